@@ -1,0 +1,1 @@
+"""Juglant: a workbench for the low end of a club track."""

@@ -1,0 +1,126 @@
+"""Third-octave bands and the zones of the low end (method: bands)."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from scipy import fft
+from scipy import signal as dsp
+
+from juglant.core.signal.decimate import decimate
+from juglant.core.types import Samples
+
+LOWEST_STEP, HIGHEST_STEP = -16, 12
+# Exact base-ten centres (IEC 61260-1): 25.12 Hz to 15.85 kHz.
+CENTRES_HZ: tuple[float, ...] = tuple(1000 * 10 ** (step / 10) for step in range(LOWEST_STEP, HIGHEST_STEP + 1))
+LOW_CENTRES_HZ: tuple[float, ...] = tuple(c for c in CENTRES_HZ if c < 200)
+HALF_BAND = 10**0.05
+FRAME_S = 0.02
+PAD_S = 0.5
+BAND_ORDER = 3
+# Zone edges of the brief, on third-octave limits, Hz.
+ZONE_EDGES_HZ: dict[str, tuple[float, float]] = {
+    "under": (0, 28), "sub": (28, 56), "weight": (56, 112), "warmth": (112, 180), "boom": (180, 280),
+    "box": (280, 560), "middle": (560, 1800), "attack": (1800, 4500), "top": (4500, 1e9),
+}  # fmt: skip
+
+
+def zone_of(centre_hz: float) -> str:
+    """Zone a third-octave band belongs to."""
+    return next(name for name, (low, high) in ZONE_EDGES_HZ.items() if low <= centre_hz < high)
+
+
+@lru_cache(maxsize=512)
+def band_sections(centre_hz: float, sample_rate: int) -> Samples:
+    """The reference band-pass: Butterworth of order 3 between the band's edges."""
+    top = min(centre_hz * HALF_BAND, 0.499 * sample_rate)
+    sections: Samples = dsp.butter(
+        BAND_ORDER, [centre_hz / HALF_BAND, top], "bandpass", fs=sample_rate, output="sos"
+    )
+    return sections
+
+
+def band_gain(centre_hz: float, frequency_hz: Samples, *, sample_rate: int) -> Samples:
+    """Gain of the band-pass run forward and backward: |H|^2 at the given frequencies."""
+    z = np.exp(-2j * np.pi * frequency_hz / sample_rate)
+    gain = np.ones(frequency_hz.size)
+    for b0, b1, b2, _, a1, a2 in band_sections(centre_hz, sample_rate):
+        top = b0 + z * (b1 + z * b2)
+        bottom = 1 + z * (a1 + z * a2)
+        gain *= (top.real**2 + top.imag**2) / (bottom.real**2 + bottom.imag**2)
+    return gain
+
+
+def band_energies(signal: Samples, *, sample_rate: int) -> dict[float, float]:
+    """Energy of a one-shot in every third-octave band below the Nyquist frequency, by centre.
+
+    Parseval on the padded signal: the same as summing squares after the forward and backward filter.
+    """
+    length = fft.next_fast_len(signal.size + round(2 * PAD_S * sample_rate), real=True)
+    power = np.abs(fft.rfft(signal, length)) ** 2
+    power[1:-1] *= 2
+    frequency = fft.rfftfreq(length, 1 / sample_rate)
+    out = {}
+    for centre in CENTRES_HZ:
+        if centre * HALF_BAND >= 0.49 * sample_rate:
+            break
+        # Two octaves out the response of both passes is below -80 dB.
+        near = slice(*np.searchsorted(frequency, [centre / 4, centre * 4]))
+        gain = band_gain(centre, frequency[near], sample_rate=sample_rate)
+        out[centre] = float(np.sum(power[near] * gain**2) / length)
+    return out
+
+
+def zones_db(signal: Samples, *, sample_rate: int) -> dict[str, float | None]:
+    """Level of each zone re the whole hit, dB; None where the rate has no such band or the hit is silent."""
+    total = float(np.sum(signal**2))
+    bands = band_energies(signal, sample_rate=sample_rate)
+    out: dict[str, float | None] = {}
+    for name in ZONE_EDGES_HZ:
+        inside = [energy for centre, energy in bands.items() if zone_of(centre) == name]
+        out[name] = 10 * float(np.log10(max(sum(inside) / total, 1e-12))) if inside and total > 0 else None
+    return out
+
+
+def _decimation(sample_rate: int) -> int:
+    """A factor that divides the 20 ms frame exactly and leaves about 3 kHz."""
+    frame = round(FRAME_S * sample_rate)
+    return max(f for f in range(1, max(2, sample_rate // 2800)) if frame % f == 0)
+
+
+def frame_count(frames: int, sample_rate: int) -> int:
+    """20 ms frames in a loop, a last partial one included."""
+    return -(-frames // round(FRAME_S * sample_rate))
+
+
+def low_band_frames(loop: Samples, *, sample_rate: int) -> Samples:
+    """Energy of a loop in each low third-octave band and 20 ms frame, (bands, frames), 25 to 200 Hz.
+
+    The loop is taken with its own wrap. Decimated to about 3 kHz, then the reference band-pass (at the full rate's
+    coefficients) as a product of spectra; agrees with filtering at the full rate within 0.1 dB.
+    """
+    factor = _decimation(sample_rate)
+    rate = sample_rate / factor
+    margin = round(PAD_S * 2 * rate)
+    count = -(-loop.size // factor)
+    length = fft.next_fast_len(count + 2 * margin, real=True)
+    ahead = margin * factor
+    around = np.take(loop, np.arange(-ahead, (length - margin) * factor), mode="wrap")
+    slow = decimate(around, factor, pass_share=0.7)[:length]
+    frequency = fft.rfftfreq(length, 1 / rate)
+    # Each slow sample stands for `factor` fast ones: move it to the middle of them.
+    spectrum = fft.rfft(slow) * np.exp(1j * np.pi * frequency * (factor - 1) / sample_rate)
+    per_frame = round(FRAME_S * rate)
+    frames = frame_count(loop.size, sample_rate)
+    out = np.empty((len(LOW_CENTRES_HZ), frames))
+    weights = np.full(frames * per_frame, float(factor))
+    used = np.arange(weights.size) * factor
+    weights *= np.clip((loop.size - used) / factor, 0, 1)
+    for row, centre in enumerate(LOW_CENTRES_HZ):
+        band = fft.irfft(spectrum * band_gain(centre, frequency, sample_rate=sample_rate), length)
+        part = np.zeros(weights.size)
+        have = min(weights.size, length - margin)
+        part[:have] = band[margin : margin + have] ** 2
+        out[row] = (part * weights).reshape(frames, per_frame).sum(axis=1)
+    return out

@@ -1,0 +1,198 @@
+"""The phase of one partial fitted with constant + line + exponential, and slow drift where there is time for it.
+
+phase(t) = a + b t (+ d t^2) + c exp(-t / tau): the line is the landing, the exponential the sweep (its time constant a
+continuous unknown, found by golden section), the square term the slow drift of long notes.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+from scipy import fft
+
+from juglant.core.types import Samples, Spectrum
+
+# Width of the Gaussian band around a partial, as a share of the fundamental: the neighbours are 70 dB down.
+BAND_SHARE = 0.25
+MOST_POINTS = 240
+SHORTEST_TAU_S, LONGEST_TAU_S = 0.0015, 0.11
+# Weights fall off where the partial is this far under its own peak (energy).
+WEIGHT_KNEE = 10**-2.6
+GRID_POINTS, GOLDEN_STEPS = 7, 9
+GOLDEN = (math.sqrt(5) - 1) / 2
+FEWEST_POINTS = 8
+
+
+@dataclass(frozen=True)
+class Partial:
+    """One partial around `frequency_hz`: amplitude and unwrapped phase re that frequency, each (points,)."""
+
+    step_s: float
+    amplitude: Samples
+    phase: Samples
+    frequency_hz: float
+    width_hz: float
+
+
+@dataclass(frozen=True)
+class Fit:
+    """Frequency of the line, its standard error, drift, time constant and rms misfit in radians."""
+
+    frequency_hz: float
+    error_hz: float
+    drift_hz_per_s: float
+    tau_s: float
+    residual: float
+    cycles: float
+
+
+def partial_around(spectrum: Spectrum, frequency_hz: float, *, rate: float, frames: int, width_hz: float) -> Partial:
+    """The analytic signal in a Gaussian band, demodulated; spectrum: rfft of the zero-padded hit, even length."""
+    length = 2 * (spectrum.size - 1)
+    spacing = rate / length
+    low = max(1, math.ceil((frequency_hz - 4 * width_hz) / spacing))
+    high = min(spectrum.size - 1, math.floor((frequency_hz + 4 * width_hz) / spacing) + 1)
+    # The band alone, moved down so that its first bin is bin 0: a short inverse transform is the decimated base band.
+    bins = np.arange(low, high)
+    wanted = max(int(8 * width_hz * length / rate) + 2, 8 * FEWEST_POINTS)
+    stride = max(1, min(length // wanted, math.ceil(frames / MOST_POINTS), max(1, frames // 60)))
+    short = fft.next_fast_len(max(high - low, -(-length // stride)))
+    step_s = length / rate / short
+    band = np.zeros(short, dtype=complex)
+    band[: high - low] = 2 * spectrum[low:high] * np.exp(-0.5 * ((bins * spacing - frequency_hz) / width_hz) ** 2)
+    points = min(short, int(frames / rate / step_s) + 1)
+    base = fft.ifft(band)[:points] * (short / length)
+    time = np.arange(points) * step_s
+    base = base * np.exp(2j * np.pi * (low * spacing - frequency_hz) * time)
+    return Partial(step_s, np.abs(base), np.unwrap(np.angle(base)), frequency_hz, width_hz)
+
+
+def weights_of(part: Partial, noise_amplitude: float) -> Samples:
+    """Weights of the points, 0..1: level above the noise, flat near the peak."""
+    power = part.amplitude**2
+    noise = 4 * noise_amplitude**2
+    weight = power / (power + power.max(initial=0) * WEIGHT_KNEE + noise + 1e-30)
+    weight[power < noise] = 0
+    return np.asarray(weight)
+
+
+@numba.njit(cache=True, nogil=True)
+def _normal(phase, weight, first, last, step, tau, drift, out):  # type: ignore[no-untyped-def]
+    """Normal equations of the fit for one tau into `out` (4, 5); returns the weighted sum of squares of phase."""
+    out[:] = 0.0
+    total = 0.0
+    decay = math.exp(-step / tau)
+    fading = 1.0
+    row = np.empty(4)
+    middle = 0.5 * (last - 1 - first) * step
+    for i in range(first, last):
+        w = weight[i]
+        t = (i - first) * step
+        row[0], row[1], row[2], row[3] = 1.0, t, fading, (t - middle) ** 2 if drift else 0.0
+        for a in range(4):
+            for b in range(a, 4):
+                out[a, b] += w * row[a] * row[b]
+            out[a, 4] += w * row[a] * phase[i]
+        total += w * phase[i] * phase[i]
+        fading *= decay
+    for a in range(4):
+        for b in range(a):
+            out[a, b] = out[b, a]
+    return total
+
+
+@numba.njit(cache=True, nogil=True)
+def _cost(phase, weight, first, last, step, tau, drift, table, answer, inverse):  # type: ignore[no-untyped-def]
+    total = _normal(phase, weight, first, last, step, tau, drift, table)
+    size = 4 if drift else 3
+    # Gauss-Jordan on the scaled normal equations, with a little ridge against a degenerate exponential.
+    scale = np.empty(4)
+    for a in range(size):
+        scale[a] = 1 / math.sqrt(table[a, a] + 1e-300)
+    work = np.zeros((4, 8))
+    for a in range(size):
+        for b in range(size):
+            work[a, b] = table[a, b] * scale[a] * scale[b]
+        work[a, a] += 1e-11
+        work[a, 4 + a] = 1.0
+    for a in range(size):
+        pivot = work[a, a]
+        for c in range(8):
+            work[a, c] /= pivot
+        for b in range(size):
+            if b != a:
+                factor = work[b, a]
+                for c in range(8):
+                    work[b, c] -= factor * work[a, c]
+    cost = total
+    for a in range(size):
+        answer[a] = 0.0
+        for b in range(size):
+            inverse[a, b] = work[a, 4 + b] * scale[a] * scale[b]
+            answer[a] += inverse[a, b] * table[b, 4]
+    for a in range(size):
+        cost -= answer[a] * table[a, 4]
+    return max(cost, 0.0)
+
+
+@numba.njit(cache=True, nogil=True)
+def _search(phase, weight, first, last, step, shortest, longest, drift):  # type: ignore[no-untyped-def]
+    table, answer, inverse = np.zeros((4, 5)), np.zeros(4), np.zeros((4, 4))
+    low, high = math.log(shortest), math.log(longest)
+    gap = (high - low) / (GRID_POINTS - 1)
+    best, at = 1e300, low
+    for k in range(GRID_POINTS):
+        c = _cost(phase, weight, first, last, step, math.exp(low + k * gap), drift, table, answer, inverse)
+        if c < best:
+            best, at = c, low + k * gap
+    left, right = max(low, at - gap), min(high, at + gap)
+    inner, outer = right - GOLDEN * (right - left), left + GOLDEN * (right - left)
+    cost_inner = _cost(phase, weight, first, last, step, math.exp(inner), drift, table, answer, inverse)
+    cost_outer = _cost(phase, weight, first, last, step, math.exp(outer), drift, table, answer, inverse)
+    for _ in range(GOLDEN_STEPS):
+        if cost_inner < cost_outer:
+            right, outer, cost_outer = outer, inner, cost_inner
+            inner = right - GOLDEN * (right - left)
+            cost_inner = _cost(phase, weight, first, last, step, math.exp(inner), drift, table, answer, inverse)
+        else:
+            left, inner, cost_inner = inner, outer, cost_outer
+            outer = left + GOLDEN * (right - left)
+            cost_outer = _cost(phase, weight, first, last, step, math.exp(outer), drift, table, answer, inverse)
+    tau = math.exp(0.5 * (left + right))
+    cost = _cost(phase, weight, first, last, step, tau, drift, table, answer, inverse)
+    return tau, cost, answer, inverse
+
+
+def fit_phase(part: Partial, weight: Samples, *, first: int, last: int, drift: bool) -> Fit | None:
+    """Fit the points first..last of a partial; None where there are too few."""
+    count = last - first
+    kept = float(weight[first:last].sum())
+    span = (count - 1) * part.step_s
+    if count < FEWEST_POINTS or kept < 4:
+        return None
+    longest = min(LONGEST_TAU_S, span / 2.5)
+    shortest = max(SHORTEST_TAU_S, 0.5 * part.step_s)
+    if longest <= shortest * 1.2:
+        return None
+    tau, cost, answer, inverse = _search(part.phase, weight, first, last, part.step_s, shortest, longest, drift)
+    # Independent phases: one per correlation length of the Gaussian band.
+    independent = max(1.0, kept * part.step_s * 2 * math.sqrt(math.pi) * part.width_hz)
+    freedom = max(0.5, independent - (5 if drift else 4))
+    variance = cost / kept * independent / freedom * (kept / independent)
+    slope = float(answer[1])
+    if drift:
+        # The line is the tangent at the middle; the landing is weighted over the fit.
+        time = np.arange(count) * part.step_s
+        energy = part.amplitude[first:last] ** 2
+        slope += 2 * float(answer[3]) * float(np.sum(energy * (time - 0.5 * span)) / max(energy.sum(), 1e-30))
+    return Fit(
+        frequency_hz=part.frequency_hz + slope / (2 * math.pi),
+        error_hz=math.sqrt(max(float(inverse[1, 1]) * variance, 0.0)) / (2 * math.pi),
+        drift_hz_per_s=float(answer[3]) / math.pi if drift else 0.0,
+        tau_s=tau,
+        residual=math.sqrt(cost / kept),
+        cycles=part.frequency_hz * span,
+    )

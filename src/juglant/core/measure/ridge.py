@@ -1,0 +1,79 @@
+"""The pitch path of a hit: one partial followed backwards in time, from where it rests up into its sweep."""
+
+from __future__ import annotations
+
+import math
+
+import numba
+import numpy as np
+
+from juglant.core.types import Samples
+
+# Window in periods of the pitch being followed, and how far the pitch may move from one point to the next (ratio).
+PERIODS = 2.0
+STEPS = 13
+REACH = 0.16
+MOST_POINTS = 110
+SHORTEST_STEP_S = 0.0025
+
+
+@numba.njit(cache=True, nogil=True)
+def _magnitude(x: Samples, centre: float, frequency: float, rate: float) -> float:
+    half = 0.5 * PERIODS * rate / frequency
+    first, last = int(math.ceil(centre - half)), int(math.floor(centre + half))
+    real, imaginary, weight = 0.0, 0.0, 0.0
+    for n in range(max(first, 0), min(last, x.size - 1) + 1):
+        window = 0.5 + 0.5 * math.cos(math.pi * (n - centre) / half)
+        angle = 2 * math.pi * frequency * (n - centre) / rate
+        real += window * x[n] * math.cos(angle)
+        imaginary += window * x[n] * math.sin(angle)
+    for n in range(first, last + 1):
+        weight += 0.5 + 0.5 * math.cos(math.pi * (n - centre) / half)
+    return 2 * math.sqrt(real * real + imaginary * imaginary) / max(weight, 1e-9)
+
+
+@numba.njit(cache=True, nogil=True)
+def _follow(x, rate, frequency, at, top, pitch, level):  # type: ignore[no-untyped-def]
+    """Follow from the last point of `at` to the first; fills pitch and level."""
+    magnitudes = np.empty(STEPS)
+    for i in range(at.size - 1, -1, -1):
+        best = 0
+        for k in range(STEPS):
+            candidate = frequency * math.exp(REACH * (k / (STEPS - 1) * 1.4 - 0.4))
+            magnitudes[k] = _magnitude(x, at[i], min(candidate, top), rate)
+            if magnitudes[k] > magnitudes[best]:
+                best = k
+        shift = 0.0
+        if 0 < best < STEPS - 1:
+            bend = magnitudes[best - 1] - 2 * magnitudes[best] + magnitudes[best + 1]
+            if bend < 0:
+                shift = 0.5 * (magnitudes[best - 1] - magnitudes[best + 1]) / bend
+        frequency = min(frequency * math.exp(REACH * ((best + shift) / (STEPS - 1) * 1.4 - 0.4)), top)
+        pitch[i], level[i] = frequency, magnitudes[best]
+
+
+def follow_back(
+    x: Samples, frequency_hz: float, from_s: float, *, rate: float, step_s: float | None = None
+) -> tuple[Samples, Samples, Samples]:
+    """Pitch of a partial from the start of a decimated hit to `from_s`, where it rests at `frequency_hz`.
+
+    Returns times in s, pitch in Hz and amplitude, each (points,).
+    """
+    step = step_s or max(SHORTEST_STEP_S, from_s / MOST_POINTS)
+    times = np.arange(0.5 / frequency_hz * 0.25, max(from_s, step), step)
+    pitch, level = np.empty(times.size), np.empty(times.size)
+    _follow(x, float(rate), float(frequency_hz), times * rate, 0.42 * rate, pitch, level)
+    return times, pitch, level
+
+
+@numba.njit(cache=True, nogil=True)
+def _amplitudes(x: Samples, frequency: float, at: Samples, rate: float, out: Samples) -> None:
+    for i in range(at.size):
+        out[i] = _magnitude(x, at[i], frequency, rate)
+
+
+def amplitude_of(x: Samples, frequency_hz: float, times_s: Samples, *, rate: float) -> Samples:
+    """Amplitude of a steady partial at given times, (points,)."""
+    out = np.empty(times_s.size)
+    _amplitudes(x, float(frequency_hz), times_s * rate, float(rate), out)
+    return out

@@ -1,0 +1,180 @@
+"""Where a hit starts, how long it sounds and how fast it rises and falls (method: time)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft
+from scipy import signal as dsp
+
+from juglant.core.signal.decimate import decimate
+from juglant.core.types import Samples
+
+LOW_BAND_HZ = (20.0, 150.0)
+HEARD_DB, SILENT_DB = -24.0, -60.0
+LOW_SHARE_DB = -20.0
+ONSET_DB, ONSET_FLOOR_DB = -40.0, 10.0
+T60_RANGE_DB = (-5.0, -25.0)
+CLICK_HZ, CLICK_MS = 2000.0, 10.0
+ENVELOPE_RATE = 6000
+# Silence put around a hit before zero-phase filtering, so that the edges do not ring into it.
+PAD_S = 0.25
+
+
+@dataclass(frozen=True)
+class Timing:
+    """Times of one hit; None where the signal does not allow the figure, with the reason in `length_note`."""
+
+    onset_ms: float
+    length_ms: float | None
+    length_silent_ms: float | None
+    length_of: str
+    length_note: str | None
+    t60_ms: float | None
+    attack_ms: float | None
+    click_db: float | None
+
+
+def onset_frame(signal: Samples, *, sample_rate: int) -> int:
+    """First sample of the hit, (frames,) in; 0 where the signal is silent."""
+    x = signal - signal.mean() if signal.size > 1 else signal
+    # A hit after digital silence has no DC to remove; keep the zeros as zeros.
+    if np.count_nonzero(signal) < 0.98 * signal.size:
+        x = signal
+    window = max(1, round(sample_rate / 1000))
+    power = np.cumsum(np.concatenate((np.zeros(window), x * x)))
+    level = (power[window:] - power[:-window]) / window
+    peak = float(level.max(initial=0.0))
+    if peak <= 0:
+        return 0
+    threshold = max(peak * 10 ** (ONSET_DB / 10), noise_floor(x, sample_rate=sample_rate) * 10 ** (ONSET_FLOOR_DB / 10))
+    above = np.flatnonzero(level > threshold)
+    first = int(above[0]) if above.size else int(np.argmax(level))
+    back = max(0, first - round(0.005 * sample_rate))
+    stretch = x[back : first + 1]
+    turns = np.flatnonzero((stretch[1:] == 0) | (stretch[1:] * stretch[:-1] < 0))
+    if turns.size:
+        return back + int(turns[-1]) + 1
+    return back if back == 0 and first < round(0.005 * sample_rate) else first
+
+
+def noise_floor(signal: Samples, *, sample_rate: int) -> float:
+    """Mean square of the noise floor: median of the quietest tenth of 10 ms frames, digital zeros left out."""
+    frame = max(1, round(sample_rate / 100))
+    count = signal.size // frame
+    if count < 10:
+        return 0.0
+    power = np.sort(np.mean(signal[: count * frame].reshape(count, frame) ** 2, axis=1))
+    power = power[power > 0]
+    return float(np.median(power[: max(1, power.size // 10)])) if power.size else 0.0
+
+
+def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Samples, int]:
+    """Low-band envelope, whole-band envelope, and their rate: both (frames,) at about 6 kHz.
+
+    Low band: zero-phase 4th-order Butterworth band-pass 20-150 Hz, Hilbert magnitude.
+    """
+    factor = max(1, sample_rate // ENVELOPE_RATE)
+    slow = decimate(signal, factor, pass_share=0.8)
+    rate = sample_rate // factor
+    pad = round(PAD_S * rate)
+    length = fft.next_fast_len(slow.size + 2 * pad, real=True)
+    spectrum = fft.rfft(slow, length)
+    frequency = fft.rfftfreq(length, 1 / rate)
+    sections = dsp.butter(4, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
+    _, gain = dsp.sosfreqz(sections, frequency, fs=rate)
+    both = np.zeros((2, length), dtype=complex)
+    both[0, : frequency.size] = 2 * spectrum * np.abs(gain) ** 2
+    both[1, : frequency.size] = 2 * spectrum
+    analytic = np.abs(fft.ifft(both, axis=1))[:, : slow.size]
+    return analytic[0], analytic[1], rate
+
+
+def measure_timing(signal: Samples, *, sample_rate: int) -> Timing:
+    """Onset, length, T60, attack and click of one hit, (frames,)."""
+    onset = onset_frame(signal, sample_rate=sample_rate)
+    low, whole, rate = low_band_envelope(signal, sample_rate=sample_rate)
+    start = min(round(onset * rate / sample_rate), low.size - 1)
+    total = float(np.sum(whole**2))
+    share_db = 10 * np.log10(max(float(np.sum(low**2)) / max(total, 1e-30), 1e-30))
+    use_low = share_db >= LOW_SHARE_DB
+    envelope = low if use_low else whole
+    peak = float(envelope.max(initial=0.0))
+    if peak <= 1e-9:
+        return Timing(onset / sample_rate * 1000, None, None, "low band", "silent", None, None, None)
+    lengths: dict[float, float | None] = {}
+    note = None
+    floor = _floor_of(envelope, rate)
+    for depth in (HEARD_DB, SILENT_DB):
+        if floor > peak * 10 ** (depth / 20):
+            lengths[depth], note = None, "ends in noise"
+            continue
+        last = int(np.flatnonzero(envelope >= peak * 10 ** (depth / 20))[-1])
+        lengths[depth] = max(0.0, (last - start) / rate * 1000)
+    return Timing(
+        onset_ms=onset / sample_rate * 1000,
+        length_ms=lengths[HEARD_DB],
+        length_silent_ms=lengths[SILENT_DB],
+        length_of="low band" if use_low else "whole signal",
+        length_note=note,
+        t60_ms=_t60_ms(envelope[start:], floor, rate),
+        attack_ms=_attack_ms(envelope, start, peak, rate),
+        click_db=_click_db(signal[onset:], sample_rate),
+    )
+
+
+def _floor_of(envelope: Samples, rate: int) -> float:
+    """Amplitude the envelope ends in: rms of its last 10 %, if that stretch is level; else 0."""
+    tail = envelope[-max(envelope.size // 10, min(envelope.size, rate // 50)) :]
+    if tail.size < 8:
+        return 0.0
+    halves = [float(np.sqrt(np.mean(half**2))) for half in np.array_split(tail, 2)]
+    # A decay still falls across its last stretch (over 1.5 dB); noise does not.
+    return halves[1] if halves[1] > 0 and halves[0] < halves[1] * 1.19 else 0.0
+
+
+def _t60_ms(envelope: Samples, floor: float, rate: int) -> float | None:
+    """Backward integration (Schroeder 1965) from where the decay meets the floor; line through -5..-25 dB."""
+    energy = envelope**2
+    if floor > 0:
+        above = np.flatnonzero(envelope > floor * 2)
+        if not above.size:
+            return None
+        energy = np.maximum(energy[: above[-1] + 1] - floor**2, 0)
+    decay = np.cumsum(energy[::-1])[::-1]
+    if not decay.size or decay[0] <= 0:
+        return None
+    if floor > 0 and decay[0] / max(decay[-1], 1e-30) < 10 ** (-T60_RANGE_DB[1] / 10):
+        return None
+    level = 10 * np.log10(np.maximum(decay / decay[0], 1e-30))
+    inside = np.flatnonzero((level <= T60_RANGE_DB[0]) & (level >= T60_RANGE_DB[1]))
+    if inside.size < 8 or level[-1] > T60_RANGE_DB[1]:
+        return None
+    slope = float(np.polyfit(inside / rate, level[inside], 1)[0])
+    return -60_000 / slope if slope < 0 else None
+
+
+def _attack_ms(envelope: Samples, start: int, peak: float, rate: int) -> float | None:
+    """10-90 % of the envelope's rise up to its first maximum within 6 dB of the peak."""
+    begin = max(0, start - round(0.02 * rate))
+    part = envelope[begin:]
+    maxima, _ = dsp.find_peaks(part, height=peak / 2)
+    top = int(maxima[0]) if maxima.size else int(np.argmax(part))
+    rise = part[: top + 1]
+    low = np.flatnonzero(rise < 0.1 * part[top])
+    high = np.flatnonzero(rise >= 0.9 * part[top])
+    if not high.size:
+        return None
+    return float((high[0] - (low[-1] if low.size else 0)) / rate * 1000)
+
+
+def _click_db(signal: Samples, sample_rate: int) -> float | None:
+    """Energy above 2 kHz in the first 10 ms re the whole hit, dB; None for a rate that has no such band."""
+    total = float(np.sum(signal**2))
+    if total <= 0 or sample_rate < 3 * CLICK_HZ:
+        return None
+    sections = dsp.butter(4, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    count = round(CLICK_MS / 1000 * sample_rate)
+    high = dsp.sosfilt(sections, signal[:count])
+    return float(10 * np.log10(max(float(np.sum(high**2)) / total, 1e-20)))

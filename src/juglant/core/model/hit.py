@@ -1,0 +1,55 @@
+"""A hit: layers, each an engine with its place in the sum."""
+
+from __future__ import annotations
+
+from typing import Self
+
+from pydantic import Field, model_validator
+
+from juglant.core.model.parameter import Description, parameter
+from juglant.core.synth.registry import Engine
+
+MAX_LAYERS = 16
+# At these ends of their rulers the band limits are out of the path.
+LOW_CUT_OFF_HZ = 10.0
+HIGH_CUT_OFF_HZ = 20000.0
+
+
+class Layer(Description):
+    """One sound in a hit."""
+
+    id: str = Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")
+    name: str = Field(min_length=1, max_length=40)
+    source: Engine
+    gain_db: float = parameter(0, -60, 6, "dB", "Level of this layer in the hit.", title="Level", step=0.5)
+    inverted: bool = Field(default=False, title="Invert polarity")
+    offset_ms: float = parameter(0, -50, 200, "ms", "Start against the hit's own start.", title="Start offset", step=0.1)
+    tune_cents: float = parameter(
+        0, -2400, 2400, "cents", "Moves every pitch and corner of the engine.", title="Tune", step=100
+    )
+    low_cut_hz: float = parameter(
+        LOW_CUT_OFF_HZ, 10, 2000, "Hz", "Nothing of this layer below; 10 Hz is off.", title="Low cut", scale="log", step=5
+    )
+    high_cut_hz: float = parameter(
+        HIGH_CUT_OFF_HZ, 60, 20000, "Hz", "Nothing above; 20 kHz is off.", title="High cut", scale="log", step=10
+    )
+    muted: bool = Field(default=False, title="Mute")
+    solo: bool = Field(default=False, title="Solo")
+
+
+class Hit(Description):
+    """Layers from top to bottom; their unprocessed sum is the hit."""
+
+    layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)
+
+    @model_validator(mode="after")
+    def _ids_differ(self) -> Self:
+        ids = [layer.id for layer in self.layers]
+        if len(set(ids)) != len(ids):
+            raise ValueError("layer ids must differ from each other")
+        return self
+
+    def heard(self) -> list[Layer]:
+        """Layers that sound: the soloed ones if any is soloed, without the muted."""
+        solo = any(layer.solo for layer in self.layers)
+        return [layer for layer in self.layers if not layer.muted and (layer.solo or not solo)]

@@ -1,0 +1,28 @@
+"""Limits that findings are judged by. This project's choice unless a line says otherwise."""
+
+from __future__ import annotations
+
+from juglant.core.model.parameter import Description, parameter
+
+
+class Limits(Description):
+    """Each limit can be edited with the track."""
+
+    key_look_cents: float = parameter(10, 1, 50, "cents", "Off a note of the key: look.", title="In key, look", step=1)
+    key_fix_cents: float = parameter(25, 1, 100, "cents", "Off a note of the key: fix.", title="In key, fix", step=1)
+    subsonic_db: float = parameter(
+        0.5, 0.1, 6, "dB", "Peak the floor filter may win before it is worth it.", title="Sub-sonic cost", step=0.1
+    )
+    not_back_db: float = parameter(1, 0.1, 6, "dB", "Still down at the next kept note.", title="Not back", step=0.1)
+    start_click_db: float = parameter(
+        -55, -90, -20, "dB", "Energy above 1 kHz the curve adds, re the low bass.", title="Start click", step=1
+    )
+    low_note_distortion_db: float = parameter(
+        -45, -90, -20, "dB", "Share of energy above twice the note.", title="Low-note distortion", step=1
+    )
+    true_peak_look_dbtp: float = parameter(
+        -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
+    )
+    true_peak_fix_dbtp: float = parameter(0, -12, 3, "dBTP", "True peak: fix.", title="True peak, fix", step=0.5)
+    beats_swell: float = parameter(0.25, 0.05, 2, "beats", "Beats heard: a swell.", title="Swell", step=0.05)
+    beats_beating: float = parameter(1, 0.1, 4, "beats", "Beats heard: beating.", title="Beating", step=0.1)

@@ -1,0 +1,33 @@
+"""How a parameter is described, once: range, unit, default, scale and help.
+
+Validation, storage, the API's schema, the TypeScript types and the rulers on screen all come
+from these descriptions.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Scale = Literal["linear", "log"]
+
+
+class Description(BaseModel):
+    """A frozen, strict piece of a track's description: unknown keys and NaN are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def parameter(
+    default: float, low: float, high: float, unit: str, help_text: str, *, title: str, scale: Scale = "linear", step: float
+) -> Any:
+    """A numeric field with its unit, range, scale and the step of one arrow key."""
+    return Field(
+        default=default,
+        ge=low,
+        le=high,
+        title=title,
+        description=help_text,
+        json_schema_extra={"unit": unit, "scale": scale, "step": step},
+    )

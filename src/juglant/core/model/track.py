@@ -1,0 +1,123 @@
+"""The whole description of a track: everything else is computed from it."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, Literal, Self
+
+from pydantic import Field, ValidationError, model_validator
+
+from juglant.core.errors import InvalidTrack
+from juglant.core.model.carve import Carve
+from juglant.core.model.duck import Duck
+from juglant.core.model.hit import Hit
+from juglant.core.model.limits import Limits
+from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.sheet import Sheet
+from juglant.core.synth.bass import Bass
+
+FORMAT = "juglant-track"
+VERSION = 1
+
+
+class BassNote(Description):
+    """One note of the bass line."""
+
+    at_beats: float = Field(ge=0, lt=32, json_schema_extra={"unit": "beats"})
+    length_beats: float = Field(gt=0, le=32, json_schema_extra={"unit": "beats"})
+    note: int = Field(ge=12, le=72, description="MIDI note number, C4 = 60.")
+    gain_db: float = parameter(0, -24, 6, "dB", "This note's own level.", title="Level", step=0.5)
+
+
+class Mix(Description):
+    """Levels of the two low parts in the loop."""
+
+    kick_gain_db: float = parameter(-6, -40, 6, "dB", "Kick level in the loop.", title="Kick level", step=0.5)
+    bass_gain_db: float = parameter(-10, -40, 6, "dB", "Bass level in the loop.", title="Bass level", step=0.5)
+
+
+class Intended(Description):
+    """A finding marked as intended, quiet until its value changes."""
+
+    finding: str = Field(max_length=80)
+    value: float | None = None
+
+
+class Track(Description):
+    """One track: sheet, sounds, patterns, and what was done to make them fit."""
+
+    format: Literal["juglant-track"] = FORMAT
+    version: Literal[1] = VERSION
+    name: str = Field(default="Untitled", min_length=1, max_length=80)
+    sheet: Sheet = Sheet()
+    kick: Hit = Hit()
+    kick_at_beats: tuple[float, ...] = Field(default=(), max_length=128)
+    bass: Bass = Bass()
+    bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=256)
+    mix: Mix = Mix()
+    carve: Carve = Carve()
+    duck: Duck = Duck()
+    limits: Limits = Limits()
+    intended: tuple[Intended, ...] = Field(default=(), max_length=100)
+
+    @model_validator(mode="after")
+    def _patterns_fit_the_loop(self) -> Self:
+        # Beyond the loop is kept, so that fewer bars and back loses nothing; rendering ignores it.
+        for at in self.kick_at_beats:
+            if not 0 <= at < 32:
+                raise ValueError(f"kick_at_beats must be 0 to below 32, got {at}")
+        if len(set(self.kick_at_beats)) != len(self.kick_at_beats):
+            raise ValueError("kick_at_beats must not name a position twice")
+        return self
+
+    def kicks(self) -> list[float]:
+        """Kick positions inside the loop, in order, in beats."""
+        return sorted(at for at in self.kick_at_beats if at < self.sheet.length_beats)
+
+    def notes(self) -> list[BassNote]:
+        """Bass notes inside the loop, in order."""
+        inside = [note for note in self.bass_notes if note.at_beats < self.sheet.length_beats]
+        return sorted(inside, key=lambda note: note.at_beats)
+
+
+def problems_of(error: ValidationError) -> list[dict[str, str]]:
+    """Field paths and plain messages of a failed validation, without the library's wording of its own."""
+    found = []
+    for item in error.errors(include_url=False):
+        path = ".".join(str(part) for part in item["loc"])
+        context = item.get("ctx", {})
+        low, high = context.get("ge", context.get("gt")), context.get("le", context.get("lt"))
+        bound = f"at least {low}" if low is not None else f"at most {high}" if high is not None else None
+        got = item.get("input")
+        value = repr(got)[:60] if not isinstance(got, (dict, list)) else type(got).__name__
+        message = f"must be {bound}, got {value}" if bound else f"{item['msg']}, got {value}"
+        found.append({"field": path or "track", "message": message})
+    return found
+
+
+def track_from_json(text: str | bytes) -> Track:
+    """Read a track description.
+
+    Raises InvalidTrack, naming every field that is wrong with the allowed range, or saying that the
+    text is not JSON, not a track, or written by a newer version.
+    """
+    try:
+        document: Any = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise InvalidTrack(f"this is not JSON: {error}") from None
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise InvalidTrack(f'this is not a track: its "format" must be "{FORMAT}"')
+    version = document.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise InvalidTrack(f"this track was written by a newer Juglant (version {version}, this one reads {VERSION})")
+    try:
+        return Track.model_validate(document)
+    except ValidationError as error:
+        lines = [f"{item['field']}: {item['message']}" for item in problems_of(error)]
+        more = f"; and {len(lines) - 8} more" if len(lines) > 8 else ""
+        raise InvalidTrack("; ".join(lines[:8]) + more) from None
+
+
+def track_to_json(track: Track) -> str:
+    """The description as JSON text, with every default written out."""
+    return json.dumps(track.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"

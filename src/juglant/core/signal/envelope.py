@@ -1,0 +1,41 @@
+"""Amplitude envelopes and edges."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from juglant.core.types import Samples
+
+# A decay is the time to fall by the depth at which a hit stops being heard in a mix (method: length).
+DECAY_DEPTH_DB = 24.0
+RELEASE_DEPTH_DB = 72.0
+SILENT_DB = DECAY_DEPTH_DB + RELEASE_DEPTH_DB
+
+
+def frames_of(ms: float, sample_rate: int) -> int:
+    """Milliseconds as whole frames."""
+    return round(ms * sample_rate / 1000)
+
+
+def staged(*, attack_ms: float, hold_ms: float, decay_ms: float, release_ms: float, sample_rate: int) -> Samples:
+    """Envelope of a hit: a raised-cosine attack, hold, a straight fall in dB by 24 dB, then by 72 dB more.
+
+    The attack is part of the hold. Returns (frames,), ending at exactly 0.
+    """
+    corners_ms = np.cumsum([0, max(hold_ms, attack_ms), decay_ms, release_ms])
+    frames = max(2, frames_of(float(corners_ms[-1]), sample_rate))
+    time_ms = np.arange(frames) * (1000 / sample_rate)
+    level_db = np.interp(time_ms, corners_ms, [0.0, 0.0, -DECAY_DEPTH_DB, -SILENT_DB])
+    return with_edges(10 ** (level_db / 20), start_ms=attack_ms, end_ms=min(5, release_ms), sample_rate=sample_rate)
+
+
+def with_edges(signal: Samples, *, start_ms: float, end_ms: float, sample_rate: int) -> Samples:
+    """Raised-cosine edges, so that nothing starts or ends with a step; (frames,) in and out."""
+    out = signal.copy()
+    for ms, where in ((start_ms, slice(None)), (end_ms, slice(None, None, -1))):
+        length = min(frames_of(ms, sample_rate), out.size)
+        if length > 0:
+            out[where][:length] *= 0.5 - 0.5 * np.cos(np.pi * np.arange(length) / length)
+    if out.size:
+        out[-1] = 0.0
+    return out

@@ -1,0 +1,104 @@
+"""Filters: a state-variable low-pass that may move, Butterworth cuts, and cookbook EQ sections."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import numba
+import numpy as np
+from scipy import signal as dsp
+
+from juglant.core.types import Samples, Spectrum
+
+BUTTERWORTH_2_Q = (math.sqrt(0.5),)
+BUTTERWORTH_4_Q = (1 / (2 * math.cos(math.pi / 8)), 1 / (2 * math.cos(3 * math.pi / 8)))
+
+
+@numba.njit(cache=True, nogil=True)
+def _moving_low_pass(signal: Samples, tangent: Samples, q: float, out: Samples) -> None:
+    # Trapezoidal state-variable filter (Zavalishin, The Art of VA Filter Design, ch. 4).
+    first, second = 0.0, 0.0
+    damping = 1.0 / q
+    for i in range(signal.size):
+        g = tangent[i]
+        high = (signal[i] - (damping + g) * first - second) / (1.0 + g * (damping + g))
+        band = g * high + first
+        low = g * band + second
+        first = g * high + band
+        second = g * band + low
+        out[i] = low
+
+
+def moving_low_pass(signal: Samples, corner_hz: Samples, *, slope_db: int, sample_rate: int) -> Samples:
+    """Butterworth low-pass whose corner may change every sample.
+
+    signal, corner_hz: (frames,); slope_db: 12 or 24 dB per octave. Returns (frames,).
+    """
+    tangent = np.tan(np.pi * np.minimum(corner_hz, 0.45 * sample_rate) / sample_rate)
+    for q in BUTTERWORTH_2_Q if slope_db == 12 else BUTTERWORTH_4_Q:
+        out = np.empty_like(signal)
+        _moving_low_pass(signal, tangent, q, out)
+        signal = out
+    return signal
+
+
+def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int) -> Samples:
+    """Second-order sections of a Butterworth filter, (sections, 6)."""
+    sections: Samples = dsp.butter(order, min(corner_hz, 0.49 * sample_rate), kind, fs=sample_rate, output="sos")
+    return sections
+
+
+def cookbook(shape: str, *, frequency_hz: float, gain_db: float, q: float, sample_rate: int) -> Samples:
+    """One EQ section, (1, 6), normalised to a0 = 1.
+
+    shape: 'bell', 'low shelf', 'high shelf' or 'high-pass'. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
+    """
+    a = 10 ** (gain_db / 40)
+    w0 = 2 * math.pi * min(frequency_hz, 0.49 * sample_rate) / sample_rate
+    cos, alpha = math.cos(w0), math.sin(w0) / (2 * q)
+    root = 2 * math.sqrt(a) * alpha
+    if shape == "bell":
+        b = (1 + alpha * a, -2 * cos, 1 - alpha * a)
+        d = (1 + alpha / a, -2 * cos, 1 - alpha / a)
+    elif shape == "low shelf":
+        b = (a * (a + 1 - (a - 1) * cos + root), 2 * a * (a - 1 - (a + 1) * cos), a * (a + 1 - (a - 1) * cos - root))
+        d = (a + 1 + (a - 1) * cos + root, -2 * (a - 1 + (a + 1) * cos), a + 1 + (a - 1) * cos - root)
+    elif shape == "high shelf":
+        b = (a * (a + 1 + (a - 1) * cos + root), -2 * a * (a - 1 + (a + 1) * cos), a * (a + 1 + (a - 1) * cos - root))
+        d = (a + 1 - (a - 1) * cos + root, 2 * (a - 1 - (a + 1) * cos), a + 1 - (a - 1) * cos - root)
+    elif shape == "high-pass":
+        b = ((1 + cos) / 2, -(1 + cos), (1 + cos) / 2)
+        d = (1 + alpha, -2 * cos, 1 - alpha)
+    else:
+        raise ValueError(f"shape must be bell, low shelf, high shelf or high-pass, got {shape!r}")
+    return np.array([[*b, *d]]) / d[0]
+
+
+def response(sections: Samples, frequency_hz: Samples, *, sample_rate: int) -> Spectrum:
+    """Complex response of second-order sections at the given frequencies; 1 where there are none."""
+    if not len(sections):
+        return np.ones(len(frequency_hz), dtype=complex)
+    z = np.exp(-2j * np.pi * np.asarray(frequency_hz) / sample_rate)
+    powers = np.stack((np.ones_like(z), z, z * z))
+    result: Spectrum = np.prod((sections[:, :3] @ powers) / (sections[:, 3:] @ powers), axis=0)
+    return result
+
+
+def filter_loop(loop: Samples, sections: Samples, *, sample_rate: int) -> Samples:
+    """Filter a loop as it sounds on its second pass: the state at its start is the one its end leaves.
+
+    loop: (frames,); sections: (n, 6). A warm-up of two seconds of the loop runs ahead, long enough for
+    any corner down to 20 Hz to settle below -120 dB.
+    """
+    if not len(sections) or not loop.size:
+        return loop
+    warm = min(2 * sample_rate, 64 * loop.size)
+    lead = np.take(loop, np.arange(-warm, 0), mode="wrap")
+    result: Samples = dsp.sosfilt(sections, np.concatenate((lead, loop)))[warm:]
+    return result
+
+
+def filter_hit(hit: Samples, sections: Samples) -> Samples:
+    """Filter a one-shot from silence, (frames,)."""
+    return np.asarray(dsp.sosfilt(sections, hit)) if len(sections) and hit.size else hit

@@ -1,0 +1,75 @@
+"""The beater of a kick: a coloured noise burst through filters, and a short low blip."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+from scipy import fft
+
+from juglant.core.model.parameter import Description, parameter
+from juglant.core.signal.envelope import staged
+from juglant.core.signal.filters import butterworth, filter_hit
+from juglant.core.types import Samples
+
+NOISE_RMS = 0.25
+TILT_PIVOT_HZ = 1000.0
+
+
+class Beater(Description):
+    """Beater engine: what is heard first, and on small speakers."""
+
+    engine: Literal["beater"] = "beater"
+    colour_db_per_octave: float = parameter(
+        0, -6, 6, "dB/octave", "Tilt of the noise: minus is darker.", title="Colour", step=0.5
+    )
+    high_pass_hz: float = parameter(
+        1500, 20, 12000, "Hz", "Nothing of the noise below, 12 dB per octave.", title="Noise from", scale="log", step=50
+    )
+    low_pass_hz: float = parameter(
+        9000, 200, 20000, "Hz", "Nothing of the noise above.", title="Noise up to", scale="log", step=100
+    )
+    decay_ms: float = parameter(8, 1, 400, "ms", "Time the noise takes to fall by 24 dB.", title="Decay", scale="log", step=1)
+    blip_hz: float = parameter(
+        180, 40, 1000, "Hz", "Pitch of the low blip.", title="Blip pitch", scale="log", step=5
+    )
+    blip_ms: float = parameter(10, 2, 100, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1)
+    blip_db: float = parameter(-12, -60, 0, "dB", "Level of the blip; -60 is off.", title="Blip level", step=0.5)
+    seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another noise.")
+
+
+def coloured_noise(frames: int, *, tilt_db_per_octave: float, rng: np.random.Generator, sample_rate: int) -> Samples:
+    """Noise with a straight tilt in dB per octave, (frames,), rms 0.25."""
+    spectrum = fft.rfft(rng.standard_normal(frames))
+    frequency = np.maximum(fft.rfftfreq(frames, 1 / sample_rate), 20.0)
+    noise = fft.irfft(spectrum * (frequency / TILT_PIVOT_HZ) ** (tilt_db_per_octave / 6.0206), frames)
+    return np.asarray(noise * (NOISE_RMS / max(float(np.sqrt(np.mean(noise**2))), 1e-12)))
+
+
+def render(settings: Beater, *, tune: float, sample_rate: int) -> Samples:
+    """Render the beater, (frames,); `tune` moves the blip and both corners."""
+    rng = np.random.default_rng(settings.seed)
+    envelope = staged(
+        attack_ms=0.2, hold_ms=0.5, decay_ms=settings.decay_ms, release_ms=2 * settings.decay_ms, sample_rate=sample_rate
+    )
+    noise = coloured_noise(
+        envelope.size, tilt_db_per_octave=settings.colour_db_per_octave, rng=rng, sample_rate=sample_rate
+    )
+    sections = np.vstack(
+        (
+            butterworth(2, settings.high_pass_hz * tune, "highpass", sample_rate=sample_rate),
+            butterworth(2, settings.low_pass_hz * tune, "lowpass", sample_rate=sample_rate),
+        )
+    )
+    burst = filter_hit(noise, sections) * envelope
+    if settings.blip_db <= -60:
+        return burst
+    shape = staged(
+        attack_ms=0.2, hold_ms=0.5, decay_ms=settings.blip_ms, release_ms=2 * settings.blip_ms, sample_rate=sample_rate
+    )
+    blip = np.sin(2 * np.pi * settings.blip_hz * tune / sample_rate * np.arange(shape.size)) * shape
+    out = np.zeros(max(burst.size, blip.size))
+    out[: burst.size] += burst
+    out[: blip.size] += 10 ** (settings.blip_db / 20) * blip
+    return out

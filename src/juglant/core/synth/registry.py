@@ -1,0 +1,27 @@
+"""Every engine a layer can use: one line each in the union and in the table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import Field
+
+from juglant.core.synth import beater, sweep, tail
+from juglant.core.synth.beater import Beater
+from juglant.core.synth.sweep import Sweep
+from juglant.core.synth.tail import Tail
+from juglant.core.types import Samples
+
+Engine = Annotated[Sweep | Beater | Tail, Field(discriminator="engine")]
+
+RENDERERS: dict[type[Any], Callable[..., Samples]] = {
+    Sweep: sweep.render,
+    Beater: beater.render,
+    Tail: tail.render,
+}
+
+
+def render_engine(settings: Sweep | Beater | Tail, *, tune: float, sample_rate: int) -> Samples:
+    """Render any engine, (frames,); `tune` is a ratio applied to its pitches and corners."""
+    return RENDERERS[type(settings)](settings, tune=tune, sample_rate=sample_rate)

@@ -1,0 +1,10 @@
+"""Array types of the core: float64, time last."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Samples = NDArray[np.float64]
+Spectrum = NDArray[np.complex128]
+Mask = NDArray[np.bool_]
