@@ -7,6 +7,7 @@ from typing import Literal
 
 import numba
 import numpy as np
+from numpy.typing import ArrayLike
 from scipy import signal as dsp
 
 from juglant.core.types import Samples, Spectrum
@@ -49,15 +50,17 @@ def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass
     return sections
 
 
-def cookbook(shape: str, *, frequency_hz: float, gain_db: float, q: float, sample_rate: int) -> Samples:
-    """One EQ section, (1, 6), normalised to a0 = 1.
+def cookbook(
+    shape: str, *, frequency_hz: ArrayLike, gain_db: ArrayLike, q: ArrayLike, sample_rate: int
+) -> Samples:
+    """EQ sections, (1, 6) for numbers and (n, 6) for arrays (n,), normalised to a0 = 1.
 
     shape: 'bell', 'low shelf', 'high shelf' or 'high-pass'. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
     """
-    a = 10 ** (gain_db / 40)
-    w0 = 2 * math.pi * min(frequency_hz, 0.49 * sample_rate) / sample_rate
-    cos, alpha = math.cos(w0), math.sin(w0) / (2 * q)
-    root = 2 * math.sqrt(a) * alpha
+    a = 10 ** (np.atleast_1d(np.asarray(gain_db, dtype=float)) / 40)
+    w0 = 2 * np.pi * np.minimum(np.atleast_1d(np.asarray(frequency_hz, dtype=float)), 0.49 * sample_rate) / sample_rate
+    cos, alpha = np.cos(w0), np.sin(w0) / (2 * np.asarray(q, dtype=float))
+    root = 2 * np.sqrt(a) * alpha
     if shape == "bell":
         b = (1 + alpha * a, -2 * cos, 1 - alpha * a)
         d = (1 + alpha / a, -2 * cos, 1 - alpha / a)
@@ -72,7 +75,7 @@ def cookbook(shape: str, *, frequency_hz: float, gain_db: float, q: float, sampl
         d = (1 + alpha, -2 * cos, 1 - alpha)
     else:
         raise ValueError(f"shape must be bell, low shelf, high shelf or high-pass, got {shape!r}")
-    return np.array([[*b, *d]]) / d[0]
+    return np.stack(np.broadcast_arrays(*b, *d), axis=-1) / np.expand_dims(d[0], -1)
 
 
 def response(sections: Samples, frequency_hz: Samples, *, sample_rate: int) -> Spectrum:

@@ -1,0 +1,113 @@
+"""What a duck may do wrong, each measured on the rendered target (method: ducking, guards)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft
+from scipy import signal as dsp
+
+from juglant.core.duck.curve import GainRows, hold_end_s, stroke_db
+from juglant.core.duck.solve import Activity
+from juglant.core.model.duck import Duck
+from juglant.core.model.track import Track
+from juglant.core.signal.filters import filter_loop
+from juglant.core.types import Samples
+
+LOW_PASS_HZ, CLICK_HZ = 200.0, 1000.0
+CONTEXT_S = 1.0
+
+
+@dataclass(frozen=True)
+class LateNote:
+    """A kept note at which the bass is not back."""
+
+    at_beats: float
+    down_db: float
+
+
+@dataclass(frozen=True)
+class Guards:
+    """Figures of the guards; None where the duck is off or the target silent."""
+
+    start_click_db: float | None
+    low_note_distortion_db: float | None
+    late_notes: tuple[LateNote, ...]
+    pile_up_db: float | None
+    pumping_db: float
+
+
+def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> float | None:
+    """Energy above 1 kHz that the curve adds to the low bass, re the low bass, dB."""
+    low = filter_loop(unducked, dsp.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos"), sample_rate=sample_rate)
+    total = float(np.sum(low**2))
+    if total <= 0:
+        return None
+    high = dsp.butter(8, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    energies = [float(np.sum(filter_loop(x, high, sample_rate=sample_rate) ** 2)) for x in (low * gain, low)]
+    return float(10 * np.log10(max(energies[0] - energies[1], 1e-20 * total) / total))
+
+
+def low_note_distortion_db(duck: Duck, note_hz: float) -> float:
+    """Share of energy above twice the note of a sine at the note times the return of the curve, dB.
+
+    The sine runs on at both ends under a Hann fade, so that only the curve is judged.
+    """
+    rate = 8000
+    back = duck.return_ms / 1000
+    start = hold_end_s(duck)
+    time = np.arange(round((back + 2 * CONTEXT_S) * rate)) / rate
+    moved = np.clip(time - CONTEXT_S, 0, back)
+    gain = 10 ** (stroke_db(duck, start + moved) / 20)
+    tone = np.sin(2 * np.pi * note_hz * time) * gain
+    edge = round(0.9 * CONTEXT_S * rate)
+    fade = 0.5 - 0.5 * np.cos(np.pi * np.arange(edge) / edge)
+    tone[:edge] *= fade
+    tone[-edge:] *= fade[::-1]
+    power = np.abs(fft.rfft(tone)) ** 2
+    high = fft.rfftfreq(tone.size, 1 / rate) > 2 * note_hz
+    return float(10 * np.log10(max(float(power[high].sum() / power.sum()), 1e-20)))
+
+
+def gain_at(rows: GainRows, time_s: float) -> float:
+    """Gain in dB at a time inside the loop."""
+    return float(np.interp(time_s % float(rows.at_s[-1]), rows.at_s, rows.gain_db))
+
+
+def late_notes(track: Track, rows: GainRows, plan: list[Activity], limit_db: float) -> tuple[LateNote, ...]:
+    """Kept notes (starting after a stroke's active part, before the next fall) at which the bass is still down."""
+    beat_s = 60 / track.sheet.bpm
+    loop_s = track.sheet.length_beats * beat_s
+    ahead = track.duck.lookahead_ms / 1000
+    found = []
+    for note in track.notes():
+        at = note.at_beats * beat_s
+        for one in plan:
+            since = (at - one.hit_s) % loop_s
+            if one.end_s - 1e-6 <= since < one.next_hit_s - one.hit_s - ahead:
+                down = -gain_at(rows, at)
+                if down > limit_db:
+                    found.append(LateNote(note.at_beats, down))
+    return tuple(found)
+
+
+def measure_guards(
+    track: Track, unducked: Samples, gain: Samples, rows: GainRows, plan: list[Activity]
+) -> Guards:
+    """Every guard of a track's duck; gain: factor at every sample, (frames,)."""
+    duck, rate = track.duck, track.sheet.sample_rate
+    if not duck.on or not plan or duck.depth_db <= 0:
+        return Guards(None, None, (), None, 0.0)
+    lowest = min((note.note for note in track.notes()), default=None)
+    distortion = None
+    if lowest is not None:
+        distortion = low_note_distortion_db(duck, track.sheet.a4_hz * 2 ** ((lowest - 69) / 12))
+    before = [-gain_at(rows, one.next_hit_s - duck.lookahead_ms / 1000 - 1e-4) for one in plan]
+    return Guards(
+        start_click_db=start_click_db(unducked, gain, sample_rate=rate),
+        low_note_distortion_db=distortion,
+        late_notes=late_notes(track, rows, plan, track.limits.not_back_db),
+        pile_up_db=max(before),
+        pumping_db=float(rows.gain_db.max() - rows.gain_db.min()),
+    )

@@ -1,0 +1,59 @@
+"""What a finding is."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from juglant.core.model.track import Track
+
+Severity = Literal["note", "look", "fix"]
+LimitKind = Literal["published", "common practice", "this project's choice"]
+Step = Literal["track", "hits", "tune", "separate", "duck", "deliver"]
+# A finding marked as intended speaks again when its value has moved by more than this share.
+CHANGED_SHARE = 0.05
+
+
+class Fix(BaseModel):
+    """A change to the track that would answer a finding."""
+
+    model_config = ConfigDict(frozen=True)
+    label: str
+    track: Track
+
+
+class Finding(BaseModel):
+    """One thing the numbers say."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    step: Step
+    severity: Severity
+    title: str
+    reason: str
+    value: float | None
+    unit: str
+    limit: float | None
+    limit_kind: LimitKind
+    place_beats: float | None = None
+    fixes: tuple[Fix, ...] = ()
+    intended: bool = False
+
+
+def marked(findings: list[Finding], track: Track) -> list[Finding]:
+    """Findings with those set apart that the user marked as intended and whose value has not changed since."""
+    quiet = {one.finding: one.value for one in track.intended}
+    out = []
+    for finding in findings:
+        if finding.id in quiet and _same(quiet[finding.id], finding.value):
+            finding = finding.model_copy(update={"intended": True})
+        out.append(finding)
+    order = {"fix": 0, "look": 1, "note": 2}
+    return sorted(out, key=lambda one: (one.intended, order[one.severity]))
+
+
+def _same(before: float | None, now: float | None) -> bool:
+    if before is None or now is None:
+        return before == now
+    return abs(now - before) <= max(abs(before) * CHANGED_SHARE, 0.05)

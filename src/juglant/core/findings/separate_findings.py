@@ -1,0 +1,56 @@
+"""Findings of kick against bass."""
+
+from __future__ import annotations
+
+from juglant.core.findings.finding import Finding, Fix
+from juglant.core.mix.analyse import Analysis
+
+NEAR_DB = 0.1
+
+
+def clearance_short(found: Analysis) -> list[Finding]:
+    """The kick is not as clear of the bass as the owner of the sub asks."""
+    clearance = found.clearance
+    if clearance.after_db is None or clearance.short_db is None or clearance.short_db <= NEAR_DB:
+        return []
+    track, goal = found.track, clearance.goal
+    word = "at least" if goal.kind == "at_least" else "at most"
+    place = "separate" if not track.carve.on else "duck"
+    return [
+        Finding(
+            id="clearance-short",
+            step=place,
+            severity="fix" if clearance.short_db > 3 else "look",
+            title="The kick is not clear of the bass" if goal.kind == "at_least" else "The bass is not clear of the kick",
+            reason=f"Kick over bass is {clearance.after_db:.1f} dB where they meet; the goal is {word} {goal.db:.0f} dB.",
+            value=clearance.after_db,
+            unit="dB",
+            limit=goal.db,
+            limit_kind="this project's choice",
+        )
+    ]
+
+
+def subsonic_cost(found: Analysis) -> list[Finding]:
+    """Content below the floor costs peak level that nobody hears."""
+    cost, track = found.levels.subsonic_cost_db, found.track
+    if cost is None or cost <= track.limits.subsonic_db:
+        return []
+    floored = track.model_copy(update={"carve": track.carve.model_copy(update={"floor_on": True})})
+    return [
+        Finding(
+            id="subsonic-cost",
+            step="separate",
+            severity="look",
+            title="Sub-sonic content costs headroom",
+            reason=f"A floor filter at {track.carve.floor_hz:.0f} Hz lowers the loop's peak by this much; hardly any of it is heard.",
+            value=cost,
+            unit="dB",
+            limit=track.limits.subsonic_db,
+            limit_kind="this project's choice",
+            fixes=(Fix(label="Turn the floor filter on", track=floored),),
+        )
+    ]
+
+
+FINDERS = (clearance_short, subsonic_cost)

@@ -1,0 +1,99 @@
+"""Findings of pitch: landing in key, a stable pitch, beating with the bass."""
+
+from __future__ import annotations
+
+from juglant.core.findings.finding import Finding, Fix
+from juglant.core.findings.hit_findings import shortened
+from juglant.core.mix.analyse import Analysis
+from juglant.core.music.notes import note_hz
+from juglant.core.music.scales import spelled
+from juglant.core.tune.targets import off_key_cents, retuned, targets
+
+
+def no_stable_pitch(found: Analysis) -> list[Finding]:
+    """The kick has no pitch, or one that cannot be trusted."""
+    if found.kick is None or found.kick.landing.verdict == "firm":
+        return []
+    landing = found.kick.landing
+    if landing.verdict == "none":
+        title, value, unit = "The kick has no stable pitch", None, ""
+        reason = "Nothing in it repeats steadily enough to be a note: there is no pitch to tune."
+    else:
+        title, value, unit = "The landing is uncertain", landing.uncertainty_cents, "cents"
+        reason = f"Only {landing.cycles:.1f} cycles of it are heard: read the note with its margin."
+    return [
+        Finding(
+            id="no-stable-pitch", step="tune", severity="note", title=title, reason=reason, value=value, unit=unit,
+            limit=None, limit_kind="this project's choice",
+        )
+    ]  # fmt: skip
+
+
+def out_of_key(found: Analysis) -> list[Finding]:
+    """The landing is off every note of the key."""
+    track = found.track
+    landing_hz = found.kick.landing.landing_hz if found.kick else None
+    if landing_hz is None:
+        return []
+    number, cents = off_key_cents(track, landing_hz)
+    limits = track.limits
+    if abs(cents) <= limits.key_look_cents:
+        return []
+    sheet = track.sheet
+    name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
+    places = [(number, name, note_hz(number, sheet.a4_hz))]
+    best = targets(track, landing_hz, most=1)
+    if best and best[0].note != number:
+        places.insert(0, (best[0].note, best[0].name, best[0].frequency_hz))
+    fixes = tuple(
+        Fix(label=f"Land on {label}", track=track.model_copy(update={"kick": retuned(track.kick, landing_hz, hz)}))
+        for _, label, hz in places
+    )
+    return [
+        Finding(
+            id="landing-out-of-key",
+            step="tune",
+            severity="fix" if abs(cents) > limits.key_fix_cents else "look",
+            title="The kick lands out of key",
+            reason=f"It lands {abs(cents):.0f} cents {'above' if cents > 0 else 'below'} {name}, the nearest note of the key.",
+            value=abs(cents),
+            unit="cents",
+            limit=limits.key_look_cents,
+            limit_kind="this project's choice",
+            fixes=fixes,
+        )
+    ]
+
+
+def tail_beats(found: Analysis) -> list[Finding]:
+    """The kick's tail beats against a bass note."""
+    beating, limits = found.beating, found.track.limits
+    if beating is None or beating.beats < limits.beats_swell:
+        return []
+    strong = beating.beats > limits.beats_beating
+    apart = abs(beating.kick_hz - beating.bass_hz)
+    track = found.track
+    fixes = [
+        Fix(
+            label="Shorten the tail by a third",
+            track=track.model_copy(update={"kick": shortened(track.kick, 2 / 3)}),
+        )
+    ]
+    return [
+        Finding(
+            id="tail-against-bass",
+            step="tune",
+            severity="fix" if strong else "look",
+            title="The tail beats against a bass note" if strong else "The tail swells against a bass note",
+            reason=f"{beating.kick_hz:.1f} and {beating.bass_hz:.1f} Hz are {apart:.1f} Hz apart for {1000 * beating.overlap_s:.0f} ms.",
+            value=beating.beats,
+            unit="beats heard",
+            limit=limits.beats_beating if strong else limits.beats_swell,
+            limit_kind="this project's choice",
+            place_beats=beating.at_beats,
+            fixes=tuple(fixes),
+        )
+    ]
+
+
+FINDERS = (out_of_key, no_stable_pitch, tail_beats)

@@ -1,0 +1,191 @@
+"""Every measurement of a track, from its rendered audio: what the screens, the report and the findings are made of."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from juglant.core.duck.curve import GainRows, gain_rows, rows_to_gain
+from juglant.core.duck.guards import Guards, measure_guards
+from juglant.core.duck.solve import Activity, activities
+from juglant.core.hit.render import RenderedHit
+from juglant.core.measure.bands import low_band_frames
+from juglant.core.measure.hit import HitMeasures, measure_hit
+from juglant.core.measure.landing import measure_landing
+from juglant.core.measure.level import db, loop_loudness, true_peak
+from juglant.core.mix.render import Stems, cached_note, heard_kick, loop_frames, render_stems
+from juglant.core.model.track import Track
+from juglant.core.music.notes import note_hz
+from juglant.core.separate.clearance import Clearance, Contest, find_contest, kick_clearance, measure_clearance
+from juglant.core.separate.filters import floor_only
+from juglant.core.signal.filters import filter_loop
+from juglant.core.synth.bass import Bass
+from juglant.core.tune.beats import Beating, strongest_beating
+from juglant.core.types import Samples
+
+# A bass note is measured on a rendering of this length.
+NOTE_MEASURE_S = 0.6
+SILENT_PEAK = 1e-6
+
+
+@dataclass(frozen=True)
+class Levels:
+    """Levels of the loop and what its parts cost, dB; None where there is nothing."""
+
+    loop_loudness_lufs: float | None
+    before_loudness_lufs: float | None
+    match_db: float
+    peak_db: float | None
+    true_peak_db: float | None
+    kick_peak_db: float | None
+    bass_peak_db: float | None
+    kick_cost_db: float | None
+    bass_cost_db: float | None
+    subsonic_cost_db: float | None
+
+
+@dataclass(frozen=True)
+class BandTable:
+    """Low third-octave energies by 20 ms frame, each (bands, frames)."""
+
+    kick_before: Samples
+    bass_before: Samples
+    kick: Samples
+    bass: Samples
+    bass_unducked: Samples
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """All that is measured of one track."""
+
+    track: Track
+    stems: Stems
+    kick_hit: RenderedHit
+    kick: HitMeasures | None
+    note_hz: dict[int, float]
+    contest: Contest
+    clearance: Clearance
+    carved_clearance_db: float | None
+    table: BandTable
+    levels: Levels
+    rows: GainRows
+    strokes: list[Activity]
+    guards: Guards
+    beating: Beating | None
+
+
+@lru_cache(maxsize=64)
+def measured_note_hz(bass_json: str, number: int, a4_hz: float, sample_rate: int) -> float | None:
+    """Fundamental of a bass note as rendered, or None where it cannot be measured (remembered by description)."""
+    bass = Bass.model_validate_json(bass_json)
+    audio = cached_note(bass, note_hz(number, a4_hz), round(NOTE_MEASURE_S * sample_rate), sample_rate)
+    return measure_landing(np.asarray(audio), sample_rate=sample_rate).landing_hz
+
+
+@lru_cache(maxsize=16)
+def _measured_hit(key: tuple[bytes, int, float, float]) -> HitMeasures:
+    data, sample_rate, bpm, a4_hz = key
+    return measure_hit(np.frombuffer(data), sample_rate=sample_rate, bpm=bpm, a4_hz=a4_hz)
+
+
+def _peak_db(audio: Samples) -> float | None:
+    peak = float(np.max(np.abs(audio), initial=0.0))
+    return db(peak) if peak > SILENT_PEAK else None
+
+
+def measure_levels(track: Track, stems: Stems) -> Levels:
+    """Levels and headroom of a loop."""
+    rate = track.sheet.sample_rate
+    loop, before = stems.loop, stems.loop_before
+    peak = _peak_db(loop)
+    if peak is None:
+        return Levels(None, None, 0.0, None, None, None, None, None, None, None)
+    after_lufs, before_lufs = (loop_loudness(x, sample_rate=rate) for x in (loop, before))
+    kick_peak, bass_peak = _peak_db(stems.kick), _peak_db(stems.bass)
+    subsonic = None
+    if not track.carve.floor_on:
+        floor = floor_only(track.carve, sample_rate=rate)
+        filtered = _peak_db(filter_loop(loop, floor, sample_rate=rate))
+        subsonic = peak - filtered if filtered is not None else None
+    return Levels(
+        loop_loudness_lufs=after_lufs,
+        before_loudness_lufs=before_lufs,
+        # What turns the louder down to the quieter: minus where after is louder.
+        match_db=before_lufs - after_lufs,
+        peak_db=peak,
+        true_peak_db=db(true_peak(loop)),
+        kick_peak_db=kick_peak,
+        bass_peak_db=bass_peak,
+        kick_cost_db=peak - bass_peak if bass_peak is not None else None,
+        bass_cost_db=peak - kick_peak if kick_peak is not None else None,
+        subsonic_cost_db=subsonic,
+    )
+
+
+def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
+    """The contested region and every stem's low band energies."""
+    rate = track.sheet.sample_rate
+    before = [low_band_frames(x, sample_rate=rate) for x in (stems.kick_before, stems.bass_before)]
+    kick = before[0] if stems.kick is stems.kick_before else low_band_frames(stems.kick, sample_rate=rate)
+    unducked = (
+        before[1] if stems.bass_unducked is stems.bass_before else low_band_frames(stems.bass_unducked, sample_rate=rate)
+    )
+    bass = unducked if stems.bass is stems.bass_unducked else low_band_frames(stems.bass, sample_rate=rate)
+    return find_contest(before[0], before[1], track.sheet.owner), BandTable(*before, kick, bass, unducked)
+
+
+def analyse(track: Track) -> Analysis:
+    """Render a track and measure everything of it."""
+    sheet = track.sheet
+    stems, hit = render_stems(track), heard_kick(track)
+    measured = None
+    if hit.audio.size and np.any(np.abs(hit.audio) > SILENT_PEAK):
+        measured = _measured_hit((np.ascontiguousarray(hit.audio).tobytes(), sheet.sample_rate, sheet.bpm, sheet.a4_hz))
+    contest, table = contest_of(track, stems)
+    clearance = measure_clearance(
+        sheet.owner,
+        contest,
+        kick_before=table.kick_before,
+        bass_before=table.bass_before,
+        kick=table.kick,
+        bass=table.bass,
+    )
+    bass_json = track.bass.model_dump_json()
+    tones = {
+        number: hz
+        for number in sorted({note.note for note in track.notes()})
+        if (hz := measured_note_hz(bass_json, number, sheet.a4_hz, sheet.sample_rate)) is not None
+    }
+    rows = gain_rows(track, loop_frames(track))
+    strokes = activities(track, contest.active_any()) if contest.reason is None else []
+    gain = rows_to_gain(rows, loop_frames(track), sample_rate=sheet.sample_rate)
+    beating = None
+    if measured is not None and measured.landing.landing_hz is not None and tones:
+        onset_s = measured.timing.onset_ms / 1000 + (measured.landing.sweep_ms or 0.0) / 1000
+        beating = strongest_beating(
+            track,
+            stems.kick,
+            stems.bass,
+            landing_hz=measured.landing.landing_hz,
+            settled_s=max(0.0, onset_s - hit.lead_frames / sheet.sample_rate),
+            note_hz=tones,
+        )
+    return Analysis(
+        track=track,
+        stems=stems,
+        kick_hit=hit,
+        kick=measured,
+        note_hz=tones,
+        contest=contest,
+        clearance=clearance,
+        carved_clearance_db=kick_clearance(table.kick, table.bass_unducked, contest),
+        table=table,
+        levels=measure_levels(track, stems),
+        rows=rows,
+        strokes=strokes,
+        guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes),
+        beating=beating,
+    )

@@ -1,0 +1,144 @@
+"""Kick against bass: the contested region, what is judged, and how far the kick is clear (method)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.model.sheet import Owner
+from juglant.core.types import Mask, Samples
+
+GoalKind = Literal["at_least", "at_most"]
+CONTEST_RANGE_DB = 20.0
+ACTIVE_RANGE_DB = 12.0
+ACTIVE_FLOOR_DB = 40.0
+NO_CONTEST = "kick and bass do not meet: no band from 25 to 200 Hz has both within 20 dB of the loudest"
+NO_KICK, NO_BASS = "there is no kick in the loop", "there is no bass in the loop"
+
+
+@dataclass(frozen=True)
+class Goal:
+    """What the owner of the sub asks of the kick's clearance."""
+
+    db: float
+    kind: GoalKind
+    split_hz: float
+
+    def short_db(self, clearance_db: float) -> float:
+        """How far a clearance falls short of the goal, 0 where it is reached."""
+        return max(0.0, self.db - clearance_db if self.kind == "at_least" else clearance_db - self.db)
+
+
+GOALS: dict[Owner, Goal] = {
+    "kick": Goal(10, "at_least", 100),
+    "shared": Goal(6, "at_least", 200),
+    "kick-is-bass": Goal(15, "at_least", 200),
+    "bass": Goal(-10, "at_most", 100),
+}
+
+
+@dataclass(frozen=True)
+class Contest:
+    """What is fought over, decided once on the before stems."""
+
+    contested: tuple[bool, ...]
+    judged: tuple[bool, ...]
+    active: Mask  # (bands, frames)
+    reason: str | None
+
+    @property
+    def judged_bands(self) -> list[int]:
+        """Indices of the judged bands."""
+        return [i for i, judged in enumerate(self.judged) if judged]
+
+    def active_any(self) -> Mask:
+        """Frames in which any judged cell is active, (frames,)."""
+        rows = self.active[self.judged_bands]
+        return np.asarray(rows.any(axis=0)) if rows.size else np.zeros(self.active.shape[1], dtype=bool)
+
+
+@dataclass(frozen=True)
+class BandFigure:
+    """One third-octave band's clearance, kick over bass."""
+
+    centre_hz: float
+    contested: bool
+    judged: bool
+    before_db: float | None
+    after_db: float | None
+
+
+@dataclass(frozen=True)
+class Clearance:
+    """Kick clearance before and after, by band and over the judged bands."""
+
+    owner: Owner
+    goal: Goal
+    before_db: float | None
+    after_db: float | None
+    short_db: float | None
+    reason: str | None
+    bands: tuple[BandFigure, ...]
+
+
+def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner) -> Contest:
+    """Contested region and active cells from band energies of the before stems, each (bands, frames)."""
+    goal = GOALS[owner]
+    kick_peak, bass_peak = kick_before.max(axis=1), bass_before.max(axis=1)
+    highest = max(float(kick_peak.max()), float(bass_peak.max()))
+    floor = highest * 10 ** (-CONTEST_RANGE_DB / 10)
+    contested = (kick_peak >= floor) & (bass_peak >= floor) & (highest > 0)
+    active = (kick_before >= kick_peak[:, None] * 10 ** (-ACTIVE_RANGE_DB / 10)) & (
+        kick_before >= float(kick_peak.max()) * 10 ** (-ACTIVE_FLOOR_DB / 10)
+    )
+    active &= kick_before > 0
+    below = np.array(LOW_CENTRES_HZ) <= goal.split_hz * 1.0001
+    reason = None
+    if float(kick_peak.max()) <= 0:
+        reason = NO_KICK
+    elif float(bass_peak.max()) <= 0:
+        reason = NO_BASS
+    elif not (contested & below).any():
+        reason = NO_CONTEST
+    return Contest(tuple(map(bool, contested)), tuple(map(bool, contested & below)), active, reason)
+
+
+def ratio_db(kick: float, bass: float) -> float | None:
+    """Kick over bass in dB of energy; None where either is silent."""
+    return float(10 * np.log10(kick / bass)) if kick > 0 and bass > 0 else None
+
+
+def kick_clearance(kick: Samples, bass: Samples, contest: Contest) -> float | None:
+    """Kick clearance in dB over the judged bands' active cells; None where nothing is contested."""
+    if contest.reason:
+        return None
+    cells = contest.active.copy()
+    cells[[i for i, judged in enumerate(contest.judged) if not judged]] = False
+    return ratio_db(float(kick[cells].sum()), float(bass[cells].sum()))
+
+
+def measure_clearance(
+    owner: Owner, contest: Contest, *, kick_before: Samples, bass_before: Samples, kick: Samples, bass: Samples
+) -> Clearance:
+    """Clearance before and after from band energies, each (bands, frames)."""
+    goal = GOALS[owner]
+    before, after = kick_clearance(kick_before, bass_before, contest), kick_clearance(kick, bass, contest)
+    bands = []
+    for row, centre in enumerate(LOW_CENTRES_HZ):
+        cells = contest.active[row]
+        bands.append(
+            BandFigure(
+                centre_hz=centre,
+                contested=contest.contested[row],
+                judged=contest.judged[row],
+                before_db=ratio_db(float(kick_before[row][cells].sum()), float(bass_before[row][cells].sum())),
+                after_db=ratio_db(float(kick[row][cells].sum()), float(bass[row][cells].sum())),
+            )
+        )
+    short = None if after is None else goal.short_db(after)
+    return Clearance(owner, goal, before, after, short, contest.reason, tuple(bands))
+
+

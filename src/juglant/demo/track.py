@@ -1,0 +1,77 @@
+"""The invented demo track: a clash that everything in Juglant is there to solve."""
+
+from __future__ import annotations
+
+from juglant.core.mix.analyse import analyse
+from juglant.core.mix.plan import make_room
+from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.music.notes import note_hz
+from juglant.core.synth.bass import Bass
+from juglant.core.synth.beater import Beater
+from juglant.core.synth.sweep import Sweep
+from juglant.core.synth.tail import Tail
+from juglant.core.tune.targets import retuned
+
+NAME = "Tidewater Loop"
+B_FLAT_1, A_FLAT_1, G_FLAT_1, D_FLAT_2, F_1 = 34, 32, 30, 37, 29
+# One note per bar: held under the kick, then moving in its gaps.
+LINE = (
+    (0.0, 0.75, B_FLAT_1), (0.75, 0.25, B_FLAT_1), (1.5, 0.5, B_FLAT_1), (2.0, 0.5, B_FLAT_1), (2.75, 0.75, D_FLAT_2),
+    (3.5, 0.5, B_FLAT_1),
+    (4.0, 0.75, B_FLAT_1), (4.75, 0.25, B_FLAT_1), (5.5, 0.5, B_FLAT_1), (6.0, 0.5, B_FLAT_1), (6.75, 0.75, A_FLAT_1),
+    (7.5, 0.5, A_FLAT_1),
+    (8.0, 0.75, G_FLAT_1), (8.75, 0.25, G_FLAT_1), (9.5, 0.5, G_FLAT_1), (10.0, 0.5, G_FLAT_1), (10.75, 0.75, D_FLAT_2),
+    (11.5, 0.5, G_FLAT_1),
+    (12.0, 0.75, F_1), (12.75, 0.25, F_1), (13.5, 0.5, F_1), (14.0, 0.5, A_FLAT_1), (14.75, 0.75, A_FLAT_1),
+    (15.5, 0.5, F_1),
+)  # fmt: skip
+
+
+def untouched_track() -> Track:
+    """The demo before anything was done: a kick between two notes, and a bass all over it."""
+    kick = Hit(
+        layers=(
+            Layer(
+                id="beater",
+                name="Beater",
+                source=Beater(colour_db_per_octave=-1.5, high_pass_hz=1800, low_pass_hz=8000, decay_ms=7, blip_db=-16),
+                gain_db=-9,
+            ),
+            Layer(
+                id="body",
+                name="Body",
+                source=Sweep(
+                    landing_hz=55.4, start_semitones=30, sweep_ms=70, shape=0.15, hold_ms=25, decay_ms=130, release_ms=80,
+                    drive_db=4,
+                ),
+                gain_db=-1.5,
+            ),
+            Layer(
+                id="tail",
+                name="Tail",
+                source=Tail(landing_hz=55.4, attack_ms=45, hold_ms=40, decay_ms=190, release_ms=90),
+                gain_db=-4.5,
+            ),
+        )
+    )  # fmt: skip
+    return Track(
+        name=NAME,
+        sheet=Sheet(tonic="Bb", scale="natural minor", bpm=126, owner="kick", bars=4),
+        kick=kick,
+        kick_at_beats=tuple(float(beat) for beat in range(16)),
+        bass=Bass(harmonics_pct=42, drive_db=3),
+        bass_notes=tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in LINE),
+        mix=Mix(kick_gain_db=-6.5, bass_gain_db=-8.5),
+    )
+
+
+def solved_track() -> Track:
+    """The demo with the kick brought onto the tonic, and the computed carve and duck applied."""
+    track = untouched_track()
+    found = analyse(track)
+    landing = found.kick.landing.landing_hz if found.kick else None
+    if landing is not None:
+        track = track.model_copy(update={"kick": retuned(track.kick, landing, note_hz(B_FLAT_1, track.sheet.a4_hz))})
+    return make_room(track)
