@@ -76,7 +76,14 @@ def pitched(rng: np.random.Generator) -> MadeHit:
     level = np.exp(-np.maximum(time - rng.uniform(0, 0.2) * length, 0) / tau)
     level *= np.clip(time / rng.uniform(0.0005, 0.004), 0, 1)
     level *= np.clip((length - time) / min(0.02, 0.2 * length), 0, 1)
-    traits: dict[str, object] = {"kind": kind, "law": law, "octaves": octaves, "sweep_s": sweep_s, "length": length, "tau": tau}
+    traits: dict[str, object] = {
+        "kind": kind,
+        "law": law,
+        "octaves": octaves,
+        "sweep_s": sweep_s,
+        "length": length,
+        "tau": tau,
+    }
     if kind == "tom":
         x = np.zeros(time.size)
         for i, mode in enumerate(SKIN):
@@ -84,7 +91,11 @@ def pitched(rng: np.random.Generator) -> MadeHit:
             x += partial * np.sin(2 * np.pi * mode * phase + rng.random()) * np.exp(-time * i * rng.uniform(4, 16))
     else:
         harmonics = rng.choice([0.0, 0.0, 0.3])
-        x = np.sin(2 * np.pi * phase) + harmonics * np.sin(4 * np.pi * phase) + harmonics**2 * np.sin(6 * np.pi * phase)
+        x = (
+            np.sin(2 * np.pi * phase)
+            + harmonics * np.sin(4 * np.pi * phase)
+            + harmonics**2 * np.sin(6 * np.pi * phase)
+        )
     x = x * level
     if rng.random() < 0.5 or kind == "high-passed":
         drive_db = rng.uniform(0, 30) if kind != "high-passed" else rng.uniform(12, 30)
@@ -97,7 +108,9 @@ def pitched(rng: np.random.Generator) -> MadeHit:
         corner = landing * rng.uniform(2.0, 2.6)
         x = dsp.sosfilt(dsp.butter(4, corner, "highpass", fs=rate, output="sos"), x)
     if rng.random() < 0.6:
-        click = rng.standard_normal(int(0.03 * rate)) * np.exp(-np.arange(int(0.03 * rate)) / (rng.uniform(0.001, 0.008) * rate))
+        click = rng.standard_normal(int(0.03 * rate)) * np.exp(
+            -np.arange(int(0.03 * rate)) / (rng.uniform(0.001, 0.008) * rate)
+        )
         count = min(click.size, x.size)
         x[:count] += rng.uniform(0.05, 0.4) * click[:count] * np.max(np.abs(x))
     return MadeHit(_finish(x, rate, rng, traits), rate, landing, traits)
@@ -116,7 +129,9 @@ def unpitched(rng: np.random.Generator) -> MadeHit:
         x = dsp.sosfilt(dsp.butter(2, rng.uniform(80, 400), "lowpass", fs=rate, output="sos"), noise)
     elif kind == "clap":
         band = dsp.butter(2, [rng.uniform(500, 900), rng.uniform(1500, 4000)], "bandpass", fs=rate, output="sos")
-        bursts = sum(np.where(time >= s, np.exp(-(time - s) * 250), 0) for s in np.arange(4) * rng.uniform(0.006, 0.015))
+        bursts = sum(
+            np.where(time >= s, np.exp(-(time - s) * 250), 0) for s in np.arange(4) * rng.uniform(0.006, 0.015)
+        )
         x = dsp.sosfilt(band, rng.standard_normal(time.size)) * (bursts + 0.3 * np.exp(-time * 25))
     elif kind == "tick":
         x = np.exp(-time * rng.uniform(600, 3000)) * np.sin(2 * np.pi * rng.uniform(600, 5000) * time)

@@ -18,12 +18,14 @@ def track_midi(track: Track) -> bytes:
     """A type 1 file: tempo track, kick on note 36, bass line; ended at the loop's length."""
     sheet = track.sheet
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
-    tempo = mido.MidiTrack([
-        mido.MetaMessage("track_name", name=_ascii(track.name), time=0),
-        mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(sheet.bpm), time=0),
-        mido.MetaMessage("time_signature", numerator=4, denominator=4, time=0),
-        mido.MetaMessage("end_of_track", time=sheet.length_beats * TICKS_PER_BEAT),
-    ])
+    tempo = mido.MidiTrack(
+        [
+            mido.MetaMessage("track_name", name=_ascii(track.name), time=0),
+            mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(sheet.bpm), time=0),
+            mido.MetaMessage("time_signature", numerator=4, denominator=4, time=0),
+            mido.MetaMessage("end_of_track", time=sheet.length_beats * TICKS_PER_BEAT),
+        ]
+    )
     kicks = [(at, KICK_LENGTH_BEATS, KICK_NOTE) for at in track.kicks()]
     notes = track.notes()
     line = []
@@ -31,7 +33,9 @@ def track_midi(track: Track) -> bytes:
         # A single voice: the next note ends this one; the last one ends with the loop.
         following = notes[index + 1].at_beats if index + 1 < len(notes) else float(sheet.length_beats)
         line.append((note.at_beats, min(note.length_beats, following - note.at_beats), note.note))
-    file.tracks.extend([tempo, _part("kick", 9, kicks, sheet.length_beats), _part("bass", 0, line, sheet.length_beats)])
+    file.tracks.extend(
+        [tempo, _part("kick", 9, kicks, sheet.length_beats), _part("bass", 0, line, sheet.length_beats)]
+    )
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()

@@ -40,7 +40,9 @@ class Guards:
 
 def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> float | None:
     """Energy above 1 kHz that the curve adds to the low bass, re the low bass, dB."""
-    low = filter_loop(unducked, dsp.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos"), sample_rate=sample_rate)
+    low = filter_loop(
+        unducked, dsp.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos"), sample_rate=sample_rate
+    )
     total = float(np.sum(low**2))
     if total <= 0:
         return None
@@ -92,9 +94,7 @@ def late_notes(track: Track, rows: GainRows, plan: list[Activity], limit_db: flo
     return tuple(found)
 
 
-def measure_guards(
-    track: Track, unducked: Samples, gain: Samples, rows: GainRows, plan: list[Activity]
-) -> Guards:
+def measure_guards(track: Track, unducked: Samples, gain: Samples, rows: GainRows, plan: list[Activity]) -> Guards:
     """Every guard of a track's duck; gain: factor at every sample, (frames,)."""
     duck, rate = track.duck, track.sheet.sample_rate
     if not duck.on or not plan or duck.depth_db <= 0:

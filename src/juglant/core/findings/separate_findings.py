@@ -21,7 +21,9 @@ def clearance_short(found: Analysis) -> list[Finding]:
             id="clearance-short",
             step=place,
             severity="fix" if clearance.short_db > 3 else "look",
-            title="The kick is not clear of the bass" if goal.kind == "at_least" else "The bass is not clear of the kick",
+            title="The kick is not clear of the bass"
+            if goal.kind == "at_least"
+            else "The bass is not clear of the kick",
             reason=f"Kick over bass is {clearance.after_db:.1f} dB where they meet; the goal is {word} {goal.db:.0f} dB.",
             value=clearance.after_db,
             unit="dB",

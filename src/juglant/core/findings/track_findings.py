@@ -16,16 +16,26 @@ def bass_starts(found: Analysis) -> list[Finding]:
         return []
     length = track.sheet.length_beats
     together = [
-        note for note in notes if any(min((note.at_beats - k) % length, (k - note.at_beats) % length) < TOGETHER_BEATS for k in kicks)
+        note
+        for note in notes
+        if any(min((note.at_beats - k) % length, (k - note.at_beats) % length) < TOGETHER_BEATS for k in kicks)
     ]
     share = len(together) / len(notes)
     if share == 0:
-        title, reason = "Bass starts in the kick's gaps", "No bass note starts with a kick: tail length and return time decide."
+        title, reason = (
+            "Bass starts in the kick's gaps",
+            "No bass note starts with a kick: tail length and return time decide.",
+        )
     elif share == 1:
-        title, reason = "Bass starts with the kick", "Every bass note starts with a kick: judge how the two sum, and spare its attack."
+        title, reason = (
+            "Bass starts with the kick",
+            "Every bass note starts with a kick: judge how the two sum, and spare its attack.",
+        )
     else:
         title = "Bass starts both with the kick and in its gaps"
-        reason = f"{len(together)} of {len(notes)} bass notes start with a kick; those need the duck, the rest the return."
+        reason = (
+            f"{len(together)} of {len(notes)} bass notes start with a kick; those need the duck, the rest the return."
+        )
     return [
         Finding(
             id="bass-starts",

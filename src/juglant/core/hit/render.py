@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -43,6 +44,14 @@ def render_layer(layer: Layer, *, sample_rate: int) -> Samples:
     return audio * (10 ** (layer.gain_db / 20) * (-1 if layer.inverted else 1))
 
 
+@lru_cache(maxsize=64)
+def cached_layer(layer: Layer, sample_rate: int) -> Samples:
+    """One layer, remembered by its description (pure, bounded); a change to its neighbours costs nothing."""
+    audio = render_layer(layer, sample_rate=sample_rate)
+    audio.setflags(write=False)
+    return audio
+
+
 def sum_layers(layers: list[Layer], rendered: list[Samples], *, sample_rate: int) -> RenderedHit:
     """Sum rendered layers at their offsets."""
     offsets = [frames_of(layer.offset_ms, sample_rate) for layer in layers]
@@ -57,5 +66,10 @@ def sum_layers(layers: list[Layer], rendered: list[Samples], *, sample_rate: int
 
 def render_hit(hit: Hit, *, sample_rate: int) -> RenderedHit:
     """Render the sum of a hit's heard layers; empty where none is heard."""
-    layers = hit.heard()
-    return sum_layers(layers, [render_layer(layer, sample_rate=sample_rate) for layer in layers], sample_rate=sample_rate)
+    layers = [_sound_of(layer) for layer in hit.heard()]
+    return sum_layers(layers, [cached_layer(layer, sample_rate) for layer in layers], sample_rate=sample_rate)
+
+
+def _sound_of(layer: Layer) -> Layer:
+    """The layer without what does not change its sound, so that a solo or a new name renders nothing."""
+    return layer.model_copy(update={"name": "x", "id": "x", "muted": False, "solo": False})

@@ -35,9 +35,7 @@ def zone_of(centre_hz: float) -> str:
 def band_sections(centre_hz: float, sample_rate: int) -> Samples:
     """The reference band-pass: Butterworth of order 3 between the band's edges."""
     top = min(centre_hz * HALF_BAND, 0.499 * sample_rate)
-    sections: Samples = dsp.butter(
-        BAND_ORDER, [centre_hz / HALF_BAND, top], "bandpass", fs=sample_rate, output="sos"
-    )
+    sections: Samples = dsp.butter(BAND_ORDER, [centre_hz / HALF_BAND, top], "bandpass", fs=sample_rate, output="sos")
     return sections
 
 

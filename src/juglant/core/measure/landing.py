@@ -61,6 +61,8 @@ DRIFT_GAIN = 0.7
 LEAST_DRIFT_CENTS = 1.0
 DRIFT_MARGIN = 0.05
 HEARD_RANGE_DB = 20.0
+# Another harmonic is followed where it is this much louder and agrees on the note.
+LOUDER, SAME_CENTS = 1.5, 60.0
 SETTLED_RATIO = 2 ** (50 / 1200)
 CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
@@ -168,9 +170,7 @@ def _fit_harmonic(
     return candidate
 
 
-def _candidates(
-    spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float
-) -> list[_Candidate]:
+def _candidates(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float) -> list[_Candidate]:
     """Fits of the fundamental and its first harmonics that agree with each other."""
     found = []
     for harmonic in HARMONICS:
@@ -188,8 +188,12 @@ def _choose(found: list[_Candidate]) -> _Candidate:
     """The harmonic with the least error, unless it disagrees with a clear fundamental (a skin's partial)."""
     best = min(found, key=lambda one: one.error_cents)
     ground = found[0]
-    if len(found) > 1 and best.harmonic == 2 and not any(
-        one is not best and _apart(one, best) < 5 * (one.error_cents + best.error_cents) + 10 for one in found
+    if (
+        len(found) > 1
+        and best.harmonic == 2
+        and not any(
+            one is not best and _apart(one, best) < 5 * (one.error_cents + best.error_cents) + 10 for one in found
+        )
     ):
         # Nothing at the odd multiples: what looks like a second harmonic is the fundamental.
         return replace(best, harmonic=1)
@@ -311,7 +315,10 @@ def _conclude(
         misfit=chosen.fit.residual,
         periodicity=periodicity,
     ) + DRIFT_MARGIN * abs(drift)
-    path, landed_s, cycles = _path(x, landing, chosen.harmonic, rate=rate)
+    # The path follows the partial that is heard, which need not be the one whose phase is steadiest.
+    loudest = max(found, key=lambda one: one.level)
+    followed = loudest if loudest.level > LOUDER * chosen.level and _apart(loudest, chosen) < SAME_CENTS else chosen
+    path, landed_s, cycles = _path(x, landing, followed.harmonic, rate=rate)
     vague = margin > WIDEST_CENTS or (margin > WIDE_CENTS and periodicity < LEAST_WIDE_PERIODICITY)
     if cycles < LEAST_CYCLES or vague or (landing < LOWEST_COMMON_HZ and periodicity < 0.5):
         return no_landing(0.3 * periodicity, cycles)
@@ -381,7 +388,12 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     found = _candidates(spectrum, base, rate=rate, frames=x.size, noise=noise)
     if base > 3 * LOWEST_COMMON_HZ and _is_third(found):
         lower = _candidates(spectrum, base / 3, rate=rate, frames=x.size, noise=noise)
-        if lower and lower[0].harmonic == 1 and lower[0].level > 0.02 * found[0].level and _steady(lower[0], base / 3):
+        if (
+            lower
+            and lower[0].harmonic == 1
+            and lower[0].level > 0.02 * found[0].level
+            and _steady(lower[0], base / 3)
+        ):
             found = lower
     if not found:
         return no_landing(0.2)

@@ -21,7 +21,12 @@ SMALLEST_CENTS, SMALLEST_MISFIT, LARGEST_DISAGREE_CENTS = 0.02, 1e-4, 100.0
 
 
 def margin_cents(
-    *, formal_cents: float, spread_cents: float | None, disagree_cents: float | None, misfit: float, periodicity: float
+    *,
+    formal_cents: float,
+    spread_cents: float | None,
+    disagree_cents: float | None,
+    misfit: float,
+    periodicity: float,
 ) -> float:
     """95 % half-width of the landing's error in cents.
 

@@ -48,7 +48,9 @@ def onset_frame(signal: Samples, *, sample_rate: int) -> int:
     peak = float(level.max(initial=0.0))
     if peak <= 0:
         return 0
-    threshold = max(peak * 10 ** (ONSET_DB / 10), noise_floor(x, sample_rate=sample_rate) * 10 ** (ONSET_FLOOR_DB / 10))
+    threshold = max(
+        peak * 10 ** (ONSET_DB / 10), noise_floor(x, sample_rate=sample_rate) * 10 ** (ONSET_FLOOR_DB / 10)
+    )
     above = np.flatnonzero(level > threshold)
     first = int(above[0]) if above.size else int(np.argmax(level))
     back = max(0, first - round(0.005 * sample_rate))

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 
 from juglant.core.duck.curve import gain_rows, rows_to_gain
 from juglant.core.hit.render import RenderedHit, render_hit
 from juglant.core.model.hit import Hit
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.track import BassNote, Mix, Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
@@ -19,6 +21,7 @@ from juglant.core.signal.filters import filter_hit, filter_loop
 from juglant.core.synth.bass import Bass, render_note
 from juglant.core.types import Samples
 
+StemName = Literal["kick", "kick-before", "bass", "bass-before", "bass-unducked"]
 CUT_FADE_MS = 5.0
 # A hit filtered by the carve rings on a little.
 CARVE_RING_MS = 250.0
@@ -122,17 +125,91 @@ def duck_gain(track: Track) -> Samples:
     return rows_to_gain(rows, loop_frames(track), sample_rate=track.sheet.sample_rate)
 
 
+def kick_description(track: Track) -> Track:
+    """The part of a track that its kick stem before carve and duck is made from."""
+    sheet = Sheet(bpm=track.sheet.bpm, bars=track.sheet.bars, sample_rate=track.sheet.sample_rate)
+    mix = Mix(kick_gain_db=track.mix.kick_gain_db)
+    return Track(sheet=sheet, kick=track.kick, kick_at_beats=track.kick_at_beats, mix=mix)
+
+
+def bass_description(track: Track) -> Track:
+    """The part of a track that its bass stem before carve and duck is made from."""
+    own = track.sheet
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz)
+    return Track(
+        sheet=sheet, bass=track.bass, bass_notes=track.bass_notes, mix=Mix(bass_gain_db=track.mix.bass_gain_db)
+    )
+
+
+@lru_cache(maxsize=12)
+def _kick_before(description: Track) -> Samples:
+    return _kept(kick_stem(description, cached_hit(description.kick, description.sheet.sample_rate)))
+
+
+@lru_cache(maxsize=12)
+def _bass_before(description: Track) -> Samples:
+    return _kept(bass_stem(description))
+
+
+def _kept(audio: Samples) -> Samples:
+    audio.setflags(write=False)
+    return audio
+
+
+def _sections(track: Track, part: str) -> Samples:
+    return np.vstack((floor_sections(track), carve_sections(track, part)))
+
+
+@lru_cache(maxsize=24)
+def _carved(description: Track, part: str) -> Samples:
+    before = (
+        _kick_before(kick_description(description)) if part == "kick" else _bass_before(bass_description(description))
+    )
+    sections = _sections(description, part)
+    return (
+        _kept(filter_loop(before, sections, sample_rate=description.sheet.sample_rate)) if len(sections) else before
+    )
+
+
+def carved_description(track: Track, part: str) -> Track:
+    """The part of a track that its carved kick or bass, un-ducked, is made from."""
+    alone = kick_description(track) if part == "kick" else bass_description(track)
+    sheet = alone.sheet.model_copy(update={"owner": track.sheet.owner})
+    return alone.model_copy(update={"sheet": sheet, "carve": track.carve})
+
+
+def stem_description(track: Track, name: StemName) -> Track:
+    """What a stem is made from, and nothing else: equal descriptions sound the same."""
+    if name == "kick-before":
+        return kick_description(track)
+    if name == "bass-before":
+        return bass_description(track)
+    if name == "kick":
+        return carved_description(track, "kick")
+    unducked = carved_description(track, "bass")
+    if name == "bass" and track.duck.on:
+        return unducked.model_copy(update={"duck": track.duck, "kick_at_beats": track.kick_at_beats})
+    return unducked
+
+
+def render_stem(track: Track, name: StemName) -> Samples:
+    """One stem of the loop, (loop_frames,), as it sounds on the second pass."""
+    if name == "kick-before":
+        return _kick_before(kick_description(track))
+    if name == "bass-before":
+        return _bass_before(bass_description(track))
+    if name == "kick":
+        return _carved(carved_description(track, "kick"), "kick")
+    unducked = _carved(carved_description(track, "bass"), "bass")
+    return unducked * duck_gain(track) if name == "bass" and track.duck.on else unducked
+
+
 def render_stems(track: Track) -> Stems:
     """Render every stem of a track's loop, as it sounds on the second pass."""
-    sheet = track.sheet
-    rate = sheet.sample_rate
-    hit = cached_hit(track.kick, rate)
-    kick_before, bass_before = kick_stem(track, hit), bass_stem(track)
-    filters = {part: np.vstack((floor_sections(track), carve_sections(track, part))) for part in ("kick", "bass")}
-    kick = filter_loop(kick_before, filters["kick"], sample_rate=rate)
-    unducked = filter_loop(bass_before, filters["bass"], sample_rate=rate)
-    bass = unducked * duck_gain(track) if track.duck.on else unducked
-    return Stems(kick, kick_before, bass, bass_before, unducked, rate)
+    kick_before, bass_before = render_stem(track, "kick-before"), render_stem(track, "bass-before")
+    unducked = render_stem(track, "bass-unducked")
+    bass = render_stem(track, "bass") if track.duck.on else unducked
+    return Stems(render_stem(track, "kick"), kick_before, bass, bass_before, unducked, track.sheet.sample_rate)
 
 
 def heard_kick(track: Track) -> RenderedHit:

@@ -1,109 +1,271 @@
-"""Every figure the screens show, as one document with units in its keys."""
+"""Every figure the screens show, as one typed document with units in its keys."""
 
 from __future__ import annotations
 
-from typing import Any
+from pydantic import BaseModel, ConfigDict
 
-from juglant.core.findings.finding import Finding
+from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
 from juglant.core.measure.bands import zone_of
 from juglant.core.measure.hit import flat_figures
-from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.analyse import Analysis, Levels
+from juglant.core.model.carve import Move
+from juglant.core.model.duck import Duck
+from juglant.core.model.sheet import Owner, Sheet
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
-from juglant.core.separate.clearance import Clearance
+from juglant.core.separate.clearance import Clearance, GoalKind
 from juglant.core.separate.filters import yielder
 from juglant.core.tune.targets import off_key_cents, targets
 
 
-def clearance_report(clearance: Clearance) -> dict[str, Any]:
+class Figures(BaseModel):
+    """A piece of the report."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class HitFigures(Figures):
+    """One hit as measured; the keys of the command line's `measure`."""
+
+    onset_ms: float
+    landing_hz: float | None
+    heard_hz: float | None
+    verdict: str
+    uncertainty_cents: float | None
+    note: str | None
+    cents: float | None
+    confidence: float
+    cycles: float
+    drift_cents_per_s: float | None
+    sweep_semitones: float | None
+    sweep_ms: float | None
+    length_ms: float | None
+    length_silent_ms: float | None
+    t60_ms: float | None
+    attack_ms: float | None
+    click_db: float | None
+    peak_db: float | None
+    true_peak_db: float | None
+    loudness_lufs: float | None
+    dc: float
+    zones: dict[str, float | None]
+
+
+class NoteValueFigures(Figures):
+    """One row of the tempo table."""
+
+    name: str
+    form: str
+    beats: float
+    ms: float
+    hz: float
+    samples: float
+
+
+class TargetFigures(Figures):
+    """One place the kick could land."""
+
+    note: str
+    number: int
+    frequency_hz: float
+    shift_cents: float
+    reason: str
+
+
+class Tuning(Figures):
+    """The landing against the key."""
+
+    nearest_scale_note: str
+    off_key_cents: float
+    targets: tuple[TargetFigures, ...]
+
+
+class BeatingFigures(Figures):
+    """The pair of partials that beats most."""
+
+    beats_heard: float
+    kick_hz: float
+    bass_hz: float
+    at_beats: float
+    overlap_ms: float
+
+
+class ClearanceBand(Figures):
+    """Kick over bass in one third-octave band."""
+
+    centre_hz: float
+    zone: str
+    contested: bool
+    judged: bool
+    before_db: float | None
+    after_db: float | None
+
+
+class ClearanceFigures(Figures):
+    """Kick clearance against the goal of the owner."""
+
+    owner: Owner
+    goal_db: float
+    goal_kind: GoalKind
+    split_hz: float
+    before_db: float | None
+    after_db: float | None
+    short_db: float | None
+    reason: str | None
+    bands: tuple[ClearanceBand, ...]
+
+
+class CarveFigures(Figures):
+    """The carve as applied and what it reaches alone."""
+
+    on: bool
+    moves: tuple[Move, ...]
+    floor_on: bool
+    floor_hz: float
+    yielder: str
+    carved_clearance_db: float | None
+
+
+class LateNoteFigures(Figures):
+    """A kept note at which the bass is still down."""
+
+    at_beats: float
+    down_db: float
+
+
+class DuckFigures(Figures):
+    """The duck's times in beats and its guards; its settings are the track's."""
+
+    settings: Duck
+    fall_beats: float
+    hold_beats: float
+    return_beats: float
+    start_click_db: float | None
+    low_note_distortion_db: float | None
+    pile_up_db: float | None
+    pumping_db: float
+    late_notes: tuple[LateNoteFigures, ...]
+
+
+class SheetFigures(Sheet):
+    """The sheet with what follows from its tempo."""
+
+    beat_ms: float
+    longest_uncut_kick_ms: float
+
+
+class FindingFigures(Figures):
+    """One finding, its fixes by name."""
+
+    id: str
+    step: Step
+    severity: Severity
+    title: str
+    reason: str
+    value: float | None
+    unit: str
+    limit: float | None
+    limit_kind: LimitKind
+    place_beats: float | None
+    intended: bool
+    fixes: tuple[str, ...]
+
+
+class Report(Figures):
+    """All figures of a track."""
+
+    name: str
+    sheet: SheetFigures
+    tempo_table: tuple[NoteValueFigures, ...]
+    kick: HitFigures | None
+    tuning: Tuning | None
+    bass_notes_hz: dict[str, float]
+    beating: BeatingFigures | None
+    clearance: ClearanceFigures
+    carve: CarveFigures
+    duck: DuckFigures
+    levels: Levels
+    findings: tuple[FindingFigures, ...]
+
+
+def clearance_figures(clearance: Clearance) -> ClearanceFigures:
     """The clearance as figures."""
-    return {
-        "owner": clearance.owner,
-        "goal_db": clearance.goal.db,
-        "goal_kind": clearance.goal.kind,
-        "split_hz": clearance.goal.split_hz,
-        "before_db": clearance.before_db,
-        "after_db": clearance.after_db,
-        "short_db": clearance.short_db,
-        "reason": clearance.reason,
-        "bands": [
-            {
-                "centre_hz": band.centre_hz,
-                "zone": zone_of(band.centre_hz),
-                "contested": band.contested,
-                "judged": band.judged,
-                "before_db": band.before_db,
-                "after_db": band.after_db,
-            }
-            for band in clearance.bands
-        ],
-    }
+    return ClearanceFigures(
+        owner=clearance.owner,
+        goal_db=clearance.goal.db,
+        goal_kind=clearance.goal.kind,
+        split_hz=clearance.goal.split_hz,
+        before_db=clearance.before_db,
+        after_db=clearance.after_db,
+        short_db=clearance.short_db,
+        reason=clearance.reason,
+        bands=tuple(ClearanceBand(zone=zone_of(band.centre_hz), **vars(band)) for band in clearance.bands),
+    )
 
 
-def finding_report(finding: Finding) -> dict[str, Any]:
-    """A finding as figures, its fixes by name only."""
-    document = finding.model_dump(mode="json", exclude={"fixes"})
-    document["fixes"] = [fix.label for fix in finding.fixes]
-    return document
+def _finding(finding: Finding) -> FindingFigures:
+    document = finding.model_dump(exclude={"fixes"})
+    return FindingFigures(**document, fixes=tuple(fix.label for fix in finding.fixes))
 
 
-def report(found: Analysis, findings: list[Finding]) -> dict[str, Any]:
+def _tuning(found: Analysis) -> Tuning | None:
+    landing = found.kick.landing.landing_hz if found.kick else None
+    if landing is None:
+        return None
+    sheet = found.track.sheet
+    number, cents = off_key_cents(found.track, landing)
+    return Tuning(
+        nearest_scale_note=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
+        off_key_cents=cents,
+        targets=tuple(
+            TargetFigures(
+                note=t.name, number=t.note, frequency_hz=t.frequency_hz, shift_cents=t.shift_cents, reason=t.reason
+            )
+            for t in targets(found.track, landing)
+        ),
+    )
+
+
+def _duck(found: Analysis) -> DuckFigures:
+    duck, guards, beat = found.track.duck, found.guards, beat_ms(found.track.sheet.bpm)
+    return DuckFigures(
+        settings=duck,
+        fall_beats=duck.fall_ms / beat,
+        hold_beats=duck.hold_ms / beat,
+        return_beats=duck.return_ms / beat,
+        start_click_db=guards.start_click_db,
+        low_note_distortion_db=guards.low_note_distortion_db,
+        pile_up_db=guards.pile_up_db,
+        pumping_db=guards.pumping_db,
+        late_notes=tuple(LateNoteFigures(**vars(one)) for one in guards.late_notes),
+    )
+
+
+def report(found: Analysis, findings: list[Finding]) -> Report:
     """The whole report of a track."""
     track, sheet = found.track, found.track.sheet
-    levels, guards, duck = found.levels, found.guards, found.track.duck
-    kick: dict[str, Any] | None = None
-    tuning: dict[str, Any] | None = None
-    if found.kick is not None:
-        kick = flat_figures(found.kick)
-        landing = found.kick.landing.landing_hz
-        if landing is not None:
-            number, cents = off_key_cents(track, landing)
-            tuning = {
-                "nearest_scale_note": spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
-                "off_key_cents": cents,
-                "targets": [
-                    {"note": t.name, "frequency_hz": t.frequency_hz, "shift_cents": t.shift_cents, "reason": t.reason}
-                    for t in targets(track, landing)
-                ],
-            }
-    beating = found.beating
-    beat = beat_ms(sheet.bpm)
-    return {
-        "name": track.name,
-        "sheet": {**sheet.model_dump(mode="json"), "beat_ms": beat, "longest_uncut_kick_ms": beat},
-        "tempo_table": [
-            {"name": row.name, "form": row.form, "beats": row.beats, "ms": row.ms, "hz": row.hz, "samples": row.samples}
-            for row in tempo_table(sheet.bpm, sheet.sample_rate)
-        ],
-        "kick": kick,
-        "tuning": tuning,
-        "bass_notes_hz": {spelled(n, sheet.tonic, sheet.scale, sheet.middle_c): hz for n, hz in found.note_hz.items()},
-        "beating": None
+    beating, beat = found.beating, beat_ms(sheet.bpm)
+    return Report(
+        name=track.name,
+        sheet=SheetFigures(**sheet.model_dump(), beat_ms=beat, longest_uncut_kick_ms=beat),
+        tempo_table=tuple(NoteValueFigures(**vars(row)) for row in tempo_table(sheet.bpm, sheet.sample_rate)),
+        kick=None if found.kick is None else HitFigures.model_validate(flat_figures(found.kick)),
+        tuning=_tuning(found),
+        bass_notes_hz={spelled(n, sheet.tonic, sheet.scale, sheet.middle_c): hz for n, hz in found.note_hz.items()},
+        beating=None
         if beating is None
-        else {
-            "beats_heard": beating.beats,
-            "kick_hz": beating.kick_hz,
-            "bass_hz": beating.bass_hz,
-            "at_beats": beating.at_beats,
-            "overlap_ms": 1000 * beating.overlap_s,
-        },
-        "clearance": clearance_report(found.clearance),
-        "carve": {
-            **track.carve.model_dump(mode="json"),
-            "yielder": yielder(sheet.owner),
-            "carved_clearance_db": found.carved_clearance_db,
-        },
-        "duck": {
-            **duck.model_dump(mode="json"),
-            "fall_beats": duck.fall_ms / beat,
-            "hold_beats": duck.hold_ms / beat,
-            "return_beats": duck.return_ms / beat,
-            "start_click_db": guards.start_click_db,
-            "low_note_distortion_db": guards.low_note_distortion_db,
-            "pile_up_db": guards.pile_up_db,
-            "pumping_db": guards.pumping_db,
-            "late_notes": [{"at_beats": one.at_beats, "down_db": one.down_db} for one in guards.late_notes],
-        },
-        "levels": {name: getattr(levels, name) for name in levels.__dataclass_fields__},
-        "findings": [finding_report(finding) for finding in findings],
-    }
+        else BeatingFigures(
+            beats_heard=beating.beats,
+            kick_hz=beating.kick_hz,
+            bass_hz=beating.bass_hz,
+            at_beats=beating.at_beats,
+            overlap_ms=1000 * beating.overlap_s,
+        ),
+        clearance=clearance_figures(found.clearance),
+        carve=CarveFigures(
+            **track.carve.model_dump(), yielder=yielder(sheet.owner), carved_clearance_db=found.carved_clearance_db
+        ),
+        duck=_duck(found),
+        levels=found.levels,
+        findings=tuple(_finding(finding) for finding in findings),
+    )

@@ -15,13 +15,22 @@ class Duck(Description):
     lookahead_ms: float = parameter(
         10, 0, 120, "ms", "How long before the kick the fall begins.", title="Look-ahead", step=1
     )
-    fall_ms: float = parameter(4, 1, 60, "ms", "Time from full level to the depth.", title="Fall", scale="log", step=1)
+    fall_ms: float = parameter(
+        4, 1, 60, "ms", "Time from full level to the depth.", title="Fall", scale="log", step=1
+    )
     hold_ms: float = parameter(90, 0, 1500, "ms", "Time after the kick at the depth.", title="Hold", step=5)
     return_ms: float = parameter(
         120, 20, 1500, "ms", "Time from the depth back to full level.", title="Return", scale="log", step=5
     )
     shape: float = parameter(
-        1, 0.3, 3, "", "1 rises evenly in dB; above it swells late, below it early.", title="Shape", scale="log", step=0.1
+        1,
+        0.3,
+        3,
+        "",
+        "1 rises evenly in dB; above it swells late, below it early.",
+        title="Shape",
+        scale="log",
+        step=0.1,
     )
     recovery_beats: float | None = Field(
         default=None,

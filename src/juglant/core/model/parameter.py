@@ -20,7 +20,15 @@ class Description(BaseModel):
 
 
 def parameter(
-    default: float, low: float, high: float, unit: str, help_text: str, *, title: str, scale: Scale = "linear", step: float
+    default: float,
+    low: float,
+    high: float,
+    unit: str,
+    help_text: str,
+    *,
+    title: str,
+    scale: Scale = "linear",
+    step: float,
 ) -> Any:
     """A numeric field with its unit, range, scale and the step of one arrow key."""
     return Field(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
@@ -80,19 +81,21 @@ class Track(Description):
         return sorted(inside, key=lambda note: note.at_beats)
 
 
+def problem_of(item: Mapping[str, Any]) -> dict[str, str]:
+    """Field path and plain message of one validation error, without the library's wording where there is a range."""
+    path = ".".join(str(part) for part in item["loc"])
+    context = item.get("ctx") or {}
+    low, high = context.get("ge", context.get("gt")), context.get("le", context.get("lt"))
+    bound = f"at least {low}" if low is not None else f"at most {high}" if high is not None else None
+    got = item.get("input")
+    value = type(got).__name__ if isinstance(got, (dict, list, bytes)) else repr(got)[:60]
+    message = f"must be {bound}, got {value}" if bound else f"{item['msg']}, got {value}"
+    return {"field": path or "track", "message": message}
+
+
 def problems_of(error: ValidationError) -> list[dict[str, str]]:
-    """Field paths and plain messages of a failed validation, without the library's wording of its own."""
-    found = []
-    for item in error.errors(include_url=False):
-        path = ".".join(str(part) for part in item["loc"])
-        context = item.get("ctx", {})
-        low, high = context.get("ge", context.get("gt")), context.get("le", context.get("lt"))
-        bound = f"at least {low}" if low is not None else f"at most {high}" if high is not None else None
-        got = item.get("input")
-        value = repr(got)[:60] if not isinstance(got, (dict, list)) else type(got).__name__
-        message = f"must be {bound}, got {value}" if bound else f"{item['msg']}, got {value}"
-        found.append({"field": path or "track", "message": message})
-    return found
+    """Field paths and plain messages of a failed validation."""
+    return [problem_of(item) for item in error.errors(include_url=False)]
 
 
 def track_from_json(text: str | bytes) -> Track:

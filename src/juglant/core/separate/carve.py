@@ -196,13 +196,15 @@ class _Search:
         if vector.tobytes() != self.at:
             steps = np.vstack((vector, vector + np.eye(vector.size) * SLOPE_STEP))
             found = judge(self.problem, self.shapes, steps)
-            table = np.column_stack((
-                self.sign * found.clearance_db,
-                found.lost_lu,
-                found.limits_db - DEEPEST_DB - MARGIN_DB,
-                HIGHEST_DB - MARGIN_DB - found.limits_db,
-                found.notes_db + NOTE_LOSS_DB - MARGIN_DB,
-            ))
+            table = np.column_stack(
+                (
+                    self.sign * found.clearance_db,
+                    found.lost_lu,
+                    found.limits_db - DEEPEST_DB - MARGIN_DB,
+                    HIGHEST_DB - MARGIN_DB - found.limits_db,
+                    found.notes_db + NOTE_LOSS_DB - MARGIN_DB,
+                )
+            )
             self.values, self.slopes = table[0], (table[1:] - table[0]).T / SLOPE_STEP
             self.at = vector.tobytes()
         return self.values, self.slopes
@@ -213,19 +215,23 @@ class _Search:
         Returns the vector, its clearance towards the goal, its loudness lost and how far it breaks the limits.
         """
         which, sign = (0, -1.0) if least is None else (1, 1.0)
-        rules = [{
-            "type": "ineq",
-            "fun": lambda v: self.figures(v)[0][2:],
-            "jac": lambda v: self.figures(v)[1][2:],
-        }]
-        if least is not None:
-            rules.append({
+        rules = [
+            {
                 "type": "ineq",
-                "fun": lambda v: np.array([
-                    self.figures(v)[0][0] - least, most - self.figures(v)[0][0], self.figures(v)[0][1]
-                ]),
-                "jac": lambda v: np.stack((self.figures(v)[1][0], -self.figures(v)[1][0], self.figures(v)[1][1])),
-            })
+                "fun": lambda v: self.figures(v)[0][2:],
+                "jac": lambda v: self.figures(v)[1][2:],
+            }
+        ]
+        if least is not None:
+            rules.append(
+                {
+                    "type": "ineq",
+                    "fun": lambda v: np.array(
+                        [self.figures(v)[0][0] - least, most - self.figures(v)[0][0], self.figures(v)[0][1]]
+                    ),
+                    "jac": lambda v: np.stack((self.figures(v)[1][0], -self.figures(v)[1][0], self.figures(v)[1][1])),
+                }
+            )
         found = optimize.minimize(
             lambda v: sign * self.figures(v)[0][which],
             start,

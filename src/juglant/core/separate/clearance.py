@@ -140,5 +140,3 @@ def measure_clearance(
         )
     short = None if after is None else goal.short_db(after)
     return Clearance(owner, goal, before, after, short, contest.reason, tuple(bands))
-
-

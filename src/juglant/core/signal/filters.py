@@ -50,15 +50,15 @@ def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass
     return sections
 
 
-def cookbook(
-    shape: str, *, frequency_hz: ArrayLike, gain_db: ArrayLike, q: ArrayLike, sample_rate: int
-) -> Samples:
+def cookbook(shape: str, *, frequency_hz: ArrayLike, gain_db: ArrayLike, q: ArrayLike, sample_rate: int) -> Samples:
     """EQ sections, (1, 6) for numbers and (n, 6) for arrays (n,), normalised to a0 = 1.
 
     shape: 'bell', 'low shelf', 'high shelf' or 'high-pass'. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
     """
     a = 10 ** (np.atleast_1d(np.asarray(gain_db, dtype=float)) / 40)
-    w0 = 2 * np.pi * np.minimum(np.atleast_1d(np.asarray(frequency_hz, dtype=float)), 0.49 * sample_rate) / sample_rate
+    w0 = (
+        2 * np.pi * np.minimum(np.atleast_1d(np.asarray(frequency_hz, dtype=float)), 0.49 * sample_rate) / sample_rate
+    )
     cos, alpha = np.cos(w0), np.sin(w0) / (2 * np.asarray(q, dtype=float))
     root = 2 * np.sqrt(a) * alpha
     if shape == "bell":

@@ -32,8 +32,12 @@ class Bass(Description):
     blip_semitones: float = parameter(
         24, 7, 48, "semitones", "Pitch of the start blip above the note.", title="Blip pitch", step=1
     )
-    blip_ms: float = parameter(18, 3, 120, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1)
-    blip_db: float = parameter(-18, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5)
+    blip_ms: float = parameter(
+        18, 3, 120, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1
+    )
+    blip_db: float = parameter(
+        -18, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5
+    )
 
 
 def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
@@ -49,7 +53,9 @@ def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate
         tone += weights[k] * np.sin((k + 1) * turn)
     cycle = 2 * np.pi * np.arange(512) / 512
     peak = np.max(np.abs(sum(weights[k] * np.sin((k + 1) * cycle) for k in kept)))
-    tone = drive(tone * (PEAK / peak), drive_db=settings.drive_db, edged=settings.harmonics_pct > 0, sample_rate=sample_rate)
+    tone = drive(
+        tone * (PEAK / peak), drive_db=settings.drive_db, edged=settings.harmonics_pct > 0, sample_rate=sample_rate
+    )
     tone *= 10 ** (-settings.fall_db_per_s * time / 20)
     if settings.blip_db > -60:
         shape = staged(
@@ -66,5 +72,3 @@ def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate
         end_ms=min(settings.release_ms, longest_ms),
         sample_rate=sample_rate,
     )
-
-

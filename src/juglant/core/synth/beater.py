@@ -25,16 +25,25 @@ class Beater(Description):
         0, -6, 6, "dB/octave", "Tilt of the noise: minus is darker.", title="Colour", step=0.5
     )
     high_pass_hz: float = parameter(
-        1500, 20, 12000, "Hz", "Nothing of the noise below, 12 dB per octave.", title="Noise from", scale="log", step=50
+        1500,
+        20,
+        12000,
+        "Hz",
+        "Nothing of the noise below, 12 dB per octave.",
+        title="Noise from",
+        scale="log",
+        step=50,
     )
     low_pass_hz: float = parameter(
         9000, 200, 20000, "Hz", "Nothing of the noise above.", title="Noise up to", scale="log", step=100
     )
-    decay_ms: float = parameter(8, 1, 400, "ms", "Time the noise takes to fall by 24 dB.", title="Decay", scale="log", step=1)
-    blip_hz: float = parameter(
-        180, 40, 1000, "Hz", "Pitch of the low blip.", title="Blip pitch", scale="log", step=5
+    decay_ms: float = parameter(
+        8, 1, 400, "ms", "Time the noise takes to fall by 24 dB.", title="Decay", scale="log", step=1
     )
-    blip_ms: float = parameter(10, 2, 100, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1)
+    blip_hz: float = parameter(180, 40, 1000, "Hz", "Pitch of the low blip.", title="Blip pitch", scale="log", step=5)
+    blip_ms: float = parameter(
+        10, 2, 100, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1
+    )
     blip_db: float = parameter(-12, -60, 0, "dB", "Level of the blip; -60 is off.", title="Blip level", step=0.5)
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another noise.")
 
@@ -51,7 +60,11 @@ def render(settings: Beater, *, tune: float, sample_rate: int) -> Samples:
     """Render the beater, (frames,); `tune` moves the blip and both corners."""
     rng = np.random.default_rng(settings.seed)
     envelope = staged(
-        attack_ms=0.2, hold_ms=0.5, decay_ms=settings.decay_ms, release_ms=2 * settings.decay_ms, sample_rate=sample_rate
+        attack_ms=0.2,
+        hold_ms=0.5,
+        decay_ms=settings.decay_ms,
+        release_ms=2 * settings.decay_ms,
+        sample_rate=sample_rate,
     )
     noise = coloured_noise(
         envelope.size, tilt_db_per_octave=settings.colour_db_per_octave, rng=rng, sample_rate=sample_rate
@@ -66,7 +79,11 @@ def render(settings: Beater, *, tune: float, sample_rate: int) -> Samples:
     if settings.blip_db <= -60:
         return burst
     shape = staged(
-        attack_ms=0.2, hold_ms=0.5, decay_ms=settings.blip_ms, release_ms=2 * settings.blip_ms, sample_rate=sample_rate
+        attack_ms=0.2,
+        hold_ms=0.5,
+        decay_ms=settings.blip_ms,
+        release_ms=2 * settings.blip_ms,
+        sample_rate=sample_rate,
     )
     blip = np.sin(2 * np.pi * settings.blip_hz * tune / sample_rate * np.arange(shape.size)) * shape
     out = np.zeros(max(burst.size, blip.size))

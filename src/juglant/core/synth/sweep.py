@@ -30,7 +30,14 @@ class Sweep(Description):
         24, 0, 72, "semitones", "How far above the landing the pitch starts.", title="Start pitch", step=1
     )
     sweep_ms: float = parameter(
-        80, 2, 400, "ms", "Time until the pitch is within 50 cents of the landing.", title="Sweep", scale="log", step=1
+        80,
+        2,
+        400,
+        "ms",
+        "Time until the pitch is within 50 cents of the landing.",
+        title="Sweep",
+        scale="log",
+        step=1,
     )
     curve: float = parameter(
         1, 0.4, 2, "", "1 falls exponentially; below it drops at once and lingers, above it hangs and drops.",

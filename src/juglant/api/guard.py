@@ -1,0 +1,98 @@
+"""What stands before every request: who may ask, how much, and what a page may load."""
+
+from __future__ import annotations
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from juglant.api.problems import problem
+
+LARGEST_BODY_BYTES = 8_000_000
+LOOPBACK = {"localhost", "127.0.0.1", "[::1]"}
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "connect-src 'self'; media-src 'self' blob:; worker-src 'self'; manifest-src 'self'; base-uri 'none'; "
+    "form-action 'none'; frame-ancestors 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+
+
+def _host_of(value: str) -> tuple[str, str]:
+    """Name and port of a Host value."""
+    name, _, port = value.rpartition(":") if value.rsplit("]", 1)[-1].count(":") else (value, "", "")
+    return (name or value).lower(), port
+
+
+class Guard:
+    """Refuses foreign hosts, foreign origins and oversized bodies; adds the security headers to every answer."""
+
+    def __init__(self, app: ASGIApp, port: int | None) -> None:
+        self.app, self.port = app, port
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    headers[name] = value
+            await send(message)
+
+        refusal = self._refusal(Headers(scope=scope), str(scope["path"]))
+        if refusal is not None:
+            await refusal(scope, receive, send_with_headers)
+            return
+        received = 0
+        too_large = False
+
+        async def receive_limited() -> Message:
+            nonlocal received, too_large
+            message = await receive()
+            received += len(message.get("body", b""))
+            if received > LARGEST_BODY_BYTES:
+                too_large = True
+                raise BodyTooLarge
+            return message
+
+        try:
+            await self.app(scope, receive_limited, send_with_headers)
+        except BodyTooLarge:
+            await _too_large(str(scope["path"]))(scope, receive, send_with_headers)
+
+    def _refusal(self, headers: Headers, path: str) -> Response | None:
+        name, port = _host_of(headers.get("host", ""))
+        ports = {"", str(self.port)} if self.port else None
+        if name not in LOOPBACK or (ports is not None and port not in ports):
+            return problem(403, "foreign-host", "This server answers only to this machine's own address.", path)
+        origin = headers.get("origin")
+        if origin is not None:
+            scheme, _, rest = origin.partition("://")
+            if scheme != "http" or _host_of(rest) != (name, port):
+                return problem(403, "foreign-origin", "Another site's page may not use this server.", path)
+        if headers.get("sec-fetch-site", "none") not in {"none", "same-origin"}:
+            return problem(403, "foreign-origin", "Another site's page may not use this server.", path)
+        length = headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > LARGEST_BODY_BYTES:
+            return _too_large(path)
+        return None
+
+
+class BodyTooLarge(Exception):
+    """More bytes came than are taken."""
+
+
+def _too_large(path: str) -> Response:
+    most = LARGEST_BODY_BYTES // 1_000_000
+    return problem(
+        413, "too-large", f"The request is too large: at most {most} MB are taken; nothing was changed.", path
+    )

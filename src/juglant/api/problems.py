@@ -1,0 +1,119 @@
+"""Errors as problem details (RFC 9457): one shape, one table from error to status and code."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+from starlette.responses import JSONResponse, Response
+
+from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError
+from juglant.core.model.track import problem_of
+from juglant.store.errors import NewerDatabase, NotFound, NothingThere, Stale
+
+log = logging.getLogger("juglant")
+MOST_FIELDS = 20
+
+# The nearest class of an error's ancestors decides.
+STATUSES: dict[type[JuglantError], tuple[int, str]] = {
+    JuglantError: (400, "refused"),
+    InvalidAudio: (422, "invalid-audio"),
+    InvalidTrack: (422, "invalid-track"),
+    NotFound: (404, "not-found"),
+    Stale: (409, "stale"),
+    NothingThere: (409, "nothing-there"),
+    NewerDatabase: (500, "newer-database"),
+}
+
+
+class FieldProblem(BaseModel):
+    """One field that is wrong, and what it may be."""
+
+    field: str
+    message: str
+
+
+class Problem(BaseModel):
+    """The body of every error."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    instance: str
+    fields: list[FieldProblem] = []
+
+
+TITLES = {
+    400: "Refused", 403: "Not allowed", 404: "Not found", 405: "Not allowed here", 409: "Changed meanwhile",
+    413: "Too large", 422: "Not valid", 500: "Something broke",
+}  # fmt: skip
+
+
+def problem(
+    status: int, code: str, detail: str, instance: str, fields: list[dict[str, str]] | None = None
+) -> Response:
+    """An error response."""
+    body = Problem(
+        type=f"juglant:{code}",
+        title=TITLES.get(status, "Refused"),
+        status=status,
+        detail=detail,
+        instance=instance,
+        fields=[FieldProblem(**field) for field in (fields or [])[:MOST_FIELDS]],
+    )
+    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+
+
+def status_of(error: JuglantError) -> tuple[int, str]:
+    """Status and code of an error."""
+    return next(STATUSES[kind] for kind in type(error).__mro__ if kind in STATUSES)
+
+
+def _domain(request: Request, error: Exception) -> Response:
+    assert isinstance(error, JuglantError)  # noqa: S101 (registered for this class alone)
+    status, code = status_of(error)
+    return problem(status, code, str(error), request.url.path)
+
+
+def _invalid(request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)  # noqa: S101
+    found = [_field(item) for item in error.errors()]
+    first = f"{found[0]['field']}: {found[0]['message']}" if found else "the request is not valid"
+    more = f" (and {len(found) - 1} more)" if len(found) > 1 else ""
+    return problem(422, "invalid-request", f"{first}{more}; nothing was changed", request.url.path, found)
+
+
+def _field(item: dict[str, Any]) -> dict[str, str]:
+    described = problem_of(item)
+    field = described["field"].removeprefix("body.").removeprefix("query.").removeprefix("path.")
+    return {"field": field, "message": described["message"]}
+
+
+def _http(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)  # noqa: S101
+    detail = "there is nothing at this address" if error.status_code == 404 else str(error.detail)
+    answer = problem(error.status_code, "http", detail, request.url.path)
+    for name, value in (error.headers or {}).items():
+        answer.headers[name] = value
+    return answer
+
+
+def _broken(request: Request, error: Exception) -> Response:
+    mark = secrets.token_hex(4)
+    log.error("error %s at %s", mark, request.url.path, exc_info=error)
+    detail = f"An error inside the server; nothing that was saved is lost. Its log has the rest under {mark}."
+    return problem(500, "internal", detail, request.url.path)
+
+
+def install(app: FastAPI) -> None:
+    """Every error of an application in one shape."""
+    app.add_exception_handler(JuglantError, _domain)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(Exception, _broken)

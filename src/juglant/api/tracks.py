@@ -1,0 +1,188 @@
+"""Tracks: list, open, edit, undo, redo, compute, fix, deliver."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Depends, Path, Request, Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from juglant.api.problems import Problem
+from juglant.core.mix.render import StemName
+from juglant.core.model.track import Track
+from juglant.services.deliver import bundle, file_name, opened
+from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
+from juglant.services.tracks import Action, Start, State, Workspace, starting_track
+
+ERRORS: dict[int | str, dict[str, object]] = {
+    status: {"model": Problem, "content": {"application/problem+json": {}}}
+    for status in (400, 403, 404, 409, 413, 422)
+}
+router = APIRouter(prefix="/api", responses=ERRORS)
+TrackId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
+Number = Annotated[int, Path(ge=1, le=2**53)]
+
+
+class Request_(BaseModel):
+    """A request's body: unknown keys are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class NewTrack(Request_):
+    """What a new track begins as."""
+
+    start: Start
+
+
+class OnEdition(Request_):
+    """Names the edition a change was made on; a stale one is refused."""
+
+    edition: int = Field(ge=1, le=2**53)
+
+
+class Edit(OnEdition):
+    """A whole changed description."""
+
+    track: Track
+    label: str = Field(min_length=1, max_length=80)
+    gesture: str | None = Field(default=None, max_length=40)
+
+
+class Act(OnEdition):
+    """A computation to apply."""
+
+    action: Action
+
+
+class ApplyFix(OnEdition):
+    """A fix of a finding, by its place in the finding's list."""
+
+    finding: str = Field(max_length=80)
+    fix: int = Field(ge=0, le=20)
+
+
+class TrackState(BaseModel):
+    """A track as it stands."""
+
+    id: str
+    edition: int
+    revision: int
+    track: Track
+    stems: dict[StemName, str]
+    undo_label: str | None
+    redo_label: str | None
+
+
+class TrackName(BaseModel):
+    """One line of the list."""
+
+    id: str
+    name: str
+
+
+def workspace(request: Request) -> Workspace:
+    """The application's database."""
+    found: Workspace = request.app.state.workspace
+    return found
+
+
+Store = Annotated[Workspace, Depends(workspace)]
+
+
+def answer(state: State) -> TrackState:
+    """A state with the keys of its stems."""
+    return TrackState(**vars(state), stems=stem_keys(state.track))
+
+
+@router.get("/tracks")
+def list_tracks(store: Store) -> list[TrackName]:
+    """Every track, the one changed last first."""
+    return [TrackName(id=track_id, name=name) for track_id, name in store.list_tracks()]
+
+
+@router.post("/tracks", status_code=201)
+def new_track(body: NewTrack, store: Store) -> TrackState:
+    """A new track."""
+    return answer(store.create(starting_track(body.start), label="New track"))
+
+
+@router.post("/tracks/load", status_code=201)
+def load_track(data: Annotated[bytes, Body(media_type="application/octet-stream")], store: Store) -> TrackState:
+    """A new track from a bundle or a track.json."""
+    return answer(store.create(opened(data), label="Load"))
+
+
+@router.get("/tracks/{track_id}")
+def get_track(track_id: TrackId, store: Store) -> TrackState:
+    """A track as it stands."""
+    return answer(store.state(track_id))
+
+
+@router.post("/tracks/{track_id}/edits")
+def edit_track(track_id: TrackId, body: Edit, store: Store) -> TrackState:
+    """Store a changed description; it is on disk before the answer."""
+    return answer(store.edit(track_id, body.edition, body.track, label=body.label, gesture=body.gesture))
+
+
+@router.post("/tracks/{track_id}/undo")
+def undo(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+    """Back by one step."""
+    return answer(store.undo(track_id, body.edition))
+
+
+@router.post("/tracks/{track_id}/redo")
+def redo(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+    """Forward by one step."""
+    return answer(store.redo(track_id, body.edition))
+
+
+@router.post("/tracks/{track_id}/start-over")
+def start_over(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+    """The untouched demo in place of the track; undo brings the track back."""
+    return answer(store.start_over(track_id, body.edition))
+
+
+@router.post("/tracks/{track_id}/actions")
+def act(track_id: TrackId, body: Act, store: Store) -> TrackState:
+    """Compute and apply a carve, a duck or both."""
+    return answer(store.act(track_id, body.edition, body.action))
+
+
+@router.post("/tracks/{track_id}/fixes")
+def apply_fix(track_id: TrackId, body: ApplyFix, store: Store) -> TrackState:
+    """Apply one fix of one finding."""
+    return answer(store.apply_fix(track_id, body.edition, body.finding, body.fix))
+
+
+@router.get("/tracks/{track_id}/revisions/{number}/view")
+def view(track_id: TrackId, number: Number, store: Store) -> View:
+    """Figures, pictures and findings of a revision."""
+    return view_of(store.track_at(track_id, number))
+
+
+@router.get(
+    "/tracks/{track_id}/revisions/{number}/stems/{name}.wav",
+    response_class=Response,
+    responses={200: {"content": {"audio/wav": {}}}, 304: {"description": "The caller has it already."}},
+)
+def stem(track_id: TrackId, number: Number, name: StemName, request: Request, store: Store) -> Response:
+    """A stem of a revision as a 32-bit float WAV."""
+    track = store.track_at(track_id, number)
+    tag = f'"{stem_key(track, name)}"'
+    headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
+    if request.headers.get("if-none-match") == tag:
+        return Response(status_code=304, headers=headers)
+    return Response(stem_wav(track, name), media_type="audio/wav", headers=headers)
+
+
+@router.get(
+    "/tracks/{track_id}/revisions/{number}/bundle.zip",
+    response_class=Response,
+    responses={200: {"content": {"application/zip": {}}}},
+)
+def deliver(track_id: TrackId, number: Number, store: Store) -> Response:
+    """Every file of a revision in one zip named after the track."""
+    track = store.track_at(track_id, number)
+    disposition = f'attachment; filename="{file_name(track)}.zip"'
+    return Response(bundle(track), media_type="application/zip", headers={"Content-Disposition": disposition})

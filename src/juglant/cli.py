@@ -1,0 +1,146 @@
+"""The command line over the core: measure, example, render, bench, demo, serve."""
+
+from __future__ import annotations
+
+import json
+import math
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from juglant.core.errors import JuglantError
+from juglant.core.measure.hit import CONCERT_A4_HZ, DEFAULT_BPM, flat_figures, measure_hit
+from juglant.core.model.track import track_from_json, track_to_json
+from juglant.demo.track import solved_track, untouched_track
+from juglant.formats.wav import read_audio
+from juglant.services.deliver import write_files
+
+app = typer.Typer(
+    help="A workbench for the low end of a club track.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+)
+SLOWEST_BPM, FASTEST_BPM = 20.0, 400.0
+LARGEST_TRACK_BYTES = 2_000_000
+TABLE = (
+    ("note", "note", ""), ("cents", "off", "cents"), ("landing_hz", "lands at", "Hz"), ("heard_hz", "heard as", "Hz"),
+    ("uncertainty_cents", "margin", "cents"), ("verdict", "verdict", ""), ("cycles", "cycles", ""),
+    ("sweep_semitones", "sweep from", "semitones"), ("sweep_ms", "sweep", "ms"), ("onset_ms", "onset", "ms"),
+    ("length_ms", "length at -24 dB", "ms"), ("length_silent_ms", "length at -60 dB", "ms"), ("t60_ms", "T60", "ms"),
+    ("attack_ms", "attack", "ms"), ("click_db", "click", "dB"), ("peak_db", "peak", "dBFS"),
+    ("true_peak_db", "true peak", "dBTP"), ("loudness_lufs", "loudness", "LUFS"),
+)  # fmt: skip
+
+
+def measured(argument: str, bpm: float) -> dict[str, Any]:
+    """The figures of one file, or what is wrong with it, under the argument as given."""
+    try:
+        loaded = read_audio(Path(argument))
+        found = measure_hit(loaded.audio, sample_rate=loaded.sample_rate, bpm=bpm, a4_hz=CONCERT_A4_HZ)
+    except JuglantError as error:
+        return {"file": argument, "error": str(error)}
+    except (OSError, ValueError) as error:
+        return {"file": argument, "error": f"cannot be read: {getattr(error, 'strerror', None) or error}"}
+    head = {"file": argument, "sample_rate": loaded.sample_rate, "channels": loaded.audio.shape[0]}
+    return head | flat_figures(found)
+
+
+def table(figures: dict[str, Any]) -> str:
+    """One file's figures to read."""
+    if "error" in figures:
+        return f"{figures['file']}\n  {figures['error']}\n"
+    lines = [f"{figures['file']}  {figures['sample_rate']} Hz, {figures['channels']} channel(s)"]
+    for key, title, unit in TABLE:
+        value = figures[key]
+        text = "-" if value is None else value if isinstance(value, str) else f"{value:.1f}"
+        lines.append(f"  {title:<18}{text:>10} {unit}".rstrip())
+    return "\n".join(lines) + "\n"
+
+
+@app.command()
+def measure(
+    files: Annotated[list[str], typer.Argument(help="Audio files.", metavar="FILE...")],
+    as_json: Annotated[bool, typer.Option("--json", help="One JSON object a line, one line a file.")] = False,
+    bpm: Annotated[float, typer.Option(help="Tempo at which a hit is repeated for its loudness.")] = DEFAULT_BPM,
+) -> None:
+    """Measure hits: where they land, their length, attack, levels and zones."""
+    if not SLOWEST_BPM <= bpm <= FASTEST_BPM or not math.isfinite(bpm):
+        raise typer.BadParameter(f"--bpm must be {SLOWEST_BPM:.0f} to {FASTEST_BPM:.0f}, got {bpm:g}")
+    failed = False
+    for argument in files:
+        figures = measured(argument, bpm)
+        failed |= "error" in figures
+        sys.stdout.write(json.dumps(figures, allow_nan=False) + "\n" if as_json else table(figures))
+        sys.stdout.flush()
+    raise typer.Exit(1 if failed else 0)
+
+
+@app.command()
+def example(
+    untouched: Annotated[bool, typer.Option("--untouched", help="Before retuning, carve and duck.")] = False,
+) -> None:
+    """Print the demo track as JSON."""
+    sys.stdout.write(track_to_json(untouched_track() if untouched else solved_track()))
+
+
+@app.command()
+def render(
+    track: Annotated[Path, typer.Argument(help="A track description.", metavar="TRACK.json")],
+    out: Annotated[Path, typer.Option("--out", help="Folder for the files; made where it is missing.")],
+) -> None:
+    """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
+    try:
+        if track.is_file() and track.stat().st_size > LARGEST_TRACK_BYTES:
+            raise JuglantError(
+                f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description"
+            )
+        paths = write_files(track_from_json(track.read_bytes()), out)
+    except OSError as error:
+        sys.stderr.write(f"{error.filename or track}: {error.strerror}\n")
+        raise typer.Exit(1) from None
+    except JuglantError as error:
+        sys.stderr.write(f"{track}: {error}\n")
+        raise typer.Exit(1) from None
+    for path in paths:
+        sys.stdout.write(f"{path}\n")
+
+
+@app.command()
+def bench(as_json: Annotated[bool, typer.Option("--json", help="The figures as one JSON object.")] = False) -> None:
+    """Time the core against its limits; ratios within one run."""
+    sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
+    from bench.run import run_bench
+
+    raise typer.Exit(run_bench(as_json=as_json))
+
+
+@app.command()
+def demo(
+    port: Annotated[int, typer.Option(min=0, max=65535, help="0 takes a free one.")] = 8126,
+    data: Annotated[Path | None, typer.Option(help="Folder for the demo's own database.")] = None,
+    browser: Annotated[bool, typer.Option("--browser/--no-browser", help="Open the page.")] = True,
+) -> None:
+    """Open the demo track, in a database of its own."""
+    from juglant.api.serve import serve_forever
+
+    serve_forever(port=port, folder=data, demo=True, open_browser=browser)
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(min=0, max=65535, help="0 takes a free one.")] = 8127,
+    data: Annotated[Path | None, typer.Option(help="Folder for the database.")] = None,
+    browser: Annotated[bool, typer.Option("--browser/--no-browser", help="Open the page.")] = True,
+) -> None:
+    """Open your own tracks."""
+    from juglant.api.serve import serve_forever
+
+    serve_forever(port=port, folder=data, demo=False, open_browser=browser)
+
+
+if __name__ == "__main__":
+    app(prog_name="juglant")

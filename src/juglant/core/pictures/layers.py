@@ -1,0 +1,108 @@
+"""The hit's layers as waveforms, spans and jobs, measured on each layer's own rendering."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import fft
+
+from juglant.core.hit.render import cached_layer
+from juglant.core.measure.bands import CENTRES_HZ
+from juglant.core.measure.level import db
+from juglant.core.mix.analyse import Analysis
+from juglant.core.pictures.strip import Picture, rounded
+from juglant.core.signal.envelope import frames_of
+from juglant.core.types import Samples
+
+COLUMNS = 420
+SILENT = 1e-6
+# Which job a layer does, from its energy: this project's choice (docs/methods.md).
+HIGH_HZ, LOW_HZ = 250.0, 150.0
+EARLY_S, EARLY_SHARE, LATE_S = 0.03, 0.9, 0.06
+MOST_SHARE = 0.5
+LOWEST_SHOWN_DB = -48.0
+
+
+class LayerPicture(Picture):
+    """One layer, or the sum: lowest and highest sample in each column, level of each band, job, peak."""
+
+    id: str
+    low: tuple[float, ...]
+    high: tuple[float, ...]
+    bands_db: tuple[float, ...]
+    job: str
+    peak_db: float | None
+
+
+class HitPicture(Picture):
+    """A hit's sum and layers on one time axis that starts at the earliest sound."""
+
+    start_ms: float
+    span_ms: float
+    centres_hz: tuple[float, ...]
+    sum: LayerPicture
+    layers: tuple[LayerPicture, ...]
+
+
+def job_of(audio: Samples, *, sample_rate: int) -> str:
+    """'click', 'body' or 'tail' by where the energy lies in frequency and time; 'silent' without any."""
+    power = np.abs(fft.rfft(audio)) ** 2
+    total = float(power.sum())
+    if total <= SILENT**2:
+        return "silent"
+    frequency = fft.rfftfreq(audio.size, 1 / sample_rate)
+    energy = audio**2
+    early = float(energy[: round(EARLY_S * sample_rate)].sum()) / float(energy.sum())
+    if early > EARLY_SHARE or float(power[frequency > HIGH_HZ].sum()) > MOST_SHARE * total:
+        return "click"
+    late = float(energy[round(LATE_S * sample_rate) :].sum()) / float(energy.sum())
+    low = float(power[frequency < LOW_HZ].sum()) / total
+    return "tail" if late > MOST_SHARE and low > MOST_SHARE else "body"
+
+
+def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
+    """Third-octave levels re the strongest, dB, (bands,); from one spectrum, for the picture only."""
+    if audio.size < 2 or not np.any(audio):
+        return np.full(len(CENTRES_HZ), LOWEST_SHOWN_DB)
+    size = fft.next_fast_len(max(audio.size, sample_rate // 4), real=True)
+    power = np.concatenate(([0.0], np.cumsum(np.abs(fft.rfft(audio, size)) ** 2)))
+    edges = np.array([[c / 10**0.05, c * 10**0.05] for c in CENTRES_HZ]) * size / sample_rate
+    bins = np.clip(np.round(edges).astype(int), 0, power.size - 1)
+    energy = power[np.maximum(bins[:, 1], bins[:, 0] + 1).clip(max=power.size - 1)] - power[bins[:, 0]]
+    return np.maximum(10 * np.log10(np.maximum(energy / max(float(energy.max()), 1e-30), 1e-12)), LOWEST_SHOWN_DB)
+
+
+def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:
+    """Columns of `audio` placed at frame `first` of `total`."""
+    line = np.zeros(total)
+    line[first : first + audio.size] = audio
+    edges = np.linspace(0, total, COLUMNS + 1).astype(int)[:-1]
+    peak = float(np.max(np.abs(audio), initial=0.0))
+    return LayerPicture(
+        id=name,
+        low=rounded(np.minimum.reduceat(line, edges)),
+        high=rounded(np.maximum.reduceat(line, edges)),
+        bands_db=rounded(bands_of(audio, sample_rate=sample_rate), 1),
+        job=job_of(audio, sample_rate=sample_rate) if audio.size else "silent",
+        peak_db=round(db(peak), 1) if peak > SILENT else None,
+    )
+
+
+def draw_hit(found: Analysis) -> HitPicture:
+    """The kick's layers, muted ones too, and their sum as heard."""
+    rate, hit = found.track.sheet.sample_rate, found.track.kick
+    rendered = [cached_layer(layer, rate) for layer in hit.layers]
+    offsets = [frames_of(layer.offset_ms, rate) for layer in hit.layers]
+    lead = max([found.kick_hit.lead_frames, *(-offset for offset in offsets)])
+    ends = [lead + offset + audio.size for offset, audio in zip(offsets, rendered, strict=True)]
+    whole = found.kick_hit.audio
+    total = max([COLUMNS, whole.size + lead - found.kick_hit.lead_frames, *ends])
+    return HitPicture(
+        start_ms=-1000 * lead / rate,
+        span_ms=1000 * total / rate,
+        centres_hz=rounded(np.array(CENTRES_HZ), 1),
+        sum=_picture("sum", whole, lead - found.kick_hit.lead_frames, total, sample_rate=rate),
+        layers=tuple(
+            _picture(layer.id, audio, lead + offset, total, sample_rate=rate)
+            for layer, audio, offset in zip(hit.layers, rendered, offsets, strict=True)
+        ),
+    )

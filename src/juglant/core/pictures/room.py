@@ -1,0 +1,203 @@
+"""Pictures of the room made for the kick: clash map, carve response, duck over one stroke, pitch path."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import fft
+
+from juglant.core.duck.solve import Activity
+from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
+from juglant.core.measure.timing import low_band_envelope
+from juglant.core.mix.analyse import Analysis
+from juglant.core.music.scales import spelled
+from juglant.core.pictures.strip import Picture, rounded
+from juglant.core.separate.filters import floor_sections, move_sections
+from juglant.core.signal.decimate import decimate
+from juglant.core.signal.filters import response
+from juglant.core.types import Mask, Samples
+
+RESPONSE_HZ = np.geomspace(20, 2000, 161)
+SPECTRUM_HZ = np.geomspace(20, 400, 105)
+SPECTRUM_OCTAVES, SPECTRUM_RATE = 1 / 12, 2000
+LOWEST_SHOWN_DB = -60.0
+ENVELOPE_POINTS = 240
+
+
+class ClashMap(Picture):
+    """Kick over bass in dB by band and 20 ms frame, over active cells; None elsewhere. Rows are bands, low to high."""
+
+    frame_beats: float
+    centres_hz: tuple[float, ...]
+    judged: tuple[bool, ...]
+    before_db: tuple[tuple[float | None, ...], ...]
+    after_db: tuple[tuple[float | None, ...], ...]
+
+
+class CarvePicture(Picture):
+    """Response of the moves, each and summed with the floor filter, and the parts' mean spectra."""
+
+    frequency_hz: tuple[float, ...]
+    sum_db: tuple[float, ...]
+    moves_db: tuple[tuple[float, ...], ...]
+    spectrum_hz: tuple[float, ...]
+    kick_db: tuple[float, ...]
+    bass_before_db: tuple[float, ...]
+    bass_after_db: tuple[float, ...]
+
+
+class StrokeNote(Picture):
+    """A bass note near the shown stroke, in ms after it."""
+
+    name: str
+    start_ms: float
+    end_ms: float
+    kept: bool
+
+
+class DuckPicture(Picture):
+    """The duck around its tightest stroke: gain, the kick's low-band envelope, active part, recovery, notes."""
+
+    stroke_beats: float
+    start_ms: float
+    end_ms: float
+    gain_ms: tuple[float, ...]
+    gain_db: tuple[float, ...]
+    envelope_ms: tuple[float, ...]
+    kick_db: tuple[float, ...]
+    active_from_ms: float
+    active_to_ms: float
+    recovery_ms: float
+    notes: tuple[StrokeNote, ...]
+
+
+class PathPicture(Picture):
+    """Measured pitch of the kick over time after its onset."""
+
+    time_ms: tuple[float, ...]
+    pitch_hz: tuple[float, ...]
+    level_db: tuple[float, ...]
+    landed_ms: float
+
+
+def _cells(kick: Samples, bass: Samples, active: Mask) -> tuple[tuple[float | None, ...], ...]:
+    ahead = 10 * np.log10(np.clip(np.maximum(kick, 1e-30) / np.maximum(bass, 1e-30), 1e-3, 1e3))
+    return tuple(
+        tuple(round(float(v), 1) if on else None for v, on in zip(row, mask, strict=True))
+        for row, mask in zip(ahead, active, strict=True)
+    )
+
+
+def draw_clash(found: Analysis) -> ClashMap:
+    """The clash before and as heard."""
+    table, contest = found.table, found.contest
+    return ClashMap(
+        frame_beats=FRAME_S * found.track.sheet.bpm / 60,
+        centres_hz=rounded(np.array(LOW_CENTRES_HZ), 1),
+        judged=contest.judged,
+        before_db=_cells(table.kick_before, table.bass_before, contest.active),
+        after_db=_cells(table.kick, table.bass, contest.active),
+    )
+
+
+def mean_spectrum(loop: Samples, *, sample_rate: int) -> Samples:
+    """Mean power around each of SPECTRUM_HZ over the loop, a twelfth of an octave wide, (points,)."""
+    factor = max(1, sample_rate // SPECTRUM_RATE)
+    slow = decimate(loop, factor, pass_share=0.7)
+    size = fft.next_fast_len(slow.size, real=True)
+    power = np.concatenate(([0.0], np.cumsum(np.abs(fft.rfft(slow, size)) ** 2)))
+    half = 2 ** (SPECTRUM_OCTAVES / 2)
+    low = np.floor(SPECTRUM_HZ / half * size * factor / sample_rate).astype(int)
+    high = np.ceil(SPECTRUM_HZ * half * size * factor / sample_rate).astype(int) + 1
+    last = power.size - 1
+    return np.asarray(power[high.clip(max=last)] - power[low.clip(max=last)])
+
+
+def draw_carve(found: Analysis) -> CarvePicture:
+    """The carve's response over the mean spectra of both parts."""
+    track, rate = found.track, found.track.sheet.sample_rate
+    moves = track.carve.moves if track.carve.on else ()
+
+    def gain_db(sections: Samples) -> Samples:
+        if not len(sections):
+            return np.zeros(RESPONSE_HZ.size)
+        magnitude = np.abs(response(sections, RESPONSE_HZ, sample_rate=rate))
+        return 20 * np.log10(np.maximum(magnitude, 1e-4))
+
+    whole = np.vstack((move_sections(moves, sample_rate=rate), floor_sections(track)))
+    stems = found.stems
+    spectra = [mean_spectrum(x, sample_rate=rate) for x in (stems.kick, stems.bass_before, stems.bass_unducked)]
+    top = max(1e-30, *(float(s.max()) for s in spectra))
+    levels = [rounded(np.maximum(10 * np.log10(np.maximum(s / top, 1e-9)), LOWEST_SHOWN_DB), 1) for s in spectra]
+    return CarvePicture(
+        frequency_hz=rounded(RESPONSE_HZ, 2),
+        sum_db=rounded(gain_db(whole), 2),
+        moves_db=tuple(rounded(gain_db(move_sections((move,), sample_rate=rate)), 2) for move in moves),
+        spectrum_hz=rounded(SPECTRUM_HZ, 2),
+        kick_db=levels[0],
+        bass_before_db=levels[1],
+        bass_after_db=levels[2],
+    )
+
+
+def _around(found: Analysis, one: Activity) -> list[StrokeNote]:
+    """Bass notes that sound between this stroke and the next."""
+    sheet = found.track.sheet
+    beat_s, loop_s, gap = 60 / sheet.bpm, sheet.length_beats * 60 / sheet.bpm, one.next_hit_s - one.hit_s
+    out = []
+    for note in found.track.notes():
+        start = (note.at_beats * beat_s - one.hit_s) % loop_s
+        start = start - loop_s if start >= gap else start
+        end = start + note.length_beats * beat_s
+        if end > 1e-6 and start < gap:
+            name = spelled(note.note, sheet.tonic, sheet.scale, sheet.middle_c)
+            kept = start >= one.end_s - 1e-6
+            out.append(StrokeNote(name=name, start_ms=1000 * max(0.0, start), end_ms=1000 * min(end, gap), kept=kept))
+    return out
+
+
+def draw_duck(found: Analysis) -> DuckPicture | None:
+    """The duck around the stroke that leaves the least time; None where there is nothing to duck for."""
+    if not found.strokes:
+        return None
+    sheet, rows = found.track.sheet, found.rows
+    one = min(found.strokes, key=lambda stroke: stroke.recovery_s)
+    loop_s = float(rows.at_s[-1])
+    ahead = max(found.track.duck.lookahead_ms / 1000, -one.start_s) + 0.005
+    gap = one.next_hit_s - one.hit_s
+    since = np.concatenate([rows.at_s - one.hit_s + turn * loop_s for turn in (-1, 0, 1)])
+    gains = np.concatenate([rows.gain_db] * 3)
+    shown = (since >= -ahead) & (since <= gap)
+    # Every fourth row is 2 ms: finer than a pixel; corners are kept by their change of slope.
+    index = np.flatnonzero(shown)
+    kept = index[(np.arange(index.size) % 4 == 0) | (np.arange(index.size) == index.size - 1)]
+    grid = np.linspace(-ahead, gap, ENVELOPE_POINTS)
+    ends = np.interp([-ahead, gap], since, gains)
+    envelope, _, rate = low_band_envelope(found.stems.kick, sample_rate=sheet.sample_rate)
+    place = np.round((one.hit_s + grid) * rate).astype(int) % envelope.size
+    level = 20 * np.log10(np.maximum(envelope[place] / max(float(envelope.max()), 1e-9), 1e-3))
+    return DuckPicture(
+        stroke_beats=one.hit_s * sheet.bpm / 60,
+        start_ms=-1000 * ahead,
+        end_ms=1000 * gap,
+        gain_ms=rounded(1000 * np.concatenate(([-ahead], since[kept], [gap])), 2),
+        gain_db=rounded(np.concatenate(([ends[0]], gains[kept], [ends[1]])), 2),
+        envelope_ms=rounded(1000 * grid, 2),
+        kick_db=rounded(level, 1),
+        active_from_ms=1000 * one.start_s,
+        active_to_ms=1000 * one.end_s,
+        recovery_ms=1000 * one.recovery_s,
+        notes=tuple(_around(found, one)),
+    )
+
+
+def draw_path(found: Analysis) -> PathPicture | None:
+    """The kick's pitch path; None where there is no pitch."""
+    if found.kick is None or found.kick.landing.path is None:
+        return None
+    path, onset = found.kick.landing.path, found.kick.timing.onset_ms
+    return PathPicture(
+        time_ms=rounded(1000 * path.time_s - onset, 2),
+        pitch_hz=rounded(path.pitch_hz, 2),
+        level_db=rounded(path.level_db, 1),
+        landed_ms=(found.kick.landing.landed_ms or 0.0) - onset,
+    )

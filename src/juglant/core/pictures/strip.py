@@ -1,0 +1,184 @@
+"""The low-end strip: kick and bass as ribbons of pitch against beats, measured on the rendered stems."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
+from juglant.core.measure.level import db
+from juglant.core.measure.timing import low_band_envelope
+from juglant.core.mix.analyse import Analysis
+from juglant.core.music.notes import note_hz
+from juglant.core.music.scales import pitch_class, scale_classes, spelled
+from juglant.core.types import Samples
+
+# The strip shows these notes: E1 41.2 Hz is the lowest string of a bass, B flat 3 the top of a kick's audible fall.
+LOWEST_NOTE, HIGHEST_NOTE = 24, 62
+POINTS_PER_LOOP = 1200
+SHORTEST_STEP_S = 0.01
+# Kick and bass fight in a frame where the owner is ahead by less than this: this project's choice.
+FIGHT_DB = 3.0
+# One frame alone is the filters' own smear.
+SHORTEST_FIGHT_FRAMES = 2
+SILENT_DB = -60.0
+DIGITS = 4
+
+
+class Picture(BaseModel):
+    """Measured data reduced to what a screen can show."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Rung(Picture):
+    """A note of the key."""
+
+    note: int
+    name: str
+    frequency_hz: float
+    tonic: bool
+
+
+class Ribbon(Picture):
+    """One sound on the strip: pitch and level over time; level in dB re the loudest low part."""
+
+    part: str
+    label: str
+    time_beats: tuple[float, ...]
+    pitch_hz: tuple[float, ...]
+    level_db: tuple[float, ...]
+
+
+class Fight(Picture):
+    """Where kick and bass fight."""
+
+    from_beats: float
+    to_beats: float
+    low_hz: float
+    high_hz: float
+
+
+class Strip(Picture):
+    """Everything on the strip."""
+
+    length_beats: int
+    rungs: tuple[Rung, ...]
+    ribbons: tuple[Ribbon, ...]
+    fights: tuple[Fight, ...]
+
+
+def rounded(values: Samples, digits: int = DIGITS) -> tuple[float, ...]:
+    """Figures short enough to send."""
+    return tuple(np.round(values, digits).tolist())
+
+
+def rungs(found: Analysis) -> tuple[Rung, ...]:
+    """Notes of the key between the strip's lowest and highest."""
+    sheet = found.track.sheet
+    classes, tonic = scale_classes(sheet.tonic, sheet.scale), pitch_class(sheet.tonic)
+    return tuple(
+        Rung(
+            note=number,
+            name=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
+            frequency_hz=round(note_hz(number, sheet.a4_hz), DIGITS),
+            tonic=number % 12 == tonic,
+        )
+        for number in range(LOWEST_NOTE, HIGHEST_NOTE + 1)
+        if number % 12 in classes
+    )
+
+
+def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon]:
+    """Each stroke's measured pitch path, at the level its stem has, as long as the next stroke leaves it."""
+    if found.kick is None or found.kick.landing.path is None or peak <= 0:
+        return []
+    sheet, path = found.track.sheet, found.kick.landing.path
+    beats = (path.time_s - found.kick_hit.lead_frames / sheet.sample_rate) * sheet.bpm / 60
+    level = path.level_db - path.level_db.max() + db(peak / reference)
+    kicks, out = found.track.kicks(), []
+    for index, at in enumerate(kicks):
+        following = kicks[index + 1] if index + 1 < len(kicks) else kicks[0] + sheet.length_beats
+        kept = beats < following - at
+        out.append(
+            Ribbon(
+                part="kick",
+                label=f"kick on beat {at + 1:g}",
+                time_beats=rounded(at + beats[kept]),
+                pitch_hz=rounded(path.pitch_hz[kept], 2),
+                level_db=rounded(level[kept], 1),
+            )
+        )
+    return out
+
+
+def _bass_ribbons(found: Analysis, envelope: Samples, rate: int, reference: float) -> list[Ribbon]:
+    """Each note's measured fundamental, at the level the heard stem has."""
+    sheet = found.track.sheet
+    beat_s = 60 / sheet.bpm
+    step_s = max(SHORTEST_STEP_S, sheet.length_beats * beat_s / POINTS_PER_LOOP)
+    notes, out = found.track.notes(), []
+    for index, note in enumerate(notes):
+        following = notes[index + 1].at_beats if index + 1 < len(notes) else sheet.length_beats
+        length_s = min(note.length_beats, following - note.at_beats) * beat_s
+        hz = found.note_hz.get(note.note)
+        if hz is None or length_s <= 0:
+            continue
+        times = note.at_beats * beat_s + np.append(np.arange(0, length_s, step_s), length_s)
+        inside = np.minimum((times * rate).astype(int), envelope.size - 1)
+        level = np.maximum(20 * np.log10(np.maximum(envelope[inside] / reference, 1e-9)), SILENT_DB)
+        out.append(
+            Ribbon(
+                part="bass",
+                label=spelled(note.note, sheet.tonic, sheet.scale, sheet.middle_c),
+                time_beats=rounded(times / beat_s),
+                pitch_hz=(round(hz, 2),) * times.size,
+                level_db=rounded(level, 1),
+            )
+        )
+    return out
+
+
+def fights(found: Analysis) -> tuple[Fight, ...]:
+    """Runs of frames in which the owner is not clearly ahead in the judged bands, as heard."""
+    contest, table = found.contest, found.table
+    rows = contest.judged_bands
+    if contest.reason is not None or not rows:
+        return ()
+    sign = 1.0 if found.clearance.goal.kind == "at_least" else -1.0
+    active = contest.active[rows]
+    kick, bass = table.kick[rows] * active, table.bass[rows] * active
+    ahead = sign * 10 * np.log10(np.maximum(kick.sum(axis=0), 1e-30) / np.maximum(bass.sum(axis=0), 1e-30))
+    bad = active.any(axis=0) & (ahead < FIGHT_DB)
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], bad.astype(int), [0]))))
+    per_beat = found.track.sheet.bpm / 60
+    out = []
+    for first, last in zip(edges[::2], edges[1::2], strict=True):
+        if last - first < SHORTEST_FIGHT_FRAMES:
+            continue
+        cells = active[:, first:last].any(axis=1)
+        centres = np.array(LOW_CENTRES_HZ)[rows][cells]
+        out.append(
+            Fight(
+                from_beats=round(float(first) * FRAME_S * per_beat, DIGITS),
+                to_beats=round(min(float(last) * FRAME_S * per_beat, found.track.sheet.length_beats), DIGITS),
+                low_hz=round(float(centres.min()) / 10**0.05, 1),
+                high_hz=round(float(centres.max()) * 10**0.05, 1),
+            )
+        )
+    return tuple(out)
+
+
+def draw_strip(found: Analysis) -> Strip:
+    """The strip of a track."""
+    rate = found.stems.sample_rate
+    kick, _, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
+    bass, _, slow = low_band_envelope(found.stems.bass, sample_rate=rate)
+    peak = float(kick.max(initial=0.0))
+    reference = max(peak, float(bass.max(initial=0.0)), 1e-9)
+    return Strip(
+        length_beats=found.track.sheet.length_beats,
+        rungs=rungs(found),
+        ribbons=tuple(_kick_ribbons(found, peak, reference) + _bass_ribbons(found, bass, slow, reference)),
+        fights=fights(found),
+    )

@@ -1,0 +1,108 @@
+"""Files for the host: everything a track is delivered as, and the bundle that loads back."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+
+from juglant.core.errors import InvalidTrack
+from juglant.core.findings.registry import find_all
+from juglant.core.mix.analyse import analyse
+from juglant.core.mix.report import report
+from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.core.types import Samples
+from juglant.formats.duck_csv import duck_csv
+from juglant.formats.midi import track_midi
+from juglant.formats.wav import wav_24, wav_float
+
+KICK_PEAK_DB = -1.0
+TRACK_NAME = "track.json"
+LARGEST_TRACK_BYTES = 2_000_000
+# One fixed moment for every entry, so that the same track gives the same bundle, byte for byte.
+ZIP_MOMENT = (2020, 1, 1, 0, 0, 0)
+
+
+def peak_at(audio: Samples, peak_db: float) -> Samples:
+    """Audio brought to a sample peak in dBFS; silence stays silence."""
+    peak = float(np.max(np.abs(audio), initial=0.0))
+    return audio * (10 ** (peak_db / 20) / peak) if peak > 0 else audio
+
+
+def delivered(track: Track) -> dict[str, bytes]:
+    """Every file of a track by its path: hit, loops, stems, MIDI, duck curve, description and report."""
+    found = analyse(track)
+    rate, stems = track.sheet.sample_rate, found.stems
+    landing_hz = found.kick.landing.landing_hz if found.kick else None
+    loops = {
+        "loop.wav": stems.loop,
+        "loop-before.wav": stems.loop_before,
+        "stems/kick.wav": stems.kick,
+        "stems/kick-before.wav": stems.kick_before,
+        "stems/bass.wav": stems.bass,
+        "stems/bass-before.wav": stems.bass_before,
+        "stems/bass-unducked.wav": stems.bass_unducked,
+    }
+    figures = report(found, find_all(found)).model_dump(mode="json")
+    return {
+        "kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=landing_hz),
+        **{name: wav_float(audio, rate) for name, audio in loops.items()},
+        "track.mid": track_midi(track),
+        "duck-bass.csv": duck_csv(found.rows).encode(),
+        TRACK_NAME: track_to_json(track).encode(),
+        "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),
+    }
+
+
+def write_files(track: Track, folder: Path) -> list[Path]:
+    """Write every file under a folder, each whole or not at all; returns the paths."""
+    written = []
+    for name, data in delivered(track).items():
+        path = folder / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        beside = path.with_name(path.name + ".part")
+        beside.write_bytes(data)
+        beside.replace(path)
+        written.append(path)
+    return written
+
+
+def bundle(track: Track) -> bytes:
+    """Every file in one zip."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in delivered(track).items():
+            archive.writestr(zipfile.ZipInfo(name, ZIP_MOMENT), data, zipfile.ZIP_DEFLATED)
+    return out.getvalue()
+
+
+def file_name(track: Track) -> str:
+    """A file name made of the track's own, safe on every system."""
+    plain = re.sub(r"[^A-Za-z0-9]+", "-", track.name.encode("ascii", "ignore").decode()).strip("-").lower()
+    return (plain or "track")[:60]
+
+
+def opened(data: bytes) -> Track:
+    """The track in a bundle or a track.json.
+
+    Raises InvalidTrack where it is neither, or holds a track that cannot be read.
+    """
+    if data[:2] != b"PK":
+        return track_from_json(data)
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            if archive.getinfo(TRACK_NAME).file_size > LARGEST_TRACK_BYTES:
+                raise InvalidTrack(
+                    f"the bundle's {TRACK_NAME} is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track"
+                )
+            with archive.open(TRACK_NAME) as entry:
+                text = entry.read(LARGEST_TRACK_BYTES + 1)
+    except KeyError:
+        raise InvalidTrack(f"this zip holds no {TRACK_NAME}; choose a bundle made here") from None
+    except (zipfile.BadZipFile, OSError, EOFError, ValueError, RuntimeError, NotImplementedError):
+        raise InvalidTrack("this zip is damaged; download or copy it again") from None
+    return track_from_json(text)

@@ -1,0 +1,88 @@
+"""What a screen asks about a track: measured figures, pictures, findings and stems, remembered by description."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from functools import lru_cache
+from typing import get_args
+
+from pydantic import BaseModel, ConfigDict
+
+from juglant.core.findings.registry import find_all
+from juglant.core.mix.analyse import Analysis, analyse
+from juglant.core.mix.render import StemName, render_stem, stem_description
+from juglant.core.mix.report import Report, report
+from juglant.core.model.track import Track
+from juglant.core.pictures.layers import HitPicture, draw_hit
+from juglant.core.pictures.room import (
+    CarvePicture,
+    ClashMap,
+    DuckPicture,
+    PathPicture,
+    draw_carve,
+    draw_clash,
+    draw_duck,
+    draw_path,
+)
+from juglant.core.pictures.strip import Strip, draw_strip
+from juglant.formats.wav import wav_float
+
+STEMS: tuple[StemName, ...] = get_args(StemName)
+# One analysis at a time: two of the same track would only slow each other down.
+_ANALYSING = threading.Lock()
+
+
+class View(BaseModel):
+    """Everything the screens draw of one revision."""
+
+    model_config = ConfigDict(frozen=True)
+    report: Report
+    strip: Strip
+    hit: HitPicture
+    path: PathPicture | None
+    clash: ClashMap
+    carve: CarvePicture
+    duck: DuckPicture | None
+
+
+@lru_cache(maxsize=6)
+def _analysed(track: Track) -> Analysis:
+    return analyse(track)
+
+
+def analysed(track: Track) -> Analysis:
+    """A track's measurements (pure, remembered, bounded)."""
+    with _ANALYSING:
+        return _analysed(track)
+
+
+@lru_cache(maxsize=6)
+def view_of(track: Track) -> View:
+    """What the screens draw."""
+    found = analysed(track)
+    return View(
+        report=report(found, find_all(found)),
+        strip=draw_strip(found),
+        hit=draw_hit(found),
+        path=draw_path(found),
+        clash=draw_clash(found),
+        carve=draw_carve(found),
+        duck=draw_duck(found),
+    )
+
+
+def stem_key(track: Track, name: StemName) -> str:
+    """Hash of what a stem is made from: equal keys are equal audio."""
+    description = stem_description(track, name).model_dump_json()
+    return hashlib.sha256(f"{name.removesuffix('-before')} {description}".encode()).hexdigest()[:24]
+
+
+def stem_keys(track: Track) -> dict[StemName, str]:
+    """The key of every stem."""
+    return {name: stem_key(track, name) for name in STEMS}
+
+
+def stem_wav(track: Track, name: StemName) -> bytes:
+    """A stem as a 32-bit float WAV."""
+    return wav_float(render_stem(track, name), track.sheet.sample_rate)

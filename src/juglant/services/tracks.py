@@ -1,0 +1,171 @@
+"""Open, edit, undo and redo tracks; every change is on disk before it is acknowledged."""
+
+from __future__ import annotations
+
+import secrets
+import sqlite3
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Literal
+
+from juglant.core.errors import InvalidTrack
+from juglant.core.findings.registry import find_all
+from juglant.core.mix.plan import make_room, plan_carve, plan_duck, without_room
+from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.demo.track import solved_track, untouched_track
+from juglant.services.looks import analysed
+from juglant.store import tracks as table
+from juglant.store.database import migrate, opened, transaction
+from juglant.store.errors import NotFound, NothingThere, Stale
+
+Start = Literal["demo", "untouched", "empty"]
+Action = Literal["carve", "duck", "room", "no-room"]
+ACTION_LABELS: dict[Action, str] = {
+    "carve": "Compute the carve",
+    "duck": "Compute the duck",
+    "room": "Carve and duck",
+    "no-room": "Remove carve and duck",
+}
+
+
+@dataclass(frozen=True)
+class State:
+    """A track as it stands, and what undo and redo would do."""
+
+    id: str
+    edition: int
+    revision: int
+    track: Track
+    undo_label: str | None
+    redo_label: str | None
+
+
+@dataclass(frozen=True)
+class Workspace:
+    """One database file."""
+
+    path: Path
+
+    def prepare(self) -> None:
+        """Bring the file up to date; raises NewerDatabase."""
+        migrate(self.path)
+
+    def list_tracks(self) -> list[tuple[str, str]]:
+        """Id and name of every track, the one changed last first."""
+        with opened(self.path) as connection:
+            return [(head.track_id, name) for head, name in table.all_heads(connection)]
+
+    def create(self, track: Track, *, label: str) -> State:
+        """A new track."""
+        track_id = secrets.token_hex(8)
+        with opened(self.path) as connection:
+            with transaction(connection):
+                table.add_track(connection, track_id, label=label, name=track.name, body=track_to_json(track))
+            return _state(connection, track_id)
+
+    def state(self, track_id: str) -> State:
+        """A track as it stands; raises NotFound."""
+        with opened(self.path) as connection:
+            return _state(connection, track_id)
+
+    def edit(self, track_id: str, edition: int, track: Track, *, label: str, gesture: str | None = None) -> State:
+        """Append a revision; raises Stale where `edition` is not the newest, and changes nothing then.
+
+        gesture: edits that belong to one movement of the hand are undone together.
+        """
+        with opened(self.path) as connection:
+            with transaction(connection):
+                head = _fresh(connection, track_id, edition)
+                body = track_to_json(track)
+                if body != table.revision_of(connection, track_id, head.revision).body:
+                    table.append(connection, head, label=label, gesture=gesture, name=track.name, body=body)
+            return _state(connection, track_id)
+
+    def undo(self, track_id: str, edition: int) -> State:
+        """Back by one step; raises Stale, or NothingThere at the first."""
+        return self._move(track_id, edition, back=True)
+
+    def redo(self, track_id: str, edition: int) -> State:
+        """Forward by one step; raises Stale, or NothingThere at the last."""
+        return self._move(track_id, edition, back=False)
+
+    def _move(self, track_id: str, edition: int, *, back: bool) -> State:
+        with opened(self.path) as connection:
+            with transaction(connection):
+                head = _fresh(connection, track_id, edition)
+                at = table.revision_of(connection, track_id, head.revision)
+                target = table.undo_target(connection, at) if back else table.redo_target(connection, at)
+                if target is None:
+                    raise NothingThere("there is nothing to undo" if back else "there is nothing to redo")
+                table.move_head(connection, head, target.number)
+            return _state(connection, track_id)
+
+    def track_at(self, track_id: str, revision: int) -> Track:
+        """The track as a revision had it; raises NotFound."""
+        with opened(self.path) as connection:
+            return _parsed(table.revision_of(connection, track_id, revision).body)
+
+    def act(self, track_id: str, edition: int, action: Action) -> State:
+        """Compute a carve, a duck or both, and apply them."""
+        track = self._current(track_id, edition)
+        changed = {
+            "carve": lambda: plan_carve(track)[0],
+            "duck": lambda: plan_duck(track)[0],
+            "room": lambda: make_room(track),
+            "no-room": lambda: without_room(track),
+        }[action]()
+        return self.edit(track_id, edition, changed, label=ACTION_LABELS[action])
+
+    def apply_fix(self, track_id: str, edition: int, finding: str, fix: int) -> State:
+        """Apply one fix of one finding; raises NotFound where the finding is gone."""
+        track = self._current(track_id, edition)
+        for one in find_all(analysed(track)):
+            if one.id == finding and fix < len(one.fixes):
+                return self.edit(track_id, edition, one.fixes[fix].track, label=one.fixes[fix].label)
+        raise NotFound("this finding is no longer there: the track has changed; nothing was done")
+
+    def start_over(self, track_id: str, edition: int) -> State:
+        """The untouched demo in place of the track, as an edit that can be undone."""
+        return self.edit(track_id, edition, untouched_track(), label="Start over")
+
+    def _current(self, track_id: str, edition: int) -> Track:
+        with opened(self.path) as connection:
+            head = _fresh(connection, track_id, edition)
+            return _parsed(table.revision_of(connection, track_id, head.revision).body)
+
+
+def starting_track(start: Start) -> Track:
+    """A track to begin with."""
+    if start == "empty":
+        return Track()
+    return solved_track() if start == "demo" else untouched_track()
+
+
+@lru_cache(maxsize=64)
+def _parsed(body: str) -> Track:
+    try:
+        return track_from_json(body)
+    except InvalidTrack as error:
+        raise InvalidTrack(f"this revision cannot be read: {error}; undo leads to an earlier one") from None
+
+
+def _fresh(connection: sqlite3.Connection, track_id: str, edition: int) -> table.Head:
+    head = table.head_of(connection, track_id)
+    if head.edition != edition:
+        raise Stale("this track was changed elsewhere since it was read here; nothing was overwritten")
+    return head
+
+
+def _state(connection: sqlite3.Connection, track_id: str) -> State:
+    head = table.head_of(connection, track_id)
+    at = table.revision_of(connection, track_id, head.revision)
+    before, after = table.undo_target(connection, at), table.redo_target(connection, at)
+    return State(
+        id=track_id,
+        edition=head.edition,
+        revision=head.revision,
+        track=_parsed(at.body),
+        undo_label=at.label if before else None,
+        redo_label=after.label if after else None,
+    )
