@@ -1,4 +1,7 @@
-"""The command line over the core: measure, example, render, bench, demo, serve."""
+"""The command line over the core: measure, example, render, bench, demo, serve.
+
+Each command imports what it needs: `--help` and the server's first answer do not wait for the core.
+"""
 
 from __future__ import annotations
 
@@ -11,11 +14,6 @@ from typing import Annotated, Any
 import typer
 
 from juglant.core.errors import JuglantError
-from juglant.core.measure.hit import CONCERT_A4_HZ, DEFAULT_BPM, flat_figures, measure_hit
-from juglant.core.model.track import track_from_json, track_to_json
-from juglant.demo.track import solved_track, untouched_track
-from juglant.formats.wav import read_audio
-from juglant.services.deliver import write_files
 
 app = typer.Typer(
     help="A workbench for the low end of a club track.",
@@ -24,6 +22,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
 )
+DEFAULT_BPM = 120.0
 SLOWEST_BPM, FASTEST_BPM = 20.0, 400.0
 LARGEST_TRACK_BYTES = 2_000_000
 TABLE = (
@@ -38,6 +37,9 @@ TABLE = (
 
 def measured(argument: str, bpm: float) -> dict[str, Any]:
     """The figures of one file, or what is wrong with it, under the argument as given."""
+    from juglant.core.measure.hit import CONCERT_A4_HZ, flat_figures, measure_hit
+    from juglant.formats.wav import read_audio
+
     try:
         loaded = read_audio(Path(argument))
         found = measure_hit(loaded.audio, sample_rate=loaded.sample_rate, bpm=bpm, a4_hz=CONCERT_A4_HZ)
@@ -84,6 +86,9 @@ def example(
     untouched: Annotated[bool, typer.Option("--untouched", help="Before retuning, carve and duck.")] = False,
 ) -> None:
     """Print the demo track as JSON."""
+    from juglant.core.model.track import track_to_json
+    from juglant.demo.track import solved_track, untouched_track
+
     sys.stdout.write(track_to_json(untouched_track() if untouched else solved_track()))
 
 
@@ -93,6 +98,9 @@ def render(
     out: Annotated[Path, typer.Option("--out", help="Folder for the files; made where it is missing.")],
 ) -> None:
     """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
+    from juglant.core.model.track import track_from_json
+    from juglant.services.deliver import write_files
+
     try:
         if track.is_file() and track.stat().st_size > LARGEST_TRACK_BYTES:
             raise JuglantError(

@@ -8,7 +8,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from juglant.api.problems import problem
 
-LARGEST_BODY_BYTES = 8_000_000
+LARGEST_BODY_BYTES = 2_000_000
+# A bundle holds the stems of eight slow bars at the highest rate.
+LARGEST_BUNDLE_BYTES = 250_000_000
+BUNDLE_PATH = "/api/tracks/load"
 LOOPBACK = {"localhost", "127.0.0.1", "[::1]"}
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -52,22 +55,20 @@ class Guard:
         if refusal is not None:
             await refusal(scope, receive, send_with_headers)
             return
-        received = 0
-        too_large = False
+        received, path = 0, str(scope["path"])
 
         async def receive_limited() -> Message:
-            nonlocal received, too_large
+            nonlocal received
             message = await receive()
             received += len(message.get("body", b""))
-            if received > LARGEST_BODY_BYTES:
-                too_large = True
+            if received > most_bytes(path):
                 raise BodyTooLarge
             return message
 
         try:
             await self.app(scope, receive_limited, send_with_headers)
         except BodyTooLarge:
-            await _too_large(str(scope["path"]))(scope, receive, send_with_headers)
+            await _too_large(path)(scope, receive, send_with_headers)
 
     def _refusal(self, headers: Headers, path: str) -> Response | None:
         name, port = _host_of(headers.get("host", ""))
@@ -82,9 +83,14 @@ class Guard:
         if headers.get("sec-fetch-site", "none") not in {"none", "same-origin"}:
             return problem(403, "foreign-origin", "Another site's page may not use this server.", path)
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > LARGEST_BODY_BYTES:
+        if not length.isdigit() or int(length) > most_bytes(path):
             return _too_large(path)
         return None
+
+
+def most_bytes(path: str) -> int:
+    """Largest body taken at an address."""
+    return LARGEST_BUNDLE_BYTES if path == BUNDLE_PATH else LARGEST_BODY_BYTES
 
 
 class BodyTooLarge(Exception):
@@ -92,7 +98,7 @@ class BodyTooLarge(Exception):
 
 
 def _too_large(path: str) -> Response:
-    most = LARGEST_BODY_BYTES // 1_000_000
+    most = most_bytes(path) // 1_000_000
     return problem(
         413, "too-large", f"The request is too large: at most {most} MB are taken; nothing was changed.", path
     )

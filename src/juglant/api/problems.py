@@ -13,7 +13,6 @@ from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
 from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError
-from juglant.core.model.track import problem_of
 from juglant.store.errors import NewerDatabase, NotFound, NothingThere, Stale
 
 log = logging.getLogger("juglant")
@@ -90,6 +89,9 @@ def _invalid(request: Request, error: Exception) -> Response:
 
 
 def _field(item: dict[str, Any]) -> dict[str, str]:
+    # Imported here: the models bring the whole core, and the page need not wait for it.
+    from juglant.core.model.track import problem_of
+
     described = problem_of(item)
     field = described["field"].removeprefix("body.").removeprefix("query.").removeprefix("path.")
     return {"field": field, "message": described["message"]}

@@ -7,14 +7,14 @@ import sys
 import tempfile
 from pathlib import Path
 
-from juglant.api.app import make_app
+from juglant.api.app import make_api
 from juglant.api.settings import Settings
 
 
 def schema_text() -> str:
     """The schema as stable text."""
     with tempfile.TemporaryDirectory() as folder:
-        app = make_app(Settings(Path(folder) / "schema.sqlite3", page=None))
+        app = make_api(Settings(Path(folder) / "schema.sqlite3", page=None))
         return json.dumps(app.openapi(), indent=1, sort_keys=True) + "\n"
 
 

@@ -14,7 +14,6 @@ from juglant.core.measure.timing import Timing, measure_timing
 from juglant.core.music.notes import nearest_note, note_name
 from juglant.core.types import Samples
 
-DEFAULT_BPM = 120.0
 CONCERT_A4_HZ = 440.0
 
 
