@@ -62,6 +62,12 @@ class ApplyFix(OnEdition):
     fix: int = Field(ge=0, le=20)
 
 
+class Land(OnEdition):
+    """Where the kick should land."""
+
+    frequency_hz: float = Field(ge=20, le=250)
+
+
 class TrackState(BaseModel):
     """A track as it stands."""
 
@@ -147,6 +153,12 @@ def start_over(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 def act(track_id: TrackId, body: Act, store: Store) -> TrackState:
     """Compute and apply a carve, a duck or both."""
     return answer(store.act(track_id, body.edition, body.action))
+
+
+@router.post("/tracks/{track_id}/landing")
+def land(track_id: TrackId, body: Land, store: Store) -> TrackState:
+    """Tune the kick until it measures at a frequency."""
+    return answer(store.land(track_id, body.edition, body.frequency_hz))
 
 
 @router.post("/tracks/{track_id}/fixes")

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.plan import make_room
+from juglant.core.mix.plan import landed_on, make_room
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import BassNote, Mix, Track
@@ -12,7 +11,6 @@ from juglant.core.synth.bass import Bass
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
-from juglant.core.tune.targets import retuned
 
 NAME = "Tidewater Loop"
 B_FLAT_1, A_FLAT_1, G_FLAT_1, D_FLAT_2, F_1 = 34, 32, 30, 37, 29
@@ -71,8 +69,4 @@ def untouched_track() -> Track:
 def solved_track() -> Track:
     """The demo with the kick brought onto the tonic, and the computed carve and duck applied."""
     track = untouched_track()
-    found = analyse(track)
-    landing = found.kick.landing.landing_hz if found.kick else None
-    if landing is not None:
-        track = track.model_copy(update={"kick": retuned(track.kick, landing, note_hz(B_FLAT_1, track.sheet.a4_hz))})
-    return make_room(track)
+    return make_room(landed_on(track, note_hz(B_FLAT_1, track.sheet.a4_hz)))

@@ -11,7 +11,7 @@ from typing import Literal
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
-from juglant.core.mix.plan import make_room, plan_carve, plan_duck, without_room
+from juglant.core.mix.plan import landed_on, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
@@ -124,6 +124,11 @@ class Workspace:
             if one.id == finding and fix < len(one.fixes):
                 return self.edit(track_id, edition, one.fixes[fix].track, label=one.fixes[fix].label)
         raise NotFound("this finding is no longer there: the track has changed; nothing was done")
+
+    def land(self, track_id: str, edition: int, frequency_hz: float) -> State:
+        """Bring the kick's measured landing to a frequency; raises InvalidTrack where it has none."""
+        changed = landed_on(self._current(track_id, edition), frequency_hz)
+        return self.edit(track_id, edition, changed, label=f"Land on {frequency_hz:.1f} Hz")
 
     def start_over(self, track_id: str, edition: int) -> State:
         """The untouched demo in place of the track, as an edit that can be undone."""

@@ -1,0 +1,23 @@
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Track = Schemas["Track"];
+export type TrackState = Schemas["TrackState"];
+export type View = Schemas["View"];
+export type Finding = Schemas["FindingFigures"];
+export type Layer = Schemas["Layer"];
+export type BassNote = Schemas["BassNote"];
+export type Move = Schemas["Move"];
+export type Strip = Schemas["Strip"];
+export type Ribbon = Schemas["Ribbon"];
+export type LayerPicture = Schemas["LayerPicture"];
+export type HitPicture = Schemas["HitPicture"];
+export type PathPicture = Schemas["PathPicture"];
+export type ClashMap = Schemas["ClashMap"];
+export type CarvePicture = Schemas["CarvePicture"];
+export type DuckPicture = Schemas["DuckPicture"];
+export type Sheet = Schemas["Sheet"];
+export type Duck = Schemas["Duck"];
+export type Problem = Schemas["Problem"];
+export type Action = Schemas["Act"]["action"];
+export type StemName = "kick" | "kick-before" | "bass" | "bass-before";

@@ -1,0 +1,303 @@
+import { api } from "../api/client";
+import type { StemName, TrackState } from "../api/types";
+import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
+import { floatWav } from "./wav";
+
+const NAMES: StemName[] = ["kick", "bass", "kick-before", "bass-before"];
+/** New audio is scheduled at least this far ahead. */
+const AHEAD_S = 0.03;
+const SWAP_FADE_S = 0.005;
+const SIDE_FADE_S = 0.02;
+const FADE_IN_S = 0.6;
+const SUBSONIC_HZ = 20;
+const LOW_END_HZ = 150;
+const SETTLE_S = 0.05;
+const KEPT_BUFFERS = 24;
+/** Previews start quiet (dB). */
+export const START_LEVEL_DB = -12;
+
+export type Side = "before" | "after";
+export type Solo = "kick" | "bass" | null;
+
+export interface PlayerView {
+  playing: boolean;
+  loading: boolean;
+  side: Side;
+  solo: Solo;
+  lowEnd: boolean;
+  levelDb: number;
+  error: string | null;
+}
+
+interface Voice {
+  source: AudioBufferSourceNode;
+  fade: GainNode;
+}
+
+interface Generation {
+  voices: Voice[];
+  key: string;
+}
+
+const factor = (db: number) => 10 ** (db / 20);
+
+/** One audio graph at the project rate: looped stems, before and after at matched loudness, filters, limiter, meter. */
+export class Player {
+  private context: AudioContext | null = null;
+  private limiter: AudioWorkletNode | null = null;
+  private analyser: AnalyserNode | null = null;
+  private level: GainNode | null = null;
+  private lowPasses: BiquadFilterNode[] = [];
+  private parts = new Map<StemName, GainNode>();
+  private sides = new Map<Side, GainNode>();
+  private buffers = new Map<string, AudioBuffer>();
+  private generation: Generation | null = null;
+  private loop: LoopTime | null = null;
+  private wanted: TrackState | null = null;
+  private matchDb = 0;
+  private fetching: AbortController | null = null;
+  private listeners = new Set<() => void>();
+  private rate = 0;
+  view: PlayerView = {
+    playing: false,
+    loading: false,
+    side: "before",
+    solo: null,
+    lowEnd: false,
+    levelDb: START_LEVEL_DB,
+    error: null,
+  };
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  snapshot = () => this.view;
+
+  private show(change: Partial<PlayerView>) {
+    this.view = { ...this.view, ...change };
+    for (const listener of this.listeners) listener();
+  }
+
+  /** Beat position that is heard now, or null while stopped. */
+  beat(): number | null {
+    if (!this.view.playing || !this.context || !this.loop) return null;
+    const heard = this.context.currentTime - (this.context.outputLatency || 0);
+    return heard < this.loop.origin ? null : beatAt(this.loop, heard);
+  }
+
+  /** Peak of what is heard now, dBFS. */
+  meterDb(): number {
+    if (!this.analyser || !this.view.playing) return -90;
+    const block = new Float32Array(this.analyser.fftSize);
+    this.analyser.getFloatTimeDomainData(block);
+    let peak = 0;
+    for (const x of block) peak = Math.max(peak, Math.abs(x));
+    return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
+  }
+
+  /** The next `seconds` of what goes to the loudspeaker. */
+  async record(seconds: number): Promise<{ samples: Float32Array; sampleRate: number }> {
+    const { limiter, context } = this;
+    if (!limiter || !context) throw new Error("nothing is playing");
+    return new Promise((resolve) => {
+      const listen = (event: MessageEvent) => {
+        if (!event.data.recorded) return;
+        limiter.port.removeEventListener("message", listen);
+        resolve({ samples: event.data.recorded, sampleRate: context.sampleRate });
+      };
+      limiter.port.addEventListener("message", listen);
+      limiter.port.start();
+      limiter.port.postMessage({ record: Math.round(seconds * context.sampleRate) });
+    });
+  }
+
+  async toggle() {
+    if (this.view.playing || this.view.loading) this.stop();
+    else await this.start();
+  }
+
+  stop() {
+    const { context, level } = this;
+    this.show({ playing: false, loading: false });
+    if (!context || !level || !this.generation) return;
+    const now = context.currentTime;
+    this.retire(this.generation, now, 0.02);
+    this.generation = null;
+    this.loop = null;
+  }
+
+  async start() {
+    if (!this.wanted) return;
+    this.show({ loading: true, error: null });
+    try {
+      await this.graph(this.wanted.track.sheet.sample_rate);
+      await this.swap();
+    } catch (error) {
+      if (error instanceof DOMException && error.name === "AbortError") return;
+      this.show({ loading: false, error: error instanceof Error ? error.message : String(error) });
+    }
+  }
+
+  /** The track that should be heard: new renders slip in at the next beat. */
+  want(state: TrackState) {
+    const before = this.wanted;
+    this.wanted = state;
+    if (!this.view.playing || before?.revision === state.revision) return;
+    if (this.rate !== state.track.sheet.sample_rate) {
+      this.stop();
+      void this.start();
+      return;
+    }
+    void this.swap().catch((error) => {
+      if (error instanceof DOMException && error.name === "AbortError") return;
+      this.show({ error: error instanceof Error ? error.message : String(error) });
+    });
+  }
+
+  setMatch(db: number) {
+    this.matchDb = db;
+    this.applySides();
+  }
+
+  setSide(side: Side) {
+    this.show({ side });
+    this.applySides();
+  }
+
+  setSolo(solo: Solo) {
+    this.show({ solo });
+    this.applyParts();
+  }
+
+  setLowEnd(lowEnd: boolean) {
+    this.show({ lowEnd });
+    const top = (this.context?.sampleRate ?? 48000) * 0.49;
+    for (const filter of this.lowPasses) filter.frequency.value = lowEnd ? LOW_END_HZ : top;
+  }
+
+  setLevel(levelDb: number) {
+    this.show({ levelDb });
+    if (this.context) this.level?.gain.setTargetAtTime(factor(levelDb), this.context.currentTime, SETTLE_S / 3);
+  }
+
+  private async graph(rate: number) {
+    if (this.context && this.rate === rate) {
+      await this.context.resume();
+      return;
+    }
+    await this.context?.close();
+    this.buffers.clear();
+    this.rate = rate;
+    const context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
+    this.context = context;
+    await context.audioWorklet.addModule("/limiter.js");
+    const highPass = [0.5412, 1.3066].map(
+      (q) => new BiquadFilterNode(context, { type: "highpass", frequency: SUBSONIC_HZ, Q: 20 * Math.log10(q) }),
+    );
+    this.lowPasses = [0.5412, 1.3066].map(
+      (q) => new BiquadFilterNode(context, { type: "lowpass", frequency: rate * 0.49, Q: 20 * Math.log10(q) }),
+    );
+    this.level = new GainNode(context, { gain: 0 });
+    this.limiter = new AudioWorkletNode(context, "juglant-limiter", { outputChannelCount: [2] });
+    this.analyser = new AnalyserNode(context, { fftSize: 2048 });
+    this.sides = new Map((["before", "after"] as Side[]).map((side) => [side, new GainNode(context, { gain: 0 })]));
+    this.parts = new Map(NAMES.map((name) => [name, new GainNode(context)]));
+    for (const [name, part] of this.parts) {
+      part.connect(this.sides.get(name.endsWith("before") ? "before" : "after") as GainNode);
+    }
+    const chain: AudioNode[] = [...highPass, ...this.lowPasses, this.level, this.limiter, this.analyser];
+    for (const side of this.sides.values()) side.connect(chain[0] as AudioNode);
+    chain.forEach((node, index) => void node.connect(chain[index + 1] ?? context.destination));
+    this.setLowEnd(this.view.lowEnd);
+    this.applyParts();
+    this.applySides();
+    await context.resume();
+  }
+
+  private applySides() {
+    if (!this.context) return;
+    const now = this.context.currentTime;
+    // The louder is turned down to the quieter.
+    const trims = { before: Math.min(0, -this.matchDb), after: Math.min(0, this.matchDb) };
+    for (const [side, node] of this.sides) {
+      const gain = side === this.view.side ? factor(trims[side]) : 0;
+      node.gain.cancelScheduledValues(now);
+      node.gain.setValueAtTime(node.gain.value, now);
+      node.gain.linearRampToValueAtTime(gain, now + SIDE_FADE_S);
+    }
+  }
+
+  private applyParts() {
+    if (!this.context) return;
+    for (const [name, node] of this.parts) {
+      const heard = this.view.solo === null || name.startsWith(this.view.solo);
+      node.gain.setTargetAtTime(heard ? 1 : 0, this.context.currentTime, SIDE_FADE_S / 3);
+    }
+  }
+
+  private async buffer(state: TrackState, name: StemName, signal: AbortSignal): Promise<AudioBuffer> {
+    const key = state.stems[name] ?? "";
+    const known = this.buffers.get(key);
+    if (known) return known;
+    const { samples } = floatWav(await api.stem(state.id, state.revision, name, { signal }));
+    const context = this.context as AudioContext;
+    const made = context.createBuffer(1, Math.max(1, samples.length), context.sampleRate);
+    made.copyToChannel(samples, 0);
+    this.buffers.set(key, made);
+    for (const old of this.buffers.keys()) {
+      if (this.buffers.size <= KEPT_BUFFERS) break;
+      this.buffers.delete(old);
+    }
+    return made;
+  }
+
+  private async swap() {
+    const state = this.wanted;
+    const { context, level } = this;
+    if (!state || !context || !level) return;
+    this.fetching?.abort();
+    const fetching = new AbortController();
+    this.fetching = fetching;
+    const key = NAMES.map((name) => state.stems[name]).join();
+    if (this.generation?.key === key) return;
+    const made = await Promise.all(NAMES.map((name) => this.buffer(state, name, fetching.signal)));
+    if (fetching.signal.aborted || !(this.view.playing || this.view.loading)) return;
+    const sheet = state.track.sheet;
+    const beats = sheet.bars * 4;
+    const now = context.currentTime;
+    const first = this.loop === null;
+    const at = this.loop ? nextBeat(this.loop, now, AHEAD_S) : { time: now + AHEAD_S, beat: 0 };
+    const voices = made.map((buffer, index) => {
+      const source = new AudioBufferSourceNode(context, { buffer, loop: true });
+      // One gain a stem: the swap fades, the parts stay where they are.
+      const fade = new GainNode(context, { gain: 0 });
+      fade.gain.setValueAtTime(first ? 1 : 0, at.time);
+      fade.gain.linearRampToValueAtTime(1, at.time + SWAP_FADE_S);
+      source.connect(fade).connect(this.parts.get(NAMES[index] as StemName) as GainNode);
+      source.start(at.time, ((at.beat % beats) * 60) / sheet.bpm);
+      source.onended = () => fade.disconnect();
+      return { source, fade };
+    });
+    if (this.generation) this.retire(this.generation, at.time, SWAP_FADE_S);
+    this.generation = { voices, key };
+    this.loop = { origin: originFor(at.time, at.beat, sheet.bpm, beats), bpm: sheet.bpm, beats };
+    if (first) {
+      level.gain.cancelScheduledValues(now);
+      level.gain.setValueAtTime(0, now);
+      level.gain.linearRampToValueAtTime(factor(this.view.levelDb), now + FADE_IN_S);
+    }
+    performance.mark("juglant-scheduled");
+    this.show({ playing: true, loading: false });
+  }
+
+  private retire(old: Generation, at: number, fadeS: number) {
+    for (const { source, fade } of old.voices) {
+      fade.gain.cancelScheduledValues(at);
+      fade.gain.setValueAtTime(1, at);
+      fade.gain.linearRampToValueAtTime(0, at + fadeS);
+      source.stop(at + fadeS + 0.01);
+    }
+  }
+}

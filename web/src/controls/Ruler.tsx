@@ -1,0 +1,173 @@
+import { type KeyboardEvent, type PointerEvent, useEffect, useId, useRef, useState } from "react";
+import { useWidth } from "../plots/useWidth";
+import { type Parameter, useParameter } from "../queries/parameters";
+import { figure, noteOf } from "./figures";
+import { useLandmarks } from "./landmarks";
+import "./ruler.css";
+import { shareOf, stepped, ticksOf, valueAt } from "./scale";
+
+const PAD = 8;
+const LINE_Y = 22;
+const SAME_GESTURE_MS = 900;
+
+interface Props {
+  model: string;
+  name: string;
+  value: number;
+  onChange: (value: number, gesture: string) => void;
+  label?: string;
+  /** Meaning of the bar: which part it belongs to. */
+  tone?: "kick" | "bass" | "room";
+}
+
+const newGesture = () => Math.random().toString(36).slice(2, 12);
+
+/** A horizontal scale with landmarks: drag, wheel, type, arrow keys (Shift fine), double-click for the default. */
+export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Props) {
+  const parameter = useParameter(model, name);
+  const marks = useLandmarks();
+  const pitched = parameter.unit === "Hz" && (name.startsWith("landing") || name.startsWith("blip"));
+  const ticks = ticksOf(parameter, { bpm: marks.bpm, ...(pitched ? { notes: marks.noteTicks } : {}) });
+  const [typing, setTyping] = useState<string | null>(null);
+  const gesture = useRef({ id: "", at: 0 });
+  const box = useRef<SVGSVGElement>(null);
+  const [follow, width] = useWidth(250);
+  const id = useId();
+  const title = label ?? parameter.title;
+
+  const change = (next: number, fresh: boolean) => {
+    const now = performance.now();
+    if (fresh || now - gesture.current.at > SAME_GESTURE_MS) gesture.current.id = newGesture();
+    gesture.current.at = now;
+    if (next !== value) onChange(next, gesture.current.id);
+  };
+  const latest = useRef(change);
+  latest.current = change;
+  const current = useRef(value);
+  current.current = value;
+
+  // React's wheel listener is passive and could not keep the bench from scrolling.
+  useEffect(() => {
+    const element = box.current;
+    const wheel = (event: WheelEvent) => {
+      if (document.activeElement !== element) return;
+      event.preventDefault();
+      latest.current(stepped(current.current, event.deltaY < 0 ? 1 : -1, event.shiftKey, parameter), false);
+    };
+    element?.addEventListener("wheel", wheel, { passive: false });
+    return () => element?.removeEventListener("wheel", wheel);
+  }, [parameter]);
+
+  const drag = (event: PointerEvent<SVGSVGElement>, fresh: boolean) => {
+    const rect = event.currentTarget.getBoundingClientRect();
+    const share = ((event.clientX - rect.left) / rect.width - PAD / width) / (1 - (2 * PAD) / width);
+    change(valueAt(share, parameter), fresh);
+  };
+  const key = (event: KeyboardEvent) => {
+    const up = event.key === "ArrowRight" || event.key === "ArrowUp";
+    if (up || event.key === "ArrowLeft" || event.key === "ArrowDown") {
+      event.preventDefault();
+      change(stepped(value, up ? 1 : -1, event.shiftKey, parameter), false);
+    } else if (event.key === "Home") change(parameter.minimum, true);
+    else if (event.key === "End") change(parameter.maximum, true);
+    else if (event.key === "Enter") setTyping(String(value));
+  };
+  const commit = () => {
+    const next = Number((typing ?? "").replace(",", ".").replace("−", "-"));
+    setTyping(null);
+    if (typing === null || typing.trim() === "" || !Number.isFinite(next)) return;
+    change(Math.min(parameter.maximum, Math.max(parameter.minimum, next)), true);
+  };
+  const x = (share: number) => PAD + share * (width - 2 * PAD);
+  const at = x(shareOf(value, parameter));
+  const zero = parameter.minimum < 0 && parameter.maximum > 0 ? x(shareOf(0, parameter)) : PAD;
+  const text = figure(value, parameter.unit);
+  const second = secondUnit(value, parameter, pitched, marks);
+
+  return (
+    <div className="ruler" title={parameter.description} ref={follow}>
+      <div className="head">
+        <span className="name" id={id}>
+          {title}
+        </span>
+        {typing === null ? (
+          <button
+            type="button"
+            className="value"
+            onClick={() => setTyping(String(value))}
+            aria-label={`Type ${title}`}
+          >
+            {text}
+          </button>
+        ) : (
+          <input
+            // biome-ignore lint/a11y/noAutofocus: the user asked to type here
+            autoFocus
+            value={typing}
+            aria-label={`${title} in ${parameter.unit || "its own unit"}`}
+            onChange={(event) => setTyping(event.target.value)}
+            onBlur={commit}
+            onKeyDown={(event) => {
+              event.stopPropagation();
+              if (event.key === "Enter") commit();
+              if (event.key === "Escape") setTyping(null);
+            }}
+          />
+        )}
+        {second && <span className="second">{second}</span>}
+      </div>
+      {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: a slider names its value */}
+      <svg
+        ref={box}
+        viewBox={`0 0 ${width} 34`}
+        role="slider"
+        tabIndex={0}
+        aria-labelledby={id}
+        aria-valuemin={parameter.minimum}
+        aria-valuemax={parameter.maximum}
+        aria-valuenow={value}
+        aria-valuetext={second ? `${text}, ${second}` : text}
+        onKeyDown={key}
+        onDoubleClick={() => change(parameter.default, true)}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          event.currentTarget.setPointerCapture(event.pointerId);
+          event.currentTarget.focus();
+          drag(event, true);
+        }}
+        onPointerMove={(event) => {
+          if (event.buttons & 1 && event.currentTarget.hasPointerCapture(event.pointerId)) drag(event, false);
+        }}
+      >
+        {ticks.map((tick) => {
+          const place = x(shareOf(tick.value, parameter));
+          return (
+            <g key={tick.label}>
+              <line x1={place} x2={place} y1={13} y2={LINE_Y} stroke="var(--soft)" strokeWidth={1} />
+              <text x={Math.min(width - 12, Math.max(12, place))} y={9} textAnchor="middle">
+                {tick.label}
+              </text>
+            </g>
+          );
+        })}
+        <line x1={PAD} x2={width - PAD} y1={LINE_Y} y2={LINE_Y} stroke="var(--line)" strokeWidth={2} />
+        <line x1={zero} x2={at} y1={LINE_Y} y2={LINE_Y} stroke={`var(--${tone})`} strokeWidth={3} />
+        <path d={`M${at} ${LINE_Y + 2}l5.5 9h-11z`} fill="var(--ink)" />
+      </svg>
+    </div>
+  );
+}
+
+function secondUnit(
+  value: number,
+  parameter: Parameter,
+  pitched: boolean,
+  marks: ReturnType<typeof useLandmarks>,
+): string | null {
+  if (parameter.unit === "ms" && value >= 10) return figure((value * marks.bpm) / 60000, "beat");
+  if (parameter.unit === "Hz" && pitched) return noteOf(value, marks.a4Hz, marks.rungs);
+  if (parameter.unit === "dB" && value <= 0 && parameter.minimum < 0) {
+    return figure(100 * 10 ** (value / 20), "%");
+  }
+  return null;
+}

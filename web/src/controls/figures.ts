@@ -1,0 +1,56 @@
+import { minus } from "./scale";
+
+/** The right number of digits: cents whole, ms one decimal under 100, dB one decimal. */
+export function figure(value: number | null | undefined, unit: string, options: { sign?: boolean } = {}): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return "–";
+  const digits = digitsOf(value, unit);
+  const text = value.toFixed(digits);
+  const clean = Number(text) === 0 ? (0).toFixed(digits) : text;
+  const signed = options.sign && value > 0 && Number(text) !== 0 ? `+${clean}` : minus(clean);
+  return unit ? `${signed} ${unit}` : signed;
+}
+
+function digitsOf(value: number, unit: string): number {
+  const size = Math.abs(value);
+  switch (unit) {
+    case "cents":
+    case "ct":
+    case "%":
+      return 0;
+    case "ms":
+      return size < 100 ? 1 : 0;
+    case "Hz":
+      return size < 100 ? 1 : 0;
+    case "beat":
+    case "beats":
+      return 2;
+    case "semitones":
+    case "octaves":
+      return 1;
+    case "":
+      return size < 10 ? 2 : 0;
+    case "BPM":
+      return Number.isInteger(value) ? 0 : 2;
+    default:
+      return 1;
+  }
+}
+
+const PLAIN = ["C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B♭", "B"];
+
+/** Accidentals as the trade writes them. */
+export const pretty = (name: string) =>
+  name
+    .replaceAll("#", "♯")
+    .replace(/([A-G])b/g, "$1♭")
+    .replaceAll("b♭", "♭♭");
+
+/** Nearest note of a frequency and its distance in cents. */
+export function noteOf(hz: number, a4Hz: number, rungs: { note: number; name: string }[]): string {
+  const exact = 69 + 12 * Math.log2(hz / a4Hz);
+  const number = Math.round(exact);
+  const cents = Math.round(100 * (exact - number));
+  const known = rungs.find((rung) => rung.note === number);
+  const name = known ? pretty(known.name) : `${PLAIN[((number % 12) + 12) % 12]}${Math.floor(number / 12) - 1}`;
+  return `${name} ${cents >= 0 ? "+" : "−"}${Math.abs(cents)} ct`;
+}

@@ -1,0 +1,105 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Navigate, Route, Routes, useLocation } from "react-router";
+import { usePlayer } from "../audio/usePlayer";
+import { LandmarksProvider } from "../controls/landmarks";
+import { useEditor } from "../queries/editor";
+import { viewQuery } from "../queries/queries";
+import { DeliverStep } from "../steps/DeliverStep";
+import { DuckStep } from "../steps/DuckStep";
+import { HitsStep } from "../steps/HitsStep";
+import { SeparateStep } from "../steps/SeparateStep";
+import { TrackStep } from "../steps/TrackStep";
+import { TuneStep } from "../steps/TuneStep";
+import { LowEndStrip } from "../strip/LowEndStrip";
+import { ConflictDialog } from "./ConflictDialog";
+import { KeysDialog } from "./KeysDialog";
+import { Says } from "./Says";
+import { Steps } from "./Steps";
+import { TopBar } from "./TopBar";
+import { useKeys } from "./useKeys";
+
+interface Props {
+  tracks: { id: string; name: string }[];
+  onOpen: (id: string) => void;
+}
+
+/** The frame: top bar, steps, low-end strip, bench, what the numbers say. */
+export function Workbench({ tracks, onOpen }: Props) {
+  const editor = useEditor();
+  const [player] = usePlayer();
+  const location = useLocation();
+  const [help, setHelp] = useState(false);
+  const [place, setPlace] = useState<string | null>(null);
+  const { state } = editor;
+  const view = useQuery({ ...viewQuery(state.id, state.revision), placeholderData: keepPreviousData });
+  useKeys(() => setHelp(true));
+
+  useEffect(() => player.want(state), [player, state]);
+  const matchDb = view.data?.report.levels.match_db;
+  useEffect(() => {
+    if (matchDb !== undefined) player.setMatch(matchDb);
+  }, [player, matchDb]);
+
+  const data = view.data;
+  const sheet = editor.track.sheet;
+  const kick = data?.report.kick;
+  const landing =
+    kick?.note && kick.landing_hz !== null && kick.cents !== null
+      ? { note: kick.note, cents: kick.cents, hz: kick.landing_hz }
+      : null;
+  const hitsStep = location.pathname === "/hits";
+  return (
+    <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} rungs={data?.strip.rungs ?? []}>
+      <div className="app">
+        <TopBar view={data} onHelp={() => setHelp(true)} />
+        <Steps findings={data?.report.findings ?? []} />
+        <main aria-busy={view.isFetching}>
+          {editor.error && (
+            <div className="banner" role="alert">
+              <span>{editor.error}</span>
+              <button type="button" className="btn btn-plain ms-auto" onClick={editor.retry}>
+                Try again
+              </button>
+              <button type="button" className="btn btn-plain" onClick={editor.dismiss}>
+                Close
+              </button>
+            </div>
+          )}
+          {view.isError && (
+            <div className="banner" role="alert">
+              <span>The track could not be measured: {view.error.message} Your track is safe.</span>
+              <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
+                Measure again
+              </button>
+            </div>
+          )}
+          {data ? (
+            <>
+              <LowEndStrip
+                strip={data.strip}
+                height={hitsStep ? 128 : 180}
+                landing={landing}
+                finding={data.report.findings.find((one) => one.id === place)}
+              />
+              <Routes>
+                <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
+                <Route path="/hits" element={<HitsStep view={data} />} />
+                <Route path="/tune" element={<TuneStep view={data} />} />
+                <Route path="/separate" element={<SeparateStep view={data} />} />
+                <Route path="/duck" element={<DuckStep view={data} />} />
+                <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                <Route path="*" element={<Navigate to="/track" replace />} />
+              </Routes>
+            </>
+          ) : (
+            !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
+          )}
+        </main>
+        <Says view={data} fresh={!view.isPlaceholderData} onPlace={setPlace} />
+        <ConflictDialog />
+        <KeysDialog show={help} onHide={() => setHelp(false)} />
+      </div>
+    </LandmarksProvider>
+  );
+}

@@ -1,0 +1,63 @@
+import { useEffect } from "react";
+import { useNavigate } from "react-router";
+import { usePlayer } from "../audio/usePlayer";
+import { useEditor } from "../queries/editor";
+import { STEPS } from "./steps";
+
+/** Keys that work on every step, as the help dialog lists them. */
+export const KEYS: [string, string][] = [
+  ["Space", "Play or stop the loop"],
+  ["A", "Before or after"],
+  ["L", "Low end only, below 150 Hz"],
+  ["K", "Kick alone"],
+  ["B", "Bass alone"],
+  ["1 to 6", "Go to a step"],
+  ["Ctrl+Z", "Undo"],
+  ["Ctrl+Shift+Z", "Redo"],
+  ["Arrow keys", "Move the ruler or note in focus; Shift is fine"],
+  ["Enter", "Type a value into the ruler in focus"],
+  ["?", "This list"],
+];
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.matches("input, textarea, select") || target.isContentEditable);
+
+export function useKeys(onHelp: () => void) {
+  const [player] = usePlayer();
+  const editor = useEditor();
+  const navigate = useNavigate();
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (typing(event.target) || event.altKey || document.querySelector(".modal.show")) return;
+      const key = event.key.toLowerCase();
+      if (event.ctrlKey || event.metaKey) {
+        if (key === "z") event.shiftKey ? editor.redo() : editor.undo();
+        else if (key === "y") editor.redo();
+        else return;
+        event.preventDefault();
+        return;
+      }
+      const step = STEPS[Number(key) - 1];
+      if (key === " ") void player.toggle();
+      else if (key === "a") player.setSide(player.view.side === "before" ? "after" : "before");
+      else if (key === "l") player.setLowEnd(!player.view.lowEnd);
+      else if (key === "k") player.setSolo(player.view.solo === "kick" ? null : "kick");
+      else if (key === "b") player.setSolo(player.view.solo === "bass" ? null : "bass");
+      else if (key === "?") onHelp();
+      else if (step) void navigate(step.path);
+      else return;
+      event.preventDefault();
+    };
+    // Before a focused button takes the Space for itself.
+    window.addEventListener("keydown", listen, { capture: true });
+    const up = (event: KeyboardEvent) => {
+      if (event.key === " " && !typing(event.target) && !document.querySelector(".modal.show"))
+        event.preventDefault();
+    };
+    window.addEventListener("keyup", up, { capture: true });
+    return () => {
+      window.removeEventListener("keydown", listen, { capture: true });
+      window.removeEventListener("keyup", up, { capture: true });
+    };
+  }, [player, editor, navigate, onHelp]);
+}

@@ -1,0 +1,28 @@
+import "bootstrap/dist/css/bootstrap.min.css";
+import "@fontsource-variable/bricolage-grotesque/wght.css";
+import "@fontsource-variable/instrument-sans/wght.css";
+import "@fontsource-variable/martian-mono/wght.css";
+import "./theme.css";
+import "./frame.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { PlayerProvider } from "./audio/usePlayer";
+import { App } from "./frame/App";
+
+const cache = new QueryClient({
+  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } },
+});
+
+createRoot(document.getElementById("root") as HTMLElement).render(
+  <StrictMode>
+    <QueryClientProvider client={cache}>
+      <PlayerProvider>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </PlayerProvider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

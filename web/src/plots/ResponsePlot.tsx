@@ -1,0 +1,147 @@
+import { type PointerEvent, useRef } from "react";
+import type { CarvePicture, Move } from "../api/types";
+import { figure } from "../controls/figures";
+import { useWidth } from "./useWidth";
+
+interface Props {
+  picture: CarvePicture;
+  moves: Move[];
+  yields: string;
+  onMove: (index: number, change: Partial<Move>, gesture: string) => void;
+}
+
+const HEIGHT = 190;
+const LEFT = 40;
+const BOTTOM = 16;
+const LOW_HZ = 20;
+const HIGH_HZ = 800;
+const TOP_DB = 6;
+const LOW_DB = -15;
+const MOST_DB = 3;
+const LEAST_DB = -9;
+
+/** The carve's response with a handle for each move, over the mean spectra of both parts. */
+export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
+  const [follow, width] = useWidth(840);
+  const svg = useRef<SVGSVGElement>(null);
+  const held = useRef<{ index: number; gesture: string } | null>(null);
+  const span = width - LEFT - 8;
+  const tall = HEIGHT - BOTTOM - 4;
+  const x = (hz: number) => LEFT + (Math.log(hz / LOW_HZ) / Math.log(HIGH_HZ / LOW_HZ)) * span;
+  const y = (db: number) => 4 + ((TOP_DB - Math.min(TOP_DB, Math.max(LOW_DB, db))) / (TOP_DB - LOW_DB)) * tall;
+  const spectrumY = (db: number) => 4 + (Math.min(45, Math.max(0, -db)) / 45) * tall;
+  const curve = (hz: number[], values: number[], toY: (db: number) => number) =>
+    hz
+      .map((f, i) => ({ f, value: values[i] ?? 0 }))
+      .filter((point) => point.f <= HIGH_HZ)
+      .map((point) => `${x(point.f).toFixed(1)} ${toY(point.value).toFixed(1)}`)
+      .join("L");
+  const area = (values: number[]) => {
+    const last = x(Math.min(HIGH_HZ, picture.spectrum_hz.at(-1) ?? HIGH_HZ));
+    return `M${LEFT} ${4 + tall}L${curve(picture.spectrum_hz, values, spectrumY)}L${last} ${4 + tall}Z`;
+  };
+  const drag = (event: PointerEvent) => {
+    const grip = held.current;
+    const rect = svg.current?.getBoundingClientRect();
+    if (!grip || !rect || !(event.buttons & 1)) return;
+    const hz = LOW_HZ * (HIGH_HZ / LOW_HZ) ** ((event.clientX - rect.left - LEFT) / span);
+    const db = TOP_DB - ((event.clientY - rect.top - 4) / tall) * (TOP_DB - LOW_DB);
+    const change = {
+      frequency_hz: Number(Math.min(HIGH_HZ, Math.max(LOW_HZ, hz)).toFixed(1)),
+      gain_db: Number(Math.min(MOST_DB, Math.max(LEAST_DB, db)).toFixed(1)),
+    };
+    onMove(grip.index, change, grip.gesture);
+  };
+  const described = moves.length
+    ? moves
+        .map((move) => `${move.shape} ${figure(move.gain_db, "dB")} at ${figure(move.frequency_hz, "Hz")}`)
+        .join(", ")
+    : "no moves";
+  return (
+    <div ref={follow}>
+      <svg
+        ref={svg}
+        width={width}
+        height={HEIGHT}
+        role="group"
+        aria-label={`Response of the carve on the ${yields}: ${described}`}
+        style={{ touchAction: "none" }}
+        onPointerMove={drag}
+        onPointerUp={() => {
+          held.current = null;
+        }}
+      >
+        <rect x={LEFT} y={4} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
+        <path d={area(picture.kick_db)} fill="var(--kick)" opacity={0.28} />
+        <path d={area(picture.bass_after_db)} fill="var(--bass)" opacity={0.3} />
+        <path
+          d={`M${curve(picture.spectrum_hz, picture.bass_before_db, spectrumY)}`}
+          fill="none"
+          stroke="var(--bass)"
+          strokeDasharray="3 3"
+        />
+        {[20, 30, 50, 80, 100, 200, 400, 800].map((hz) => (
+          <g key={hz}>
+            <line x1={x(hz)} x2={x(hz)} y1={4} y2={4 + tall} stroke="var(--line)" />
+            <text x={x(hz)} y={HEIGHT - 3} textAnchor="middle">
+              {hz}
+            </text>
+          </g>
+        ))}
+        {[3, 0, -3, -6, -9].map((db) => (
+          <g key={db}>
+            <line x1={LEFT} x2={width - 8} y1={y(db)} y2={y(db)} stroke={db === 0 ? "var(--soft)" : "var(--line)"} />
+            <text x={LEFT - 5} y={y(db) + 3.5} textAnchor="end">
+              {db > 0 ? `+${db}` : db < 0 ? `−${-db}` : db}
+            </text>
+          </g>
+        ))}
+        <path
+          d={`M${curve(picture.frequency_hz, picture.sum_db, y)}`}
+          fill="none"
+          stroke="var(--room)"
+          strokeWidth={2.5}
+        />
+        {moves.map((move, index) => (
+          <g key={index}>
+            {/* biome-ignore lint/a11y/noStaticElementInteractions: the rulers below move the same values from the keyboard */}
+            <rect
+              x={x(Math.min(HIGH_HZ, move.frequency_hz)) - 7}
+              y={y(move.gain_db) - 7}
+              width={14}
+              height={14}
+              transform={`rotate(45 ${x(Math.min(HIGH_HZ, move.frequency_hz))} ${y(move.gain_db)})`}
+              fill="var(--paper)"
+              stroke="var(--room)"
+              strokeWidth={2.5}
+              style={{ cursor: "move" }}
+              data-testid={`move-${index + 1}`}
+              onPointerDown={(event) => {
+                svg.current?.setPointerCapture(event.pointerId);
+                held.current = { index, gesture: Math.random().toString(36).slice(2, 12) };
+              }}
+            />
+            <text
+              x={x(Math.min(HIGH_HZ, move.frequency_hz))}
+              y={y(move.gain_db) + 3.5}
+              textAnchor="middle"
+              className="strong"
+              pointerEvents="none"
+            >
+              {index + 1}
+            </text>
+          </g>
+        ))}
+        <text x={width - 12} y={18} textAnchor="end" style={{ fill: "var(--kick-text)" }}>
+          kick
+        </text>
+        <text x={width - 12} y={31} textAnchor="end" style={{ fill: "var(--bass-text)" }}>
+          bass, dashed before
+        </text>
+        <text x={width - 12} y={44} textAnchor="end" style={{ fill: "var(--room-text)" }}>
+          carve
+        </text>
+      </svg>
+    </div>
+  );
+}

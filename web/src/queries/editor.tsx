@@ -1,0 +1,146 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from "react";
+import { ApiError, api } from "../api/client";
+import type { Action, Track, TrackState } from "../api/types";
+import { keys } from "./queries";
+
+interface Pending {
+  label: string;
+  gesture: string | null;
+  send: (state: TrackState) => Promise<TrackState>;
+  track: Track | null;
+}
+
+export interface Conflict {
+  mine: Pending;
+  theirs: TrackState;
+}
+
+export interface Editor {
+  /** The newest state the server has stored. */
+  state: TrackState;
+  /** What the page shows: the stored track, or the change on its way to the store. */
+  track: Track;
+  busy: string | null;
+  error: string | null;
+  conflict: Conflict | null;
+  edit: (label: string, change: (track: Track) => Track, gesture?: string) => void;
+  undo: () => void;
+  redo: () => void;
+  startOver: () => void;
+  act: (action: Action, label: string) => void;
+  fix: (finding: string, index: number, label: string) => void;
+  land: (frequencyHz: number, note: string) => void;
+  retry: () => void;
+  dismiss: () => void;
+  resolve: (keep: "mine" | "theirs") => void;
+}
+
+const EditorContext = createContext<Editor | null>(null);
+
+export function useEditor(): Editor {
+  const editor = useContext(EditorContext);
+  if (editor === null) throw new Error("useEditor needs an EditorProvider above it");
+  return editor;
+}
+
+/** One queue to the store: changes go out in order, each on the edition the one before it made. */
+export function EditorProvider({ state, children }: { state: TrackState; children: ReactNode }) {
+  const cache = useQueryClient();
+  const [draft, setDraft] = useState<Track | null>(null);
+  const [busy, setBusy] = useState<string | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const [conflict, setConflict] = useState<Conflict | null>(null);
+  const queue = useRef<Pending[]>([]);
+  const running = useRef(false);
+  const newest = useRef(state);
+  if (state.edition > newest.current.edition) newest.current = state;
+  const shown = useRef<Track>(state.track);
+  shown.current = draft ?? state.track;
+
+  const pump = useCallback(async () => {
+    if (running.current) return;
+    running.current = true;
+    for (let next = queue.current[0]; next; next = queue.current[0]) {
+      setBusy(next.label);
+      try {
+        const stored = await next.send(newest.current);
+        newest.current = stored;
+        queue.current.shift();
+        cache.setQueryData(keys.track(stored.id), stored);
+        setError(null);
+        if (queue.current.length === 0) setDraft(null);
+      } catch (failure) {
+        const status = failure instanceof ApiError ? failure.status : 0;
+        if (status === 409 && !(failure as ApiError).message.startsWith("there is nothing")) {
+          queue.current = [];
+          const theirs = await api.track(newest.current.id, {}).catch(() => null);
+          if (theirs) setConflict({ mine: next, theirs });
+          break;
+        }
+        setError(failure instanceof Error ? failure.message : String(failure));
+        if (status !== 0) {
+          // Refused for what it says: showing it any longer would be untrue.
+          queue.current = [];
+          setDraft(null);
+        }
+        break;
+      }
+    }
+    running.current = false;
+    setBusy(null);
+  }, [cache]);
+
+  const push = useCallback(
+    (pending: Pending) => {
+      const last = queue.current.at(-1);
+      const inFlight = running.current && queue.current.length === 1;
+      if (last && !inFlight && pending.gesture && last.gesture === pending.gesture) {
+        queue.current[queue.current.length - 1] = pending;
+      } else queue.current.push(pending);
+      if (pending.track) setDraft(pending.track);
+      void pump();
+    },
+    [pump],
+  );
+
+  const editor = useMemo<Editor>(() => {
+    const command = (label: string, send: Pending["send"]) => push({ label, gesture: null, send, track: null });
+    return {
+      state,
+      track: draft ?? state.track,
+      busy,
+      error,
+      conflict,
+      edit: (label, change, gesture) => {
+        const track = change(shown.current);
+        shown.current = track;
+        performance.mark("juglant-edit");
+        push({
+          label,
+          gesture: gesture ?? null,
+          track,
+          send: (now) => api.edit(now.id, now.edition, track, label, gesture ?? null),
+        });
+      },
+      undo: () => command("Undo", (now) => api.undo(now.id, now.edition)),
+      redo: () => command("Redo", (now) => api.redo(now.id, now.edition)),
+      startOver: () => command("Start over", (now) => api.startOver(now.id, now.edition)),
+      act: (action, label) => command(label, (now) => api.act(now.id, now.edition, action)),
+      fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
+      land: (frequencyHz, note) => command(`Land on ${note}`, (now) => api.land(now.id, now.edition, frequencyHz)),
+      retry: () => void pump(),
+      dismiss: () => setError(null),
+      resolve: (keep) => {
+        if (!conflict) return;
+        newest.current = conflict.theirs;
+        cache.setQueryData(keys.track(conflict.theirs.id), conflict.theirs);
+        setConflict(null);
+        setDraft(null);
+        if (keep === "mine") push(conflict.mine);
+      },
+    };
+  }, [state, draft, busy, error, conflict, push, pump, cache]);
+
+  return <EditorContext value={editor}>{children}</EditorContext>;
+}

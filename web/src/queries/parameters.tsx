@@ -1,0 +1,48 @@
+import { createContext, type ReactNode, useContext } from "react";
+
+/** A numeric parameter as the engine describes it. */
+export interface Parameter {
+  title: string;
+  description: string;
+  unit: string;
+  scale: "linear" | "log";
+  step: number;
+  minimum: number;
+  maximum: number;
+  default: number;
+}
+
+interface Definition {
+  properties?: Record<string, Partial<Parameter> & { enum?: (string | number)[] }>;
+}
+export interface Schema {
+  $defs?: Record<string, Definition>;
+}
+
+const SchemaContext = createContext<Schema | null>(null);
+
+export function ParametersProvider({ schema, children }: { schema: Schema; children: ReactNode }) {
+  return <SchemaContext value={schema}>{children}</SchemaContext>;
+}
+
+export function useDefinition(model: string): NonNullable<Definition["properties"]> {
+  const schema = useContext(SchemaContext);
+  if (schema === null) throw new Error("useDefinition needs a ParametersProvider above it");
+  const found = schema.$defs?.[model]?.properties;
+  if (!found) throw new Error(`the schema has no model ${model}`);
+  return found;
+}
+
+/** Range, unit, scale, default and help of one numeric parameter. */
+export function useParameter(model: string, name: string): Parameter {
+  const found = useDefinition(model)[name];
+  if (found?.minimum === undefined || found.maximum === undefined || found.default === undefined) {
+    throw new Error(`${model}.${name} is not a numeric parameter`);
+  }
+  return { title: name, description: "", unit: "", scale: "linear", step: 1, ...found } as Parameter;
+}
+
+/** Values of a choice, in the order of the model. */
+export function useChoices(model: string, name: string): (string | number)[] {
+  return useDefinition(model)[name]?.enum ?? [];
+}

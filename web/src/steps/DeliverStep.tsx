@@ -1,0 +1,132 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../api/client";
+import type { View } from "../api/types";
+import { figure, pretty } from "../controls/figures";
+import { useEditor } from "../queries/editor";
+import { keys } from "../queries/queries";
+
+const FILES: [string, string][] = [
+  ["kick.wav", "the kick, 24-bit, peak −1 dBFS, root note for samplers"],
+  ["loop.wav, loop-before.wav", "the low end as heard, and before carve and duck"],
+  ["stems/", "kick and bass, before and as heard, and the bass carved only: 32-bit float"],
+  ["track.mid", "kick and bass pattern with the tempo"],
+  ["duck-bass.csv", "the duck as gain over time, for automation"],
+  ["report.json", "every figure on these screens"],
+  ["track.json", "the whole track; this zip loads back as it is"],
+];
+
+/** Files and numbers for any host, and the way back in. */
+export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string) => void }) {
+  const { state, track } = useEditor();
+  const cache = useQueryClient();
+  const [said, setSaid] = useState<string | null>(null);
+  const { kick, carve, duck, clearance, levels, findings } = view.report;
+  const open = findings.filter((one) => !one.intended && one.severity !== "note").length;
+  const load = async (file: File | undefined) => {
+    if (!file) return;
+    setSaid(`Loading ${file.name}…`);
+    try {
+      const loaded = await api.load(file);
+      await cache.invalidateQueries({ queryKey: keys.tracks });
+      setSaid(`${loaded.track.name} is open. The track that was open before is kept.`);
+      onOpen(loaded.id);
+    } catch (error) {
+      setSaid(`${file.name} was not loaded: ${error instanceof Error ? error.message : error} Nothing was changed.`);
+    }
+  };
+  return (
+    <>
+      <div className="bench-head">
+        <h2>Deliver</h2>
+        <span className="soft">
+          {open ? `${open} ${open === 1 ? "finding is" : "findings are"} still open` : "no open findings"}
+        </span>
+        <a className="btn btn-strong ms-auto" href={api.bundleAddress(state.id, state.revision)} download>
+          Download everything
+        </a>
+      </div>
+      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr) minmax(0, 1fr)", gap: 14 }}>
+        <div className="panel">
+          <h3 className="mb-2">Files in the zip</h3>
+          <table className="plain">
+            <tbody>
+              {FILES.map(([name, what]) => (
+                <tr key={name}>
+                  <td className="mono" style={{ whiteSpace: "nowrap" }}>
+                    {name}
+                  </td>
+                  <td className="soft">{what}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <label className="btn btn-plain mt-3" htmlFor="load-bundle">
+            Load a zip or track.json
+          </label>
+          <input
+            id="load-bundle"
+            type="file"
+            accept=".zip,.json"
+            className="visually-hidden"
+            onChange={(event) => {
+              void load(event.target.files?.[0]);
+              event.target.value = "";
+            }}
+          />
+          <p className="mt-2 mb-0 small" role="status">
+            {said ?? ""}
+          </p>
+        </div>
+        <div className="panel">
+          <h3 className="mb-2">Numbers for any host</h3>
+          <table className="plain">
+            <tbody>
+              <Row
+                name="Kick"
+                value={
+                  kick?.note
+                    ? `${pretty(kick.note)} ${figure(kick.cents, "ct", { sign: true })}, ${figure(kick.landing_hz, "Hz")}`
+                    : "no pitch"
+                }
+              />
+              <Row name="Kick length" value={`${figure(kick?.length_ms, "ms")} to −24 dB`} />
+              {carve.on &&
+                carve.moves.map((move, index) => (
+                  <Row
+                    key={index}
+                    name={`EQ ${index + 1} on the ${carve.yielder}`}
+                    value={`${move.shape} ${figure(move.frequency_hz, "Hz")} ${figure(move.gain_db, "dB")} Q ${figure(move.q, "")}`}
+                  />
+                ))}
+              {carve.floor_on && (
+                <Row name="Floor" value={`high-pass ${figure(carve.floor_hz, "Hz")}, 24 dB/octave`} />
+              )}
+              {track.duck.on && (
+                <Row
+                  name="Duck on the bass"
+                  value={`${figure(-track.duck.depth_db, "dB")}, from ${figure(track.duck.lookahead_ms, "ms")} before, fall ${figure(track.duck.fall_ms, "ms")}, hold ${figure(track.duck.hold_ms, "ms")}, return ${figure(track.duck.return_ms, "ms")} (${figure(duck.return_beats, "beat")})`}
+                />
+              )}
+              <Row
+                name="Kick over bass"
+                value={`${figure(clearance.after_db, "dB")}, goal ${figure(clearance.goal_db, "dB")}`}
+              />
+              <Row name="True peak" value={figure(levels.true_peak_db, "dBTP")} />
+              <Row name="Loudness of the loop" value={figure(levels.loop_loudness_lufs, "LUFS")} />
+            </tbody>
+          </table>
+        </div>
+      </div>
+    </>
+  );
+}
+
+function Row({ name, value }: { name: string; value: string }) {
+  return (
+    <tr>
+      <td className="soft">{name}</td>
+      <td className="mono">{value}</td>
+    </tr>
+  );
+}

@@ -1,0 +1,142 @@
+import { Form } from "react-bootstrap";
+import type { Move, View } from "../api/types";
+import { usePlayer } from "../audio/usePlayer";
+import { Choice } from "../controls/Choice";
+import { figure } from "../controls/figures";
+import { ModelRulers } from "../controls/ModelRulers";
+import { Ruler } from "../controls/Ruler";
+import { ClashMapPlot } from "../plots/ClashMapPlot";
+import { ClearanceBars } from "../plots/ClearanceBars";
+import { ResponsePlot } from "../plots/ResponsePlot";
+import { useEditor } from "../queries/editor";
+import { useChoices } from "../queries/parameters";
+
+const MOST_MOVES = 3;
+
+/** Who is where: clash by band and time, clearance against the goal, the carve on a response chart. */
+export function SeparateStep({ view }: { view: View }) {
+  const editor = useEditor();
+  const [, playing] = usePlayer();
+  const shapes = useChoices("Move", "shape") as Move["shape"][];
+  const { carve } = editor.track;
+  const { clearance } = view.report;
+  const yields = view.report.carve.yielder;
+  const setCarve = (label: string, change: (now: typeof carve) => typeof carve, gesture?: string) =>
+    editor.edit(label, (track) => ({ ...track, carve: change(track.carve) }), gesture);
+  const setMove = (index: number, change: Partial<Move>, gesture?: string) =>
+    setCarve(
+      `Carve move ${index + 1}`,
+      (now) => ({ ...now, moves: now.moves.map((move, i) => (i === index ? { ...move, ...change } : move)) }),
+      gesture,
+    );
+  return (
+    <>
+      <div className="bench-head">
+        <h2>Separate</h2>
+        <span className="soft">
+          {clearance.reason ??
+            `Kick over bass ${figure(clearance.before_db, "dB")} before, ${figure(clearance.after_db, "dB")} now; goal ${
+              clearance.goal_kind === "at_least" ? "at least" : "at most"
+            } ${figure(clearance.goal_db, "dB")} up to ${figure(clearance.split_hz, "Hz")}`}
+        </span>
+      </div>
+      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 3fr) minmax(0, 2fr)", gap: 14 }}>
+        <ClashMapPlot clash={view.clash} side={playing.side} />
+        <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} />
+      </div>
+      <div className="bench-head">
+        <h3>Carve on the {yields}</h3>
+        <button
+          type="button"
+          className="btn btn-strong"
+          disabled={editor.busy !== null || clearance.reason !== null}
+          onClick={() => editor.act("carve", "Compute the carve")}
+        >
+          Compute carve
+        </button>
+        <Form.Check
+          type="switch"
+          id="carve-on"
+          label="Carve on"
+          checked={carve.on}
+          onChange={() => setCarve(carve.on ? "Carve off" : "Carve on", (now) => ({ ...now, on: !now.on }))}
+        />
+        <span className="soft">
+          {carve.on && view.report.carve.carved_clearance_db !== null
+            ? `the carve alone reaches ${figure(view.report.carve.carved_clearance_db, "dB")}; the duck does the rest`
+            : ""}
+        </span>
+        <button
+          type="button"
+          className="btn btn-plain ms-auto"
+          disabled={carve.moves.length >= MOST_MOVES}
+          onClick={() =>
+            setCarve("Add a move", (now) => ({
+              ...now,
+              on: true,
+              moves: [...now.moves, { shape: "bell", frequency_hz: 60, gain_db: -3, q: 0.9 }],
+            }))
+          }
+        >
+          Add move
+        </button>
+      </div>
+      <ResponsePlot
+        picture={view.carve}
+        moves={carve.on ? carve.moves : []}
+        yields={yields}
+        onMove={(index, change, gesture) => setMove(index, change, gesture)}
+      />
+      {carve.moves.map((move, index) => (
+        <div key={index} className="d-flex gap-3 align-items-start mt-2">
+          <div style={{ width: 116 }}>
+            <Choice
+              label={`Move ${index + 1}`}
+              value={move.shape}
+              options={shapes.map((value) => ({ value, label: value }))}
+              onChange={(shape) => setMove(index, { shape })}
+            />
+            <button
+              type="button"
+              className="btn btn-plain mt-1"
+              onClick={() =>
+                setCarve("Remove a move", (now) => ({ ...now, moves: now.moves.filter((_, i) => i !== index) }))
+              }
+            >
+              Remove
+            </button>
+          </div>
+          <div style={{ flex: 1 }}>
+            <ModelRulers
+              model="Move"
+              values={move}
+              tone={yields === "bass" ? "bass" : "kick"}
+              onChange={(name, value, gesture) => setMove(index, { [name]: value }, gesture)}
+            />
+          </div>
+        </div>
+      ))}
+      <div className="d-flex gap-4 align-items-center mt-3">
+        <Form.Check
+          type="switch"
+          id="floor-on"
+          label="Floor filter"
+          checked={carve.floor_on}
+          onChange={() => setCarve("Floor filter", (now) => ({ ...now, floor_on: !now.floor_on }))}
+        />
+        <div style={{ width: 260 }}>
+          <Ruler
+            model="Carve"
+            name="floor_hz"
+            tone="room"
+            value={carve.floor_hz}
+            onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
+          />
+        </div>
+        <span className="soft small">
+          Both low parts roll off below it; what it wins in peak is under What the numbers say.
+        </span>
+      </div>
+    </>
+  );
+}

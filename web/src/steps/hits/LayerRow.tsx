@@ -1,0 +1,133 @@
+import type { HitPicture, Layer, LayerPicture } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { useWidth } from "../../plots/useWidth";
+import { wavePath } from "./layers";
+
+interface Props {
+  picture: LayerPicture | undefined;
+  hit: HitPicture;
+  name: string;
+  kind: string;
+  figures: [string, string];
+  layer?: Layer;
+  selected?: boolean;
+  onSelect?: () => void;
+  onChange?: (label: string, change: (layer: Layer) => Layer) => void;
+  onMove?: (by: -1 | 1) => void;
+  onRemove?: () => void;
+}
+
+const LOWEST_DB = -48;
+const BARS_WIDTH = 112;
+
+/** One layer, or the sum: waveform, span of frequencies, the job it does as measured, level and offset. */
+export function LayerRow({ picture, hit, name, kind, figures, layer, selected, ...on }: Props) {
+  const [follow, width] = useWidth(360);
+  const height = layer ? 44 : 60;
+  const full = Math.max(...hit.sum.high, ...hit.sum.low.map((value) => -value), 1e-4);
+  const own = picture ? Math.max(...picture.high, ...picture.low.map((value) => -value), 1e-4) : 1;
+  const zero = (-hit.start_ms / hit.span_ms) * width;
+  const silent = layer?.muted;
+  return (
+    <div className={`layer ${selected ? "selected" : ""}`} role="listitem" aria-label={name}>
+      {layer ? (
+        <button type="button" className="who" onClick={on.onSelect} aria-pressed={selected}>
+          <strong>{name}</strong>
+          <span className="soft small">{kind}</span>
+        </button>
+      ) : (
+        <div className="who">
+          <strong>{name}</strong>
+          <span className="soft small">{kind}</span>
+        </div>
+      )}
+      <div ref={follow} style={{ minWidth: 0 }}>
+        <svg
+          width={width}
+          height={height}
+          role="img"
+          aria-label={`Waveform of ${name}, peak ${figure(picture?.peak_db, "dBFS")}, ${figure(hit.span_ms, "ms")} shown`}
+        >
+          {Array.from(
+            { length: Math.floor(hit.span_ms / 50) + 1 },
+            (_, i) => zero + (i * 50 * width) / hit.span_ms,
+          ).map((x) => (
+            <line key={x} x1={x} x2={x} y1={0} y2={height} stroke="var(--line)" />
+          ))}
+          {picture && (
+            <path
+              d={wavePath(picture.low, picture.high, width, height, layer ? Math.max(own, full / 4) : full)}
+              fill={silent ? "var(--soft)" : "var(--kick)"}
+              opacity={silent ? 0.4 : 1}
+            />
+          )}
+        </svg>
+      </div>
+      <svg
+        width={BARS_WIDTH}
+        height={height}
+        role="img"
+        aria-label={`Frequencies of ${name}: ${strongest(picture, hit)}`}
+      >
+        {picture?.bands_db.map((db, i) => {
+          const size = Math.max(0, 1 - db / LOWEST_DB) * (height - 6);
+          const step = BARS_WIDTH / picture.bands_db.length;
+          return (
+            <rect key={i} x={i * step} y={height - 2 - size} width={step - 0.8} height={size} fill="var(--soft)" />
+          );
+        })}
+      </svg>
+      <span className="small fw-bold">{picture?.job ?? "…"}</span>
+      <span className="mono right small">
+        {figures[0]}
+        <br />
+        {figures[1]}
+      </span>
+      {layer ? (
+        <span className="tools">
+          <button
+            type="button"
+            aria-pressed={layer.solo}
+            aria-label={`Solo ${name}`}
+            title="Solo"
+            onClick={() => on.onChange?.(`Solo ${name}`, (one) => ({ ...one, solo: !one.solo }))}
+          >
+            solo
+          </button>
+          <button
+            type="button"
+            aria-pressed={layer.muted}
+            aria-label={`Mute ${name}`}
+            title="Mute"
+            onClick={() => on.onChange?.(`Mute ${name}`, (one) => ({ ...one, muted: !one.muted }))}
+          >
+            mute
+          </button>
+          <button type="button" aria-label={`Move ${name} up`} title="Move up" onClick={() => on.onMove?.(-1)}>
+            ↑
+          </button>
+          <button type="button" aria-label={`Move ${name} down`} title="Move down" onClick={() => on.onMove?.(1)}>
+            ↓
+          </button>
+          <button
+            type="button"
+            aria-label={`Remove ${name}`}
+            title="Remove; undo brings it back"
+            onClick={on.onRemove}
+          >
+            ✕
+          </button>
+        </span>
+      ) : (
+        <span />
+      )}
+    </div>
+  );
+}
+
+function strongest(picture: LayerPicture | undefined, hit: HitPicture): string {
+  if (!picture) return "not measured yet";
+  const inside = picture.bands_db.map((db, i) => (db > -12 ? hit.centres_hz[i] : null)).filter((hz) => hz != null);
+  if (inside.length === 0) return "none";
+  return `strongest from ${figure(inside[0], "Hz")} to ${figure(inside.at(-1), "Hz")}`;
+}

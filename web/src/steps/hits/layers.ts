@@ -1,0 +1,30 @@
+import type { Layer } from "../../api/types";
+
+export type EngineId = Layer["source"]["engine"];
+
+export const ENGINES: { id: EngineId; model: string; name: string; kind: string; help: string }[] = [
+  { id: "sweep", model: "Sweep", name: "Body", kind: "sweep", help: "One tone whose pitch falls onto its landing" },
+  { id: "beater", model: "Beater", name: "Beater", kind: "noise burst", help: "Noise burst and a short low blip" },
+  { id: "tail", model: "Tail", name: "Tail", kind: "long sine", help: "The resting note, with its own decay" },
+];
+
+/** Waveform outline: along the highest samples and back along the lowest, in a box of px. */
+export function wavePath(low: number[], high: number[], width: number, height: number, full: number): string {
+  const scale = (height / 2 - 1) / Math.max(full, 1e-6);
+  const step = width / Math.max(1, low.length - 1);
+  const above = high.map((value, i) => `${(i * step).toFixed(1)} ${(height / 2 - value * scale).toFixed(1)}`);
+  const below = low.map((value, i) => `${(i * step).toFixed(1)} ${(height / 2 - value * scale + 0.6).toFixed(1)}`);
+  return `M${above.join("L")}L${below.reverse().join("L")}Z`;
+}
+
+/** A new layer with every setting at the engine's default, its pitch where the kick already lands. */
+export function newLayer(engine: EngineId, layers: Layer[], landingHz: number): Layer {
+  const used = new Set(layers.map((layer) => layer.id));
+  let number = 1;
+  while (used.has(`${engine}-${number}`)) number++;
+  const name = `${ENGINES.find((one) => one.id === engine)?.name} ${number}`;
+  const landing_hz = Number(landingHz.toFixed(3));
+  const source = engine === "beater" ? { engine } : { engine, landing_hz };
+  // The server fills in what is left out from the model, which is where defaults are described.
+  return { id: `${engine}-${number}`, name, source } as Layer;
+}

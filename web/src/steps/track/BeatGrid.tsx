@@ -1,0 +1,251 @@
+import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import type { BassNote } from "../../api/types";
+import { figure, pretty } from "../../controls/figures";
+import { useWidth } from "../../plots/useWidth";
+import { useEditor } from "../../queries/editor";
+import { CELL, kept, rowsOf, snap } from "./grid";
+
+const LEFT = 40;
+const RIGHT = 8;
+const ROW = 17;
+const KICK_ROW = 24;
+const LOWEST = 26;
+const HIGHEST = 41;
+const EDGE_PX = 7;
+
+interface Drag {
+  index: number;
+  kind: "move" | "length";
+  fromBeats: number;
+  note: BassNote;
+  gesture: string;
+}
+
+interface Rung {
+  note: number;
+  name: string;
+  tonic: boolean;
+}
+
+/** Kick pattern and bass line: click to add, drag to move, drag the right edge to lengthen, Delete to remove. */
+export function BeatGrid({ rungs }: { rungs: Rung[] }) {
+  const editor = useEditor();
+  const { track } = editor;
+  const beats = track.sheet.bars * 4;
+  const [follow, width] = useWidth(840);
+  const [selected, setSelected] = useState<number | null>(null);
+  const drag = useRef<Drag | null>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const rows = rowsOf(rungs, track.bass_notes, LOWEST, HIGHEST);
+  const height = KICK_ROW + rows.length * ROW + 16;
+  const x = (at: number) => LEFT + (at / beats) * (width - LEFT - RIGHT);
+  const y = (note: number) => KICK_ROW + 4 + rows.indexOf(note) * ROW;
+
+  const place = (event: PointerEvent): { beats: number; row: number; kick: boolean } => {
+    const rect = svg.current?.getBoundingClientRect();
+    const px = event.clientX - (rect?.left ?? 0);
+    const py = event.clientY - (rect?.top ?? 0);
+    const at = ((px - LEFT) / (width - LEFT - RIGHT)) * beats;
+    const row = Math.floor((py - KICK_ROW - 4) / ROW);
+    return { beats: at, row: Math.min(rows.length - 1, Math.max(0, row)), kick: py < KICK_ROW };
+  };
+  const setNotes = (label: string, change: (notes: BassNote[]) => BassNote[], gesture?: string) =>
+    editor.edit(label, (now) => ({ ...now, bass_notes: change(now.bass_notes) }), gesture);
+  const setNote = (index: number, change: Partial<BassNote>, gesture?: string) =>
+    setNotes(
+      "Bass note",
+      (notes) => notes.map((note, i) => (i === index ? kept({ ...note, ...change }, beats) : note)),
+      gesture,
+    );
+  const toggleKick = (at: number) =>
+    editor.edit("Kick pattern", (now) => ({
+      ...now,
+      kick_at_beats: now.kick_at_beats.includes(at)
+        ? now.kick_at_beats.filter((other) => other !== at)
+        : [...now.kick_at_beats, at].sort((one, other) => one - other),
+    }));
+  const remove = (index: number) => {
+    setNotes("Remove bass note", (notes) => notes.filter((_, i) => i !== index));
+    setSelected(null);
+  };
+
+  const down = (event: PointerEvent<SVGSVGElement>) => {
+    if (event.button !== 0) return;
+    const at = place(event);
+    if (at.beats < 0 || at.beats >= beats || at.kick) return;
+    const note = rows[at.row] as number;
+    const found = track.bass_notes.findIndex(
+      (one) => one.note === note && at.beats >= one.at_beats && at.beats < one.at_beats + one.length_beats,
+    );
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const gesture = Math.random().toString(36).slice(2, 12);
+    if (found < 0) {
+      const made = kept(
+        { at_beats: Math.floor(at.beats / CELL) * CELL, length_beats: CELL, note, gain_db: 0 },
+        beats,
+      );
+      setNotes("Add bass note", (notes) => [...notes, made], gesture);
+      setSelected(track.bass_notes.length);
+      drag.current = { index: track.bass_notes.length, kind: "length", fromBeats: at.beats, note: made, gesture };
+      return;
+    }
+    const one = track.bass_notes[found] as BassNote;
+    const nearEnd = x(one.at_beats + one.length_beats) - x(at.beats) < EDGE_PX;
+    setSelected(found);
+    drag.current = { index: found, kind: nearEnd ? "length" : "move", fromBeats: at.beats, note: one, gesture };
+  };
+  const move = (event: PointerEvent<SVGSVGElement>) => {
+    const held = drag.current;
+    if (!held || !(event.buttons & 1)) return;
+    const at = place(event);
+    const by = snap(at.beats - held.fromBeats);
+    const change =
+      held.kind === "length"
+        ? { length_beats: Math.max(CELL, held.note.length_beats + by) }
+        : { at_beats: held.note.at_beats + by, note: rows[at.row] as number };
+    const now = track.bass_notes[held.index];
+    if (now && Object.entries(change).some(([name, value]) => now[name as keyof BassNote] !== value)) {
+      setNote(held.index, change, held.gesture);
+    }
+  };
+  const key = (event: KeyboardEvent, index: number) => {
+    const note = track.bass_notes[index];
+    if (!note) return;
+    const row = rows.indexOf(note.note);
+    const changes: Record<string, Partial<BassNote> | undefined> = {
+      ArrowLeft: event.shiftKey ? { length_beats: note.length_beats - CELL } : { at_beats: note.at_beats - CELL },
+      ArrowRight: event.shiftKey ? { length_beats: note.length_beats + CELL } : { at_beats: note.at_beats + CELL },
+      ArrowUp: row > 0 ? { note: rows[row - 1] as number } : undefined,
+      ArrowDown: row < rows.length - 1 ? { note: rows[row + 1] as number } : undefined,
+    };
+    const change = changes[event.key];
+    if (change) setNote(index, change);
+    else if (event.key === "Delete" || event.key === "Backspace") remove(index);
+    else return;
+    event.preventDefault();
+  };
+  const name = (note: number) => pretty(rungs.find((rung) => rung.note === note)?.name ?? String(note));
+
+  return (
+    <>
+      <div className="bench-head">
+        <h3>Pattern</h3>
+        <span className="soft">
+          Click to add; drag to move; drag the right edge to lengthen; Delete removes. Arrow keys move the note in
+          focus.
+        </span>
+        {selected !== null && track.bass_notes[selected] && (
+          <button type="button" className="btn btn-plain ms-auto" onClick={() => remove(selected)}>
+            Remove note
+          </button>
+        )}
+      </div>
+      <div ref={follow}>
+        <svg
+          ref={svg}
+          width={width}
+          height={height}
+          role="group"
+          aria-label={`Pattern of ${track.sheet.bars} bars: ${track.kick_at_beats.length} kicks, ${track.bass_notes.length} bass notes`}
+          style={{ touchAction: "none" }}
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={() => {
+            drag.current = null;
+          }}
+        >
+          <text x={LEFT - 6} y={16} textAnchor="end" className="strong">
+            kick
+          </text>
+          {rows.map((note) => {
+            const tonic = rungs.find((rung) => rung.note === note)?.tonic;
+            return (
+              <g key={note}>
+                <rect
+                  x={LEFT}
+                  y={y(note)}
+                  width={width - LEFT - RIGHT}
+                  height={ROW}
+                  fill={tonic ? "var(--band)" : "var(--card)"}
+                  stroke="var(--line)"
+                  strokeWidth={0.5}
+                />
+                <text x={LEFT - 6} y={y(note) + 12} textAnchor="end" className={tonic ? "strong" : ""}>
+                  {name(note)}
+                </text>
+              </g>
+            );
+          })}
+          {Array.from({ length: beats + 1 }, (_, beat) => (
+            <g key={beat}>
+              <line
+                x1={x(beat)}
+                x2={x(beat)}
+                y1={0}
+                y2={height - 14}
+                stroke={beat % 4 === 0 ? "var(--soft)" : "var(--line)"}
+              />
+              {beat < beats && (beats <= 16 || beat % 4 === 0) && (
+                <text x={x(beat) + 2} y={height - 3}>
+                  {Math.floor(beat / 4) + 1}.{(beat % 4) + 1}
+                </text>
+              )}
+            </g>
+          ))}
+          {Array.from({ length: beats / CELL }, (_, cell) => {
+            const at = cell * CELL;
+            const on = track.kick_at_beats.includes(at);
+            return (
+              // biome-ignore lint/a11y/useFocusableInteractive: focus moves over the cells that are on and whole beats
+              <rect
+                key={at}
+                role="checkbox"
+                aria-checked={on}
+                aria-label={`Kick on beat ${at + 1}`}
+                tabIndex={on || cell % 4 === 0 ? 0 : -1}
+                x={x(at) + 1}
+                y={3}
+                width={Math.max(2, x(CELL) - x(0) - 2)}
+                height={KICK_ROW - 6}
+                rx={2}
+                fill={on ? "var(--kick)" : "var(--band)"}
+                onPointerDown={(event) => {
+                  event.stopPropagation();
+                  if (event.button === 0) toggleKick(at);
+                }}
+                onKeyDown={(event) => {
+                  if (event.key !== "Enter") return;
+                  event.preventDefault();
+                  toggleKick(at);
+                }}
+              />
+            );
+          })}
+          {track.bass_notes.map((note, index) =>
+            note.at_beats >= beats ? null : (
+              // biome-ignore lint/a11y/useSemanticElements: a note on a grid is no HTML button
+              <rect
+                key={`${note.at_beats}-${note.note}-${index}`}
+                role="button"
+                tabIndex={0}
+                aria-label={`Bass ${name(note.note)} on beat ${note.at_beats + 1}, ${figure(note.length_beats, "beats")}`}
+                x={x(note.at_beats) + 0.5}
+                y={y(note.note) + 2}
+                width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
+                height={ROW - 4}
+                rx={2.5}
+                fill="var(--bass)"
+                stroke={selected === index ? "var(--ink)" : "none"}
+                strokeWidth={2}
+                style={{ cursor: "grab" }}
+                onFocus={() => setSelected(index)}
+                onDoubleClick={() => remove(index)}
+                onKeyDown={(event) => key(event, index)}
+              />
+            ),
+          )}
+        </svg>
+      </div>
+    </>
+  );
+}
