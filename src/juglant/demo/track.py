@@ -13,17 +13,17 @@ from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 
 NAME = "Tidewater Loop"
-B_FLAT_1, A_FLAT_1, G_FLAT_1, D_FLAT_2, F_1 = 34, 32, 30, 37, 29
-# One note per bar: held under the kick, then moving in its gaps.
+B_FLAT_1, E_FLAT_2, F_2 = 34, 39, 41
+# Root movement by bar; held under the kick, then moving in its gaps.
 LINE = (
-    (0.0, 0.75, B_FLAT_1), (0.75, 0.25, B_FLAT_1), (1.5, 0.5, B_FLAT_1), (2.0, 0.5, B_FLAT_1), (2.75, 0.75, D_FLAT_2),
+    (0.0, 0.75, B_FLAT_1), (0.75, 0.25, B_FLAT_1), (1.5, 0.5, B_FLAT_1), (2.0, 0.5, B_FLAT_1), (2.75, 0.75, F_2),
     (3.5, 0.5, B_FLAT_1),
-    (4.0, 0.75, B_FLAT_1), (4.75, 0.25, B_FLAT_1), (5.5, 0.5, B_FLAT_1), (6.0, 0.5, B_FLAT_1), (6.75, 0.75, A_FLAT_1),
-    (7.5, 0.5, A_FLAT_1),
-    (8.0, 0.75, G_FLAT_1), (8.75, 0.25, G_FLAT_1), (9.5, 0.5, G_FLAT_1), (10.0, 0.5, G_FLAT_1), (10.75, 0.75, D_FLAT_2),
-    (11.5, 0.5, G_FLAT_1),
-    (12.0, 0.75, F_1), (12.75, 0.25, F_1), (13.5, 0.5, F_1), (14.0, 0.5, A_FLAT_1), (14.75, 0.75, A_FLAT_1),
-    (15.5, 0.5, F_1),
+    (4.0, 0.75, B_FLAT_1), (4.75, 0.25, B_FLAT_1), (5.5, 0.5, B_FLAT_1), (6.0, 0.5, B_FLAT_1), (6.75, 0.75, F_2),
+    (7.5, 0.5, E_FLAT_2),
+    (8.0, 0.75, E_FLAT_2), (8.75, 0.25, E_FLAT_2), (9.5, 0.5, E_FLAT_2), (10.0, 0.5, E_FLAT_2), (10.75, 0.75, B_FLAT_1),
+    (11.5, 0.5, E_FLAT_2),
+    (12.0, 0.75, F_2), (12.75, 0.25, F_2), (13.5, 0.5, F_2), (14.0, 0.5, E_FLAT_2), (14.75, 0.75, B_FLAT_1),
+    (15.5, 0.5, B_FLAT_1),
 )  # fmt: skip
 
 

@@ -30,7 +30,7 @@ export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Pr
   const ticks = ticksOf(parameter, { bpm: marks.bpm, ...(pitched ? { notes: marks.noteTicks } : {}) });
   const [typing, setTyping] = useState<string | null>(null);
   const gesture = useRef({ id: "", at: 0 });
-  const box = useRef<SVGSVGElement>(null);
+  const box = useRef<HTMLDivElement>(null);
   const [follow, width] = useWidth(250);
   const id = useId();
   const title = label ?? parameter.title;
@@ -58,7 +58,7 @@ export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Pr
     return () => element?.removeEventListener("wheel", wheel);
   }, [parameter]);
 
-  const drag = (event: PointerEvent<SVGSVGElement>, fresh: boolean) => {
+  const drag = (event: PointerEvent<HTMLDivElement>, fresh: boolean) => {
     const rect = event.currentTarget.getBoundingClientRect();
     const share = ((event.clientX - rect.left) / rect.width - PAD / width) / (1 - (2 * PAD) / width);
     change(valueAt(share, parameter), fresh);
@@ -116,10 +116,9 @@ export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Pr
         )}
         {second && <span className="second">{second}</span>}
       </div>
-      {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: a slider names its value */}
-      <svg
+      <div
         ref={box}
-        viewBox={`0 0 ${width} 34`}
+        className="scale"
         role="slider"
         tabIndex={0}
         aria-labelledby={id}
@@ -139,21 +138,23 @@ export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Pr
           if (event.buttons & 1 && event.currentTarget.hasPointerCapture(event.pointerId)) drag(event, false);
         }}
       >
-        {ticks.map((tick) => {
-          const place = x(shareOf(tick.value, parameter));
-          return (
-            <g key={tick.label}>
-              <line x1={place} x2={place} y1={13} y2={LINE_Y} stroke="var(--soft)" strokeWidth={1} />
-              <text x={Math.min(width - 12, Math.max(12, place))} y={9} textAnchor="middle">
-                {tick.label}
-              </text>
-            </g>
-          );
-        })}
-        <line x1={PAD} x2={width - PAD} y1={LINE_Y} y2={LINE_Y} stroke="var(--line)" strokeWidth={2} />
-        <line x1={zero} x2={at} y1={LINE_Y} y2={LINE_Y} stroke={`var(--${tone})`} strokeWidth={3} />
-        <path d={`M${at} ${LINE_Y + 2}l5.5 9h-11z`} fill="var(--ink)" />
-      </svg>
+        <svg width={width} height={34} aria-hidden="true">
+          {ticks.map((tick) => {
+            const place = x(shareOf(tick.value, parameter));
+            return (
+              <g key={tick.label}>
+                <line x1={place} x2={place} y1={13} y2={LINE_Y} stroke="var(--soft)" strokeWidth={1} />
+                <text x={Math.min(width - 12, Math.max(12, place))} y={9} textAnchor="middle">
+                  {tick.label}
+                </text>
+              </g>
+            );
+          })}
+          <line x1={PAD} x2={width - PAD} y1={LINE_Y} y2={LINE_Y} stroke="var(--line)" strokeWidth={2} />
+          <line x1={zero} x2={at} y1={LINE_Y} y2={LINE_Y} stroke={`var(--${tone})`} strokeWidth={3} />
+          <path d={`M${at} ${LINE_Y + 2}l5.5 9h-11z`} fill="var(--ink)" />
+        </svg>
+      </div>
     </div>
   );
 }

@@ -128,7 +128,6 @@ export function DuckPlot({ picture, duck, beatMs, onChange }: Props) {
         </text>
         {duck.on &&
           grips.map(([grip, ms, db]) => (
-            // biome-ignore lint/a11y/noStaticElementInteractions: the rulers below move the same values from the keyboard
             <rect
               key={grip}
               data-testid={`grip-${grip}`}

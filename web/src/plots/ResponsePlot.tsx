@@ -104,7 +104,6 @@ export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
         />
         {moves.map((move, index) => (
           <g key={index}>
-            {/* biome-ignore lint/a11y/noStaticElementInteractions: the rulers below move the same values from the keyboard */}
             <rect
               x={x(Math.min(HIGH_HZ, move.frequency_hz)) - 7}
               y={y(move.gain_db) - 7}

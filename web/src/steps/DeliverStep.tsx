@@ -53,7 +53,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
             <tbody>
               {FILES.map(([name, what]) => (
                 <tr key={name}>
-                  <td className="mono" style={{ whiteSpace: "nowrap" }}>
+                  <td className="mono wrap">
                     {name}
                   </td>
                   <td className="soft">{what}</td>
@@ -126,7 +126,7 @@ function Row({ name, value }: { name: string; value: string }) {
   return (
     <tr>
       <td className="soft">{name}</td>
-      <td className="mono">{value}</td>
+      <td className="mono wrap">{value}</td>
     </tr>
   );
 }

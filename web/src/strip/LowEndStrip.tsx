@@ -141,12 +141,13 @@ export function LowEndStrip({ strip, height, landing, finding }: Props) {
 }
 
 function Landed({ box, landing }: { box: StripBox; landing: NonNullable<Props["landing"]> }) {
-  const text = `lands ${pretty(landing.note)} ${landing.cents < 0 ? "−" : "+"}${Math.abs(Math.round(landing.cents))} ct`;
+  const text = `lands ${pretty(landing.note)} ${figure(landing.cents, "ct", { sign: true })}`;
+  const wide = 16 + 6.9 * text.length;
   const y = Math.min(box.height - box.bottom - 16, yOf(box, landing.hz) + 9);
   return (
     <g>
-      <rect x={box.left + 8} y={y} width={104} height={15} rx={7.5} fill="var(--kick)" />
-      <text x={box.left + 60} y={y + 11} textAnchor="middle" style={{ fill: "var(--on-kick)", fontWeight: 600 }}>
+      <rect x={box.left + 8} y={y} width={wide} height={15} rx={7.5} fill="var(--kick)" />
+      <text x={box.left + 8 + wide / 2} y={y + 11} textAnchor="middle" style={{ fill: "var(--on-kick)", fontWeight: 600, fontSize: 9.5 }}>
         {text}
       </text>
     </g>

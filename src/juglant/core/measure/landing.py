@@ -21,7 +21,7 @@ from juglant.core.measure.margin import margin_cents
 from juglant.core.measure.period import coarse_period
 from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_phase, partial_around, weights_of
 from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_of, follow_back
-from juglant.core.measure.timing import onset_frame
+from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
 from juglant.core.signal.decimate import decimate
 from juglant.core.types import Samples, Spectrum
 
@@ -256,7 +256,8 @@ def _noise_floor(x: Samples, rate: float) -> float:
         return 0.0
     power = np.sort(np.mean(x[: count * frame].reshape(count, frame) ** 2, axis=1))
     power = power[power > 0]
-    return float(np.median(power[: max(1, count // 6)])) if power.size else 0.0
+    floor = float(np.median(power[: max(1, count // 6)])) if power.size else 0.0
+    return floor if floor <= float(power.max(initial=0.0)) * 10 ** (HIGHEST_FLOOR_DB / 10) else 0.0
 
 
 def _low_share(x: Samples, rate: float, signal: Samples, onset: int, sample_rate: int) -> float:

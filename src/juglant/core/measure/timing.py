@@ -11,6 +11,8 @@ from scipy import signal as dsp
 from juglant.core.signal.decimate import decimate
 from juglant.core.types import Samples
 
+# What never falls further than this below the peak is no floor but the sound itself: a held tone.
+HIGHEST_FLOOR_DB = -12.0
 LOW_BAND_HZ = (20.0, 150.0)
 HEARD_DB, SILENT_DB = -24.0, -60.0
 LOW_SHARE_DB = -20.0
@@ -69,7 +71,8 @@ def noise_floor(signal: Samples, *, sample_rate: int) -> float:
         return 0.0
     power = np.sort(np.mean(signal[: count * frame].reshape(count, frame) ** 2, axis=1))
     power = power[power > 0]
-    return float(np.median(power[: max(1, power.size // 10)])) if power.size else 0.0
+    floor = float(np.median(power[: max(1, power.size // 10)])) if power.size else 0.0
+    return floor if floor <= float(power.max(initial=0.0)) * 10 ** (HIGHEST_FLOOR_DB / 10) else 0.0
 
 
 def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Samples, int]:
@@ -133,7 +136,8 @@ def _floor_of(envelope: Samples, rate: int) -> float:
         return 0.0
     halves = [float(np.sqrt(np.mean(half**2))) for half in np.array_split(tail, 2)]
     # A decay still falls across its last stretch (over 1.5 dB); noise does not.
-    return halves[1] if halves[1] > 0 and halves[0] < halves[1] * 1.19 else 0.0
+    level = halves[1] > 0 and halves[0] < halves[1] * 1.19
+    return halves[1] if level and halves[1] <= envelope.max() * 10 ** (HIGHEST_FLOOR_DB / 20) else 0.0
 
 
 def _t60_ms(envelope: Samples, floor: float, rate: int) -> float | None:

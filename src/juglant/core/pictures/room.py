@@ -21,6 +21,8 @@ SPECTRUM_HZ = np.geomspace(20, 400, 105)
 SPECTRUM_OCTAVES, SPECTRUM_RATE = 1 / 12, 2000
 LOWEST_SHOWN_DB = -60.0
 ENVELOPE_POINTS = 240
+# A change of slope by more than this is a corner of the curve.
+CORNER_DB_PER_S = 5.0
 
 
 class ClashMap(Picture):
@@ -167,9 +169,10 @@ def draw_duck(found: Analysis) -> DuckPicture | None:
     since = np.concatenate([rows.at_s - one.hit_s + turn * loop_s for turn in (-1, 0, 1)])
     gains = np.concatenate([rows.gain_db] * 3)
     shown = (since >= -ahead) & (since <= gap)
-    # Every fourth row is 2 ms: finer than a pixel; corners are kept by their change of slope.
-    index = np.flatnonzero(shown)
-    kept = index[(np.arange(index.size) % 4 == 0) | (np.arange(index.size) == index.size - 1)]
+    # Every fourth row of a return is 2 ms, finer than a pixel; corners are kept.
+    slope = np.diff(gains) / np.maximum(np.diff(since), 1e-9)
+    corner = np.concatenate(([True], np.abs(np.diff(slope)) > CORNER_DB_PER_S, [True]))
+    kept = np.flatnonzero(shown & (corner | (np.arange(since.size) % 4 == 0)))
     grid = np.linspace(-ahead, gap, ENVELOPE_POINTS)
     ends = np.interp([-ahead, gap], since, gains)
     envelope, _, rate = low_band_envelope(found.stems.kick, sample_rate=sheet.sample_rate)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
+from scipy.ndimage import uniform_filter1d
 
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.level import db
@@ -21,6 +22,7 @@ SHORTEST_STEP_S = 0.01
 FIGHT_DB = 3.0
 # One frame alone is the filters' own smear.
 SHORTEST_FIGHT_FRAMES = 2
+SMOOTH_S = 0.04
 SILENT_DB = -60.0
 DIGITS = 4
 
@@ -174,6 +176,8 @@ def draw_strip(found: Analysis) -> Strip:
     rate = found.stems.sample_rate
     kick, _, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
     bass, _, slow = low_band_envelope(found.stems.bass, sample_rate=rate)
+    # Partials beat with each other at the note's own pitch: the level is their rms over a few cycles.
+    bass = np.sqrt(uniform_filter1d(bass**2, max(1, round(SMOOTH_S * slow)), mode="wrap"))
     peak = float(kick.max(initial=0.0))
     reference = max(peak, float(bass.max(initial=0.0)), 1e-9)
     return Strip(

@@ -196,7 +196,6 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
             const at = cell * CELL;
             const on = track.kick_at_beats.includes(at);
             return (
-              // biome-ignore lint/a11y/useFocusableInteractive: focus moves over the cells that are on and whole beats
               <rect
                 key={at}
                 role="checkbox"
@@ -223,7 +222,6 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           })}
           {track.bass_notes.map((note, index) =>
             note.at_beats >= beats ? null : (
-              // biome-ignore lint/a11y/useSemanticElements: a note on a grid is no HTML button
               <rect
                 key={`${note.at_beats}-${note.note}-${index}`}
                 role="button"
