@@ -91,11 +91,7 @@ def pitched(rng: np.random.Generator) -> MadeHit:
             x += partial * np.sin(2 * np.pi * mode * phase + rng.random()) * np.exp(-time * i * rng.uniform(4, 16))
     else:
         harmonics = rng.choice([0.0, 0.0, 0.3])
-        x = (
-            np.sin(2 * np.pi * phase)
-            + harmonics * np.sin(4 * np.pi * phase)
-            + harmonics**2 * np.sin(6 * np.pi * phase)
-        )
+        x = np.sin(2 * np.pi * phase) + harmonics * np.sin(4 * np.pi * phase) + harmonics**2 * np.sin(6 * np.pi * phase)
     x = x * level
     if rng.random() < 0.5 or kind == "high-passed":
         drive_db = rng.uniform(0, 30) if kind != "high-passed" else rng.uniform(12, 30)
@@ -129,9 +125,7 @@ def unpitched(rng: np.random.Generator) -> MadeHit:
         x = dsp.sosfilt(dsp.butter(2, rng.uniform(80, 400), "lowpass", fs=rate, output="sos"), noise)
     elif kind == "clap":
         band = dsp.butter(2, [rng.uniform(500, 900), rng.uniform(1500, 4000)], "bandpass", fs=rate, output="sos")
-        bursts = sum(
-            np.where(time >= s, np.exp(-(time - s) * 250), 0) for s in np.arange(4) * rng.uniform(0.006, 0.015)
-        )
+        bursts = sum(np.where(time >= s, np.exp(-(time - s) * 250), 0) for s in np.arange(4) * rng.uniform(0.006, 0.015))
         x = dsp.sosfilt(band, rng.standard_normal(time.size)) * (bursts + 0.3 * np.exp(-time * 25))
     elif kind == "tick":
         x = np.exp(-time * rng.uniform(600, 3000)) * np.sin(2 * np.pi * rng.uniform(600, 5000) * time)

@@ -103,9 +103,7 @@ def render(
 
     try:
         if track.is_file() and track.stat().st_size > LARGEST_TRACK_BYTES:
-            raise JuglantError(
-                f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description"
-            )
+            raise JuglantError(f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description")
         paths = write_files(track_from_json(track.read_bytes()), out)
     except OSError as error:
         sys.stderr.write(f"{error.filename or track}: {error.strerror}\n")

@@ -99,6 +99,4 @@ class BodyTooLarge(Exception):
 
 def _too_large(path: str) -> Response:
     most = most_bytes(path) // 1_000_000
-    return problem(
-        413, "too-large", f"The request is too large: at most {most} MB are taken; nothing was changed.", path
-    )
+    return problem(413, "too-large", f"The request is too large: at most {most} MB are taken; nothing was changed.", path)

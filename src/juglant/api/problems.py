@@ -54,9 +54,7 @@ TITLES = {
 }  # fmt: skip
 
 
-def problem(
-    status: int, code: str, detail: str, instance: str, fields: list[dict[str, str]] | None = None
-) -> Response:
+def problem(status: int, code: str, detail: str, instance: str, fields: list[dict[str, str]] | None = None) -> Response:
     """An error response."""
     body = Problem(
         type=f"juglant:{code}",

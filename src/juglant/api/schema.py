@@ -26,9 +26,7 @@ def main(arguments: list[str]) -> int:
         return 0
     if path.is_file() and path.read_text() == text:
         return 0
-    sys.stderr.write(
-        f"{path} is not the API's schema; run 'python -m juglant.api.schema {path}' and 'npm run types'.\n"
-    )
+    sys.stderr.write(f"{path} is not the API's schema; run 'python -m juglant.api.schema {path}' and 'npm run types'.\n")
     return 1
 
 

@@ -21,7 +21,8 @@ class WhenReady:
     """An application that is made in a thread; requests wait for it."""
 
     def __init__(self, make: Callable[[], ASGIApp]) -> None:
-        self._make, self._app = make, None
+        self._make = make
+        self._app: ASGIApp | None = None
         self._error: BaseException | None = None
         self._done = threading.Event()
         threading.Thread(target=self._run, daemon=True).start()
@@ -81,5 +82,3 @@ class Site:
             return problem(404, "not-found", "there is nothing at this address", path)
         kept = "public, max-age=31536000, immutable" if path.startswith("/assets/") else "no-cache"
         return FileResponse(found, headers={"Cache-Control": kept})
-
-

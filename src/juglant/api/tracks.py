@@ -15,8 +15,7 @@ from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
 from juglant.services.tracks import Action, Start, State, Workspace, starting_track
 
 ERRORS: dict[int | str, dict[str, object]] = {
-    status: {"model": Problem, "content": {"application/problem+json": {}}}
-    for status in (400, 403, 404, 409, 413, 422)
+    status: {"model": Problem, "content": {"application/problem+json": {}}} for status in (400, 403, 404, 409, 413, 422)
 }
 router = APIRouter(prefix="/api", responses=ERRORS)
 TrackId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]

@@ -33,9 +33,7 @@ def track_midi(track: Track) -> bytes:
         # A single voice: the next note ends this one; the last one ends with the loop.
         following = notes[index + 1].at_beats if index + 1 < len(notes) else float(sheet.length_beats)
         line.append((note.at_beats, min(note.length_beats, following - note.at_beats), note.note))
-    file.tracks.extend(
-        [tempo, _part("kick", 9, kicks, sheet.length_beats), _part("bass", 0, line, sheet.length_beats)]
-    )
+    file.tracks.extend([tempo, _part("kick", 9, kicks, sheet.length_beats), _part("bass", 0, line, sheet.length_beats)])
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()

@@ -55,9 +55,7 @@ def read_audio(source: Path | bytes) -> LoadedAudio:
             # A header may claim any length: read in blocks, so that only what is there takes memory.
             blocks = list(file.blocks(blocksize=1 << 18, dtype="float64", always_2d=True))
     except (soundfile.LibsndfileError, RuntimeError, ValueError, TypeError, OverflowError):
-        raise InvalidAudio(
-            "this is not audio that can be read (WAV, AIFF, FLAC, OGG, MP3); export it again"
-        ) from None
+        raise InvalidAudio("this is not audio that can be read (WAV, AIFF, FLAC, OGG, MP3); export it again") from None
     block = np.concatenate(blocks) if blocks else np.zeros((0, channels))
     if block.shape[0] == 0:
         raise InvalidAudio("the file has no samples: its header is all there is; export it again")

@@ -36,9 +36,7 @@ def _now() -> str:
 
 
 def _revision(row: sqlite3.Row) -> Revision:
-    return Revision(
-        row["track_id"], row["number"], row["parent"], row["label"], row["gesture"], row["name"], row["body"]
-    )
+    return Revision(row["track_id"], row["number"], row["parent"], row["label"], row["gesture"], row["name"], row["body"])
 
 
 def all_heads(connection: sqlite3.Connection) -> list[tuple[Head, str]]:
@@ -76,9 +74,7 @@ def add_track(connection: sqlite3.Connection, track_id: str, *, label: str, name
     _insert(connection, Revision(track_id, 1, None, label, None, name, body))
 
 
-def append(
-    connection: sqlite3.Connection, head: Head, *, label: str, gesture: str | None, name: str, body: str
-) -> None:
+def append(connection: sqlite3.Connection, head: Head, *, label: str, gesture: str | None, name: str, body: str) -> None:
     """A new revision on the head, which moves to it."""
     row = connection.execute(
         "SELECT MAX(number) AS last FROM revision WHERE track_id = :id", {"id": head.track_id}

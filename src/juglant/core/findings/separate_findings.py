@@ -21,9 +21,7 @@ def clearance_short(found: Analysis) -> list[Finding]:
             id="clearance-short",
             step=place,
             severity="fix" if clearance.short_db > 3 else "look",
-            title="The kick is not clear of the bass"
-            if goal.kind == "at_least"
-            else "The bass is not clear of the kick",
+            title="The kick is not clear of the bass" if goal.kind == "at_least" else "The bass is not clear of the kick",
             reason=f"Kick over bass is {clearance.after_db:.1f} dB where they meet; the goal is {word} {goal.db:.0f} dB.",
             value=clearance.after_db,
             unit="dB",
@@ -45,7 +43,7 @@ def subsonic_cost(found: Analysis) -> list[Finding]:
             step="separate",
             severity="look",
             title="Sub-sonic content costs headroom",
-            reason=f"A floor filter at {track.carve.floor_hz:.0f} Hz lowers the loop's peak by this much; hardly any of it is heard.",
+            reason=f"A floor filter at {track.carve.floor_hz:.0f} Hz lowers the peak by this; hardly any is heard.",
             value=cost,
             unit="dB",
             limit=track.limits.subsonic_db,

@@ -33,9 +33,7 @@ def bass_starts(found: Analysis) -> list[Finding]:
         )
     else:
         title = "Bass starts both with the kick and in its gaps"
-        reason = (
-            f"{len(together)} of {len(notes)} bass notes start with a kick; those need the duck, the rest the return."
-        )
+        reason = f"{len(together)} of {len(notes)} bass notes start with a kick; those need the duck, the rest the return."
     return [
         Finding(
             id="bass-starts",

@@ -41,6 +41,7 @@ def out_of_key(found: Analysis) -> list[Finding]:
         return []
     sheet = track.sheet
     name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
+    side = "above" if cents > 0 else "below"
     places = [(number, name, note_hz(number, sheet.a4_hz))]
     best = targets(track, landing_hz, most=1)
     if best and best[0].note != number:
@@ -55,7 +56,7 @@ def out_of_key(found: Analysis) -> list[Finding]:
             step="tune",
             severity="fix" if abs(cents) > limits.key_fix_cents else "look",
             title="The kick lands out of key",
-            reason=f"It lands {abs(cents):.0f} cents {'above' if cents > 0 else 'below'} {name}, the nearest note of the key.",
+            reason=f"It lands {abs(cents):.0f} cents {side} {name}, the nearest note of the key.",
             value=abs(cents),
             unit="cents",
             limit=limits.key_look_cents,
@@ -71,7 +72,7 @@ def tail_beats(found: Analysis) -> list[Finding]:
     if beating is None or beating.beats < limits.beats_swell:
         return []
     strong = beating.beats > limits.beats_beating
-    apart = abs(beating.kick_hz - beating.bass_hz)
+    apart, overlap_ms = abs(beating.kick_hz - beating.bass_hz), 1000 * beating.overlap_s
     track = found.track
     fixes = [
         Fix(
@@ -85,7 +86,7 @@ def tail_beats(found: Analysis) -> list[Finding]:
             step="tune",
             severity="fix" if strong else "look",
             title="The tail beats against a bass note" if strong else "The tail swells against a bass note",
-            reason=f"{beating.kick_hz:.1f} and {beating.bass_hz:.1f} Hz are {apart:.1f} Hz apart for {1000 * beating.overlap_s:.0f} ms.",
+            reason=f"{beating.kick_hz:.1f} and {beating.bass_hz:.1f} Hz are {apart:.1f} Hz apart for {overlap_ms:.0f} ms.",
             value=beating.beats,
             unit="beats heard",
             limit=limits.beats_beating if strong else limits.beats_swell,

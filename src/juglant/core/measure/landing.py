@@ -19,7 +19,7 @@ from scipy import fft
 
 from juglant.core.measure.margin import margin_cents
 from juglant.core.measure.period import coarse_period
-from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_phase, partial_around, weights_of
+from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_phases, partial_around, weights_of
 from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_of, follow_back
 from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
 from juglant.core.signal.decimate import decimate
@@ -147,19 +147,16 @@ def _fit_harmonic(
         if alive.size < 8:
             return None
         first, last = int(alive[0]), int(alive[-1]) + 1
-        bend = np.gradient(part.phase[:last]) / (2 * np.pi * part.step_s * centre)
-        far = np.flatnonzero(np.abs(bend) > FARTHEST / math.sqrt(harmonic))
+        # Central differences: frequency against the partial's, as a ratio.
+        bend = (part.phase[2:last] - part.phase[: last - 2]) / (4 * np.pi * part.step_s * centre)
+        far = 1 + np.flatnonzero(np.abs(bend) > FARTHEST / math.sqrt(harmonic))
         far = far[far < first + 0.7 * (last - first)]
         period = 1 / base_hz
         begin = max(first, int(far[-1]) + 1 if far.size else 0, math.ceil(0.25 * period / part.step_s))
-        fits = []
-        for wait in starts:
-            start = begin + round(wait * period / part.step_s)
-            if (last - start) * part.step_s < SHORTEST_PERIODS * period and fits:
-                break
-            fit = fit_phase(part, weight, first=start, last=last, drift=False)
-            if fit is not None and abs(fit.frequency_hz / centre - 1) < 0.5:
-                fits.append(fit)
+        places = [begin + round(wait * period / part.step_s) for wait in starts]
+        long_enough = [place for place in places if (last - place) * part.step_s >= SHORTEST_PERIODS * period]
+        tried = fit_phases(part, weight, starts=long_enough or places[:1], last=last, drift=False)
+        fits = [fit for fit in tried if fit is not None and abs(fit.frequency_hz / centre - 1) < 0.5]
         if not fits:
             return None
         best = min(fits, key=lambda fit: fit.error_hz)
@@ -172,7 +169,7 @@ def _fit_harmonic(
 
 def _candidates(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float) -> list[_Candidate]:
     """Fits of the fundamental and its first harmonics that agree with each other."""
-    found = []
+    found: list[_Candidate] = []
     for harmonic in HARMONICS:
         if harmonic * base_hz > 0.42 * rate:
             break
@@ -191,9 +188,7 @@ def _choose(found: list[_Candidate]) -> _Candidate:
     if (
         len(found) > 1
         and best.harmonic == 2
-        and not any(
-            one is not best and _apart(one, best) < 5 * (one.error_cents + best.error_cents) + 10 for one in found
-        )
+        and not any(one is not best and _apart(one, best) < 5 * (one.error_cents + best.error_cents) + 10 for one in found)
     ):
         # Nothing at the odd multiples: what looks like a second harmonic is the fundamental.
         return replace(best, harmonic=1)
@@ -282,7 +277,7 @@ def _settled_fit(chosen: _Candidate) -> tuple[Fit, float]:
     weight = weights_of(part, 0.0)
     alive = np.flatnonzero(weight > ALIVE)
     first, last = last - round(fit.cycles / part.frequency_hz / part.step_s) - 1, int(alive[-1]) + 1
-    slow = fit_phase(part, weight, first=max(first, int(alive[0])), last=last, drift=True)
+    slow = fit_phases(part, weight, starts=[max(first, int(alive[0]))], last=last, drift=True)[0]
     if slow is None:
         return fit, 0.0
     drift = CENTS_PER_RATIO * slow.drift_hz_per_s / fit.frequency_hz
@@ -389,12 +384,7 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     found = _candidates(spectrum, base, rate=rate, frames=x.size, noise=noise)
     if base > 3 * LOWEST_COMMON_HZ and _is_third(found):
         lower = _candidates(spectrum, base / 3, rate=rate, frames=x.size, noise=noise)
-        if (
-            lower
-            and lower[0].harmonic == 1
-            and lower[0].level > 0.02 * found[0].level
-            and _steady(lower[0], base / 3)
-        ):
+        if lower and lower[0].harmonic == 1 and lower[0].level > 0.02 * found[0].level and _steady(lower[0], base / 3):
             found = lower
     if not found:
         return no_landing(0.2)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from scipy import signal as dsp
@@ -88,7 +89,7 @@ def hit_loudness(block: Samples, bpm: float, *, sample_rate: int) -> float:
     starts = [round(beat * 60 / bpm * sample_rate) for beat in range(STROKES + 1)]
     out = np.zeros((hit.shape[0], starts[-1]))
     fade = round(STROKE_FADE_MS / 1000 * sample_rate)
-    for start, end in zip(starts, starts[1:], strict=False):
+    for start, end in pairwise(starts):
         count = min(end - start, hit.shape[1])
         stroke = hit[:, :count].copy()
         if count < hit.shape[1]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import numba
 import numpy as np
+from numpy.typing import NDArray
 
 from juglant.core.types import Samples
 
@@ -17,6 +18,8 @@ MOST_FRAMES = 48
 # A shorter lag is taken for the period if it explains the hit this nearly as well as the best.
 NEARLY = 0.04
 
+Steps = NDArray[np.int64]
+
 
 @dataclass(frozen=True)
 class Period:
@@ -24,12 +27,12 @@ class Period:
 
     frequency_hz: float
     periodicity: float
-    lags: Samples
+    lags: Steps
     curve: Samples
 
 
 @numba.njit(cache=True, nogil=True)
-def _correlations(x: Samples, starts: Samples, frame: int, lags: Samples, out: Samples, energy: Samples) -> None:
+def _correlations(x: Samples, starts: Steps, frame: int, lags: Steps, out: Samples, energy: Samples) -> None:
     for i in range(starts.size):
         s = int(starts[i])
         own = 1e-30
@@ -57,7 +60,7 @@ def coarse_period(x: Samples, *, rate: int, lowest_hz: float, highest_hz: float,
     longest = min(longest, x.size - frame - 2)
     if longest < shortest + 3:
         return None
-    lags = np.arange(shortest - 1, longest + 1)
+    lags = np.arange(shortest - 1, longest + 1, dtype=np.int64)
     last = x.size - frame - longest
     starts = np.unique(np.linspace(0, max(0, last - 1), min(MOST_FRAMES, max(1, last // 8))).astype(np.int64))
     table, energy = np.empty((starts.size, lags.size)), np.empty(starts.size)

@@ -65,9 +65,25 @@ def partial_around(spectrum: Spectrum, frequency_hz: float, *, rate: float, fram
     band[: high - low] = 2 * spectrum[low:high] * np.exp(-0.5 * ((bins * spacing - frequency_hz) / width_hz) ** 2)
     points = min(short, int(frames / rate / step_s) + 1)
     base = fft.ifft(band)[:points] * (short / length)
-    time = np.arange(points) * step_s
-    base = base * np.exp(2j * np.pi * (low * spacing - frequency_hz) * time)
-    return Partial(step_s, np.abs(base), np.unwrap(np.angle(base)), frequency_hz, width_hz)
+    amplitude, phase = np.empty(points), np.empty(points)
+    _turned(base, 2 * math.pi * (low * spacing - frequency_hz) * step_s, amplitude, phase)
+    return Partial(step_s, amplitude, phase, frequency_hz, width_hz)
+
+
+@numba.njit(cache=True, nogil=True)
+def _turned(base, turn, amplitude, phase):  # type: ignore[no-untyped-def]
+    """Amplitude and unwrapped phase of a base band turned by `turn` radians a point."""
+    before, wraps = 0.0, 0.0
+    for i in range(base.size):
+        amplitude[i] = abs(base[i])
+        now = (math.atan2(base[i].imag, base[i].real) + turn * i + math.pi) % (2 * math.pi) - math.pi
+        if i > 0:
+            if now - before > math.pi:
+                wraps -= 2 * math.pi
+            elif now - before < -math.pi:
+                wraps += 2 * math.pi
+        before = now
+        phase[i] = now + wraps
 
 
 def weights_of(part: Partial, noise_amplitude: float) -> Samples:
@@ -139,60 +155,132 @@ def _cost(phase, weight, first, last, step, tau, drift, table, answer, inverse):
 
 
 @numba.njit(cache=True, nogil=True)
+def _sums(phase, weight, first, last, step, sums):  # type: ignore[no-untyped-def]
+    """What does not depend on tau: weighted sums of 1, t, t^2, phase, t phase, phase^2."""
+    sums[:] = 0.0
+    for i in range(first, last):
+        w, t, p = weight[i], (i - first) * step, phase[i]
+        sums[0] += w
+        sums[1] += w * t
+        sums[2] += w * t * t
+        sums[3] += w * p
+        sums[4] += w * t * p
+        sums[5] += w * p * p
+
+
+@numba.njit(cache=True, nogil=True)
+def _cost_of(phase, weight, first, last, step, tau, sums):  # type: ignore[no-untyped-def]
+    """Misfit for one tau without drift: constant and line projected out, then the exponential alone."""
+    decay, fading = math.exp(-step / tau), 1.0
+    e, et, ee, ep = 0.0, 0.0, 0.0, 0.0
+    for i in range(first, last):
+        share = weight[i] * fading
+        e += share
+        et += share * (i - first) * step
+        ee += share * fading
+        ep += share * phase[i]
+        fading *= decay
+    s, t, tt, p, tp, pp = sums[0], sums[1], sums[2], sums[3], sums[4], sums[5]
+    det = s * tt - t * t + 1e-300
+    a, b = (tt * e - t * et) / det, (s * et - t * e) / det
+    own = ee - a * e - b * et + 1e-11 * ee
+    cross = ep - a * p - b * tp
+    line = pp - ((tt * p - t * tp) * p + (s * tp - t * p) * tp) / det
+    return max(line - cross * cross / max(own, 1e-300), 0.0)
+
+
+@numba.njit(cache=True, nogil=True)
+def _quick(phase, weight, first, last, step, tau, drift, sums, table, answer, inverse):  # type: ignore[no-untyped-def]
+    if drift:
+        return _cost(phase, weight, first, last, step, tau, drift, table, answer, inverse)
+    return _cost_of(phase, weight, first, last, step, tau, sums)
+
+
+@numba.njit(cache=True, nogil=True)
 def _search(phase, weight, first, last, step, shortest, longest, drift):  # type: ignore[no-untyped-def]
     table, answer, inverse = np.zeros((4, 5)), np.zeros(4), np.zeros((4, 4))
+    sums = np.empty(6)
+    _sums(phase, weight, first, last, step, sums)
     low, high = math.log(shortest), math.log(longest)
     gap = (high - low) / (GRID_POINTS - 1)
     best, at = 1e300, low
     for k in range(GRID_POINTS):
-        c = _cost(phase, weight, first, last, step, math.exp(low + k * gap), drift, table, answer, inverse)
+        c = _quick(phase, weight, first, last, step, math.exp(low + k * gap), drift, sums, table, answer, inverse)
         if c < best:
             best, at = c, low + k * gap
     left, right = max(low, at - gap), min(high, at + gap)
     inner, outer = right - GOLDEN * (right - left), left + GOLDEN * (right - left)
-    cost_inner = _cost(phase, weight, first, last, step, math.exp(inner), drift, table, answer, inverse)
-    cost_outer = _cost(phase, weight, first, last, step, math.exp(outer), drift, table, answer, inverse)
+    cost_inner = _quick(phase, weight, first, last, step, math.exp(inner), drift, sums, table, answer, inverse)
+    cost_outer = _quick(phase, weight, first, last, step, math.exp(outer), drift, sums, table, answer, inverse)
     for _ in range(GOLDEN_STEPS):
         if cost_inner < cost_outer:
             right, outer, cost_outer = outer, inner, cost_inner
             inner = right - GOLDEN * (right - left)
-            cost_inner = _cost(phase, weight, first, last, step, math.exp(inner), drift, table, answer, inverse)
+            cost_inner = _quick(phase, weight, first, last, step, math.exp(inner), drift, sums, table, answer, inverse)
         else:
             left, inner, cost_inner = inner, outer, cost_outer
             outer = left + GOLDEN * (right - left)
-            cost_outer = _cost(phase, weight, first, last, step, math.exp(outer), drift, table, answer, inverse)
+            cost_outer = _quick(phase, weight, first, last, step, math.exp(outer), drift, sums, table, answer, inverse)
     tau = math.exp(0.5 * (left + right))
     cost = _cost(phase, weight, first, last, step, tau, drift, table, answer, inverse)
     return tau, cost, answer, inverse
 
 
-def fit_phase(part: Partial, weight: Samples, *, first: int, last: int, drift: bool) -> Fit | None:
-    """Fit the points first..last of a partial; None where there are too few."""
+@numba.njit(cache=True, nogil=True)
+def _fit_from(phase, weight, amplitude, first, last, step, width, drift, out):  # type: ignore[no-untyped-def]
+    """Fit points first..last into `out`: slope, its error, drift, tau, misfit (radians), span; False for too few."""
     count = last - first
-    kept = float(weight[first:last].sum())
-    span = (count - 1) * part.step_s
-    if count < FEWEST_POINTS or kept < 4:
-        return None
-    longest = min(LONGEST_TAU_S, span / 2.5)
-    shortest = max(SHORTEST_TAU_S, 0.5 * part.step_s)
-    if longest <= shortest * 1.2:
-        return None
-    tau, cost, answer, inverse = _search(part.phase, weight, first, last, part.step_s, shortest, longest, drift)
+    kept = 0.0
+    for i in range(first, last):
+        kept += weight[i]
+    span = (count - 1) * step
+    longest, shortest = min(LONGEST_TAU_S, span / 2.5), max(SHORTEST_TAU_S, 0.5 * step)
+    if count < FEWEST_POINTS or kept < 4 or longest <= shortest * 1.2:
+        return False
+    tau, cost, answer, inverse = _search(phase, weight, first, last, step, shortest, longest, drift)
     # Independent phases: one per correlation length of the Gaussian band.
-    independent = max(1.0, kept * part.step_s * 2 * math.sqrt(math.pi) * part.width_hz)
+    independent = max(1.0, kept * step * 2 * math.sqrt(math.pi) * width)
     freedom = max(0.5, independent - (5 if drift else 4))
-    variance = cost / kept * independent / freedom * (kept / independent)
-    slope = float(answer[1])
+    variance = cost / freedom
+    slope = answer[1]
     if drift:
         # The line is the tangent at the middle; the landing is weighted over the fit.
-        time = np.arange(count) * part.step_s
-        energy = part.amplitude[first:last] ** 2
-        slope += 2 * float(answer[3]) * float(np.sum(energy * (time - 0.5 * span)) / max(energy.sum(), 1e-30))
-    return Fit(
-        frequency_hz=part.frequency_hz + slope / (2 * math.pi),
-        error_hz=math.sqrt(max(float(inverse[1, 1]) * variance, 0.0)) / (2 * math.pi),
-        drift_hz_per_s=float(answer[3]) / math.pi if drift else 0.0,
-        tau_s=tau,
-        residual=math.sqrt(cost / kept),
-        cycles=part.frequency_hz * span,
-    )
+        moment, total = 0.0, 1e-30
+        for i in range(first, last):
+            energy = amplitude[i] * amplitude[i]
+            moment += energy * ((i - first) * step - 0.5 * span)
+            total += energy
+        slope += 2 * answer[3] * moment / total
+    out[0], out[1] = slope, math.sqrt(max(inverse[1, 1] * variance, 0.0))
+    out[2], out[3], out[4], out[5] = answer[3] if drift else 0.0, tau, math.sqrt(cost / kept), span
+    return True
+
+
+@numba.njit(cache=True, nogil=True)
+def _fit_many(phase, weight, amplitude, starts, last, step, width, drift, out):  # type: ignore[no-untyped-def]
+    done = np.zeros(starts.size, dtype=np.bool_)
+    for k in range(starts.size):
+        done[k] = _fit_from(phase, weight, amplitude, starts[k], last, step, width, drift, out[k])
+    return done
+
+
+def fit_phases(part: Partial, weight: Samples, *, starts: list[int], last: int, drift: bool) -> list[Fit | None]:
+    """Fit the points from each start to `last` of a partial; None where there are too few."""
+    out = np.zeros((len(starts), 6))
+    places = np.array(starts, dtype=np.int64)
+    done = _fit_many(part.phase, weight, part.amplitude, places, last, part.step_s, part.width_hz, drift, out)
+    fits: list[Fit | None] = []
+    for good, (slope, error, bend, tau, residual, span) in zip(done.tolist(), out.tolist(), strict=True):
+        fits.append(
+            Fit(
+                frequency_hz=part.frequency_hz + slope / (2 * math.pi),
+                error_hz=error / (2 * math.pi),
+                drift_hz_per_s=bend / math.pi,
+                tau_s=tau,
+                residual=residual,
+                cycles=part.frequency_hz * span,
+            )
+            if good
+            else None
+        )
+    return fits

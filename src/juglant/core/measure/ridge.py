@@ -20,16 +20,25 @@ SHORTEST_STEP_S = 0.0025
 @numba.njit(cache=True, nogil=True)
 def _magnitude(x: Samples, centre: float, frequency: float, rate: float) -> float:
     half = 0.5 * PERIODS * rate / frequency
-    first, last = int(math.ceil(centre - half)), int(math.floor(centre + half))
-    real, imaginary, weight = 0.0, 0.0, 0.0
-    for n in range(max(first, 0), min(last, x.size - 1) + 1):
-        window = 0.5 + 0.5 * math.cos(math.pi * (n - centre) / half)
-        angle = 2 * math.pi * frequency * (n - centre) / rate
-        real += window * x[n] * math.cos(angle)
-        imaginary += window * x[n] * math.sin(angle)
+    first, last = math.ceil(centre - half), math.floor(centre + half)
+    # Two turning phasors instead of a cosine and a sine at every sample.
+    turn = 2 * math.pi * frequency / rate
+    angle = turn * (first - centre)
+    tone = complex(math.cos(angle), math.sin(angle))
+    tone_step = complex(math.cos(turn), math.sin(turn))
+    bend = math.pi / half
+    angle = bend * (first - centre)
+    window = complex(math.cos(angle), math.sin(angle))
+    window_step = complex(math.cos(bend), math.sin(bend))
+    total, weight = complex(0.0, 0.0), 0.0
     for n in range(first, last + 1):
-        weight += 0.5 + 0.5 * math.cos(math.pi * (n - centre) / half)
-    return 2 * math.sqrt(real * real + imaginary * imaginary) / max(weight, 1e-9)
+        shape = 0.5 + 0.5 * window.real
+        if 0 <= n < x.size:
+            total += shape * x[n] * tone
+        weight += shape
+        tone *= tone_step
+        window *= window_step
+    return float(2 * abs(total) / max(weight, 1e-9))
 
 
 @numba.njit(cache=True, nogil=True)

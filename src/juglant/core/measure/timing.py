@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 from scipy import fft
 from scipy import signal as dsp
@@ -38,6 +39,32 @@ class Timing:
     click_db: float | None
 
 
+@numba.njit(cache=True, nogil=True)
+def _loudest_window(x: Samples, window: int) -> tuple[float, int]:
+    """Largest causal mean square over `window` samples, and the sample at which it is reached."""
+    total, peak, at = 0.0, 0.0, 0
+    for n in range(x.size):
+        total += x[n] * x[n]
+        if n >= window:
+            total -= x[n - window] * x[n - window]
+        if total > peak:
+            peak, at = total, n
+    return peak / window, at
+
+
+@numba.njit(cache=True, nogil=True)
+def _first_above(x: Samples, window: int, threshold: float) -> int:
+    """First sample whose causal mean square over `window` samples passes a threshold; -1 where none does."""
+    total = 0.0
+    for n in range(x.size):
+        total += x[n] * x[n]
+        if n >= window:
+            total -= x[n - window] * x[n - window]
+        if total > threshold * window:
+            return n
+    return -1
+
+
 def onset_frame(signal: Samples, *, sample_rate: int) -> int:
     """First sample of the hit, (frames,) in; 0 where the signal is silent."""
     x = signal - signal.mean() if signal.size > 1 else signal
@@ -45,16 +72,12 @@ def onset_frame(signal: Samples, *, sample_rate: int) -> int:
     if np.count_nonzero(signal) < 0.98 * signal.size:
         x = signal
     window = max(1, round(sample_rate / 1000))
-    power = np.cumsum(np.concatenate((np.zeros(window), x * x)))
-    level = (power[window:] - power[:-window]) / window
-    peak = float(level.max(initial=0.0))
+    peak, loudest = _loudest_window(x, window)
     if peak <= 0:
         return 0
-    threshold = max(
-        peak * 10 ** (ONSET_DB / 10), noise_floor(x, sample_rate=sample_rate) * 10 ** (ONSET_FLOOR_DB / 10)
-    )
-    above = np.flatnonzero(level > threshold)
-    first = int(above[0]) if above.size else int(np.argmax(level))
+    threshold = max(peak * 10 ** (ONSET_DB / 10), noise_floor(x, sample_rate=sample_rate) * 10 ** (ONSET_FLOOR_DB / 10))
+    first = _first_above(x, window, threshold)
+    first = loudest if first < 0 else first
     back = max(0, first - round(0.005 * sample_rate))
     stretch = x[back : first + 1]
     turns = np.flatnonzero((stretch[1:] == 0) | (stretch[1:] * stretch[:-1] < 0))

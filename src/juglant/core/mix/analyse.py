@@ -131,12 +131,10 @@ def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
     before = [low_band_frames(x, sample_rate=rate) for x in (stems.kick_before, stems.bass_before)]
     kick = before[0] if stems.kick is stems.kick_before else low_band_frames(stems.kick, sample_rate=rate)
     unducked = (
-        before[1]
-        if stems.bass_unducked is stems.bass_before
-        else low_band_frames(stems.bass_unducked, sample_rate=rate)
+        before[1] if stems.bass_unducked is stems.bass_before else low_band_frames(stems.bass_unducked, sample_rate=rate)
     )
     bass = unducked if stems.bass is stems.bass_unducked else low_band_frames(stems.bass, sample_rate=rate)
-    return find_contest(before[0], before[1], track.sheet.owner), BandTable(*before, kick, bass, unducked)
+    return find_contest(before[0], before[1], track.sheet.owner), BandTable(before[0], before[1], kick, bass, unducked)
 
 
 def analyse(track: Track) -> Analysis:
@@ -145,9 +143,7 @@ def analyse(track: Track) -> Analysis:
     stems, hit = render_stems(track), heard_kick(track)
     measured = None
     if hit.audio.size and np.any(np.abs(hit.audio) > SILENT_PEAK):
-        measured = _measured_hit(
-            (np.ascontiguousarray(hit.audio).tobytes(), sheet.sample_rate, sheet.bpm, sheet.a4_hz)
-        )
+        measured = _measured_hit((np.ascontiguousarray(hit.audio).tobytes(), sheet.sample_rate, sheet.bpm, sheet.a4_hz))
     contest, table = contest_of(track, stems)
     clearance = measure_clearance(
         sheet.owner,

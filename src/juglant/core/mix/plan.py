@@ -19,7 +19,6 @@ from juglant.core.separate.clearance import GOALS, Contest
 from juglant.core.separate.filters import yielder
 from juglant.core.tune.targets import retuned
 
-
 LANDING_ROUNDS, LANDED_CENTS = 3, 0.5
 
 
@@ -79,7 +78,7 @@ def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
 def landed_on(track: Track, frequency_hz: float) -> Track:
     """The track with its kick tuned until it measures within half a cent of a frequency, at most three rounds.
 
-    Layers that differ pull the landing of their sum: what counts is what is measured. Raises InvalidTrack without a landing.
+    Layers that differ pull the landing of their sum: what is measured counts. Raises InvalidTrack without a landing.
     """
     for _ in range(LANDING_ROUNDS):
         hit = heard_kick(track)

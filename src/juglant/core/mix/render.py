@@ -136,9 +136,7 @@ def bass_description(track: Track) -> Track:
     """The part of a track that its bass stem before carve and duck is made from."""
     own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz)
-    return Track(
-        sheet=sheet, bass=track.bass, bass_notes=track.bass_notes, mix=Mix(bass_gain_db=track.mix.bass_gain_db)
-    )
+    return Track(sheet=sheet, bass=track.bass, bass_notes=track.bass_notes, mix=Mix(bass_gain_db=track.mix.bass_gain_db))
 
 
 @lru_cache(maxsize=12)
@@ -162,13 +160,9 @@ def _sections(track: Track, part: str) -> Samples:
 
 @lru_cache(maxsize=24)
 def _carved(description: Track, part: str) -> Samples:
-    before = (
-        _kick_before(kick_description(description)) if part == "kick" else _bass_before(bass_description(description))
-    )
+    before = _kick_before(kick_description(description)) if part == "kick" else _bass_before(bass_description(description))
     sections = _sections(description, part)
-    return (
-        _kept(filter_loop(before, sections, sample_rate=description.sheet.sample_rate)) if len(sections) else before
-    )
+    return _kept(filter_loop(before, sections, sample_rate=description.sheet.sample_rate)) if len(sections) else before
 
 
 def carved_description(track: Track, part: str) -> Track:

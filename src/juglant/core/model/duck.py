@@ -15,9 +15,7 @@ class Duck(Description):
     lookahead_ms: float = parameter(
         10, 0, 120, "ms", "How long before the kick the fall begins.", title="Look-ahead", step=1
     )
-    fall_ms: float = parameter(
-        4, 1, 60, "ms", "Time from full level to the depth.", title="Fall", scale="log", step=1
-    )
+    fall_ms: float = parameter(4, 1, 60, "ms", "Time from full level to the depth.", title="Fall", scale="log", step=1)
     hold_ms: float = parameter(90, 0, 1500, "ms", "Time after the kick at the depth.", title="Hold", step=5)
     return_ms: float = parameter(
         120, 20, 1500, "ms", "Time from the depth back to full level.", title="Return", scale="log", step=5

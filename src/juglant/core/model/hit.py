@@ -23,9 +23,7 @@ class Layer(Description):
     source: Engine
     gain_db: float = parameter(0, -60, 6, "dB", "Level of this layer in the hit.", title="Level", step=0.5)
     inverted: bool = Field(default=False, title="Invert polarity")
-    offset_ms: float = parameter(
-        0, -50, 200, "ms", "Start against the hit's own start.", title="Start offset", step=0.1
-    )
+    offset_ms: float = parameter(0, -50, 200, "ms", "Start against the hit's own start.", title="Start offset", step=0.1)
     tune_cents: float = parameter(
         0, -2400, 2400, "cents", "Moves every pitch and corner of the engine.", title="Tune", step=100
     )

@@ -8,9 +8,7 @@ from juglant.core.model.parameter import Description, parameter
 class Limits(Description):
     """Each limit can be edited with the track."""
 
-    key_look_cents: float = parameter(
-        10, 1, 50, "cents", "Off a note of the key: look.", title="In key, look", step=1
-    )
+    key_look_cents: float = parameter(10, 1, 50, "cents", "Off a note of the key: look.", title="In key, look", step=1)
     key_fix_cents: float = parameter(25, 1, 100, "cents", "Off a note of the key: fix.", title="In key, fix", step=1)
     subsonic_db: float = parameter(
         0.5, 0.1, 6, "dB", "Peak the floor filter may win before it is worth it.", title="Sub-sonic cost", step=0.1

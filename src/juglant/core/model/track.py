@@ -47,8 +47,8 @@ class Intended(Description):
 class Track(Description):
     """One track: sheet, sounds, patterns, and what was done to make them fit."""
 
-    format: Literal["juglant-track"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["juglant-track"] = "juglant-track"
+    version: Literal[1] = 1
     name: str = Field(default="Untitled", min_length=1, max_length=80)
     sheet: Sheet = Sheet()
     kick: Hit = Hit()

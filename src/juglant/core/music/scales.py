@@ -81,5 +81,5 @@ def nearest_scale_note(frequency_hz: float, tonic: str, scale: ScaleName, a4_hz:
 
 __all__ = [
     "PARENT", "STEPS", "TONICS", "ScaleName", "Tonic", "key_spelling", "nearest_scale_note", "note_name",
-    "scale_classes", "spelled",
+    "pitch_class", "scale_classes", "spelled",
 ]  # fmt: skip

@@ -68,7 +68,8 @@ def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
     edges = np.array([[c / 10**0.05, c * 10**0.05] for c in CENTRES_HZ]) * size / sample_rate
     bins = np.clip(np.round(edges).astype(int), 0, power.size - 1)
     energy = power[np.maximum(bins[:, 1], bins[:, 0] + 1).clip(max=power.size - 1)] - power[bins[:, 0]]
-    return np.maximum(10 * np.log10(np.maximum(energy / max(float(energy.max()), 1e-30), 1e-12)), LOWEST_SHOWN_DB)
+    level = 10 * np.log10(np.maximum(energy / max(float(energy.max()), 1e-30), 1e-12))
+    return np.asarray(np.maximum(level, LOWEST_SHOWN_DB))
 
 
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:

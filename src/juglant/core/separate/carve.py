@@ -232,7 +232,7 @@ class _Search:
                     "jac": lambda v: np.stack((self.figures(v)[1][0], -self.figures(v)[1][0], self.figures(v)[1][1])),
                 }
             )
-        found = optimize.minimize(
+        found = optimize.minimize(  # type: ignore[call-overload]
             lambda v: sign * self.figures(v)[0][which],
             start,
             jac=lambda v: sign * self.figures(v)[1][which],

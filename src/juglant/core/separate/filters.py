@@ -24,10 +24,7 @@ def move_sections(moves: tuple[Move, ...], *, sample_rate: int) -> Samples:
     if not moves:
         return NOTHING
     return np.vstack(
-        [
-            cookbook(m.shape, frequency_hz=m.frequency_hz, gain_db=m.gain_db, q=m.q, sample_rate=sample_rate)
-            for m in moves
-        ]
+        [cookbook(m.shape, frequency_hz=m.frequency_hz, gain_db=m.gain_db, q=m.q, sample_rate=sample_rate) for m in moves]
     )
 
 

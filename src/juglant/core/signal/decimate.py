@@ -37,10 +37,16 @@ def decimate(signal: Samples, factor: int, *, pass_share: float) -> Samples:
         first_stage = decimate(signal, early, pass_share=pass_share * early / factor)
         return decimate(first_stage, factor // early, pass_share=pass_share)
     kernel = _kernel(factor, pass_share)
-    # Align so that output k is centred on input k * factor: shift the kernel's centre onto the grid.
+    # As one matrix product: blocks of `factor` samples times blocks of the kernel, then summed along the diagonals.
     half = kernel.size // 2
-    lead = -half % factor
-    padded = np.concatenate((np.zeros(lead), signal, np.zeros(half)))
-    out = dsp.upfirdn(kernel, padded, up=1, down=factor)
-    first = (half + lead) // factor
-    return np.asarray(out[first : first + -(-signal.size // factor)])
+    blocks = -(-kernel.size // factor)
+    taps = np.zeros(blocks * factor)
+    taps[: kernel.size] = kernel
+    count = -(-signal.size // factor)
+    padded = np.zeros((count + blocks) * factor)
+    padded[half : half + signal.size] = signal[: padded.size - half]
+    products = padded.reshape(-1, factor) @ taps.reshape(blocks, factor).T
+    out = products[:count, 0].copy()
+    for block in range(1, blocks):
+        out += products[block : block + count, block]
+    return out

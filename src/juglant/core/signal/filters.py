@@ -56,9 +56,7 @@ def cookbook(shape: str, *, frequency_hz: ArrayLike, gain_db: ArrayLike, q: Arra
     shape: 'bell', 'low shelf', 'high shelf' or 'high-pass'. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
     """
     a = 10 ** (np.atleast_1d(np.asarray(gain_db, dtype=float)) / 40)
-    w0 = (
-        2 * np.pi * np.minimum(np.atleast_1d(np.asarray(frequency_hz, dtype=float)), 0.49 * sample_rate) / sample_rate
-    )
+    w0 = 2 * np.pi * np.minimum(np.atleast_1d(np.asarray(frequency_hz, dtype=float)), 0.49 * sample_rate) / sample_rate
     cos, alpha = np.cos(w0), np.sin(w0) / (2 * np.asarray(q, dtype=float))
     root = 2 * np.sqrt(a) * alpha
     if shape == "bell":
@@ -75,7 +73,7 @@ def cookbook(shape: str, *, frequency_hz: ArrayLike, gain_db: ArrayLike, q: Arra
         d = (1 + alpha, -2 * cos, 1 - alpha)
     else:
         raise ValueError(f"shape must be bell, low shelf, high shelf or high-pass, got {shape!r}")
-    return np.stack(np.broadcast_arrays(*b, *d), axis=-1) / np.expand_dims(d[0], -1)
+    return np.asarray(np.stack(np.broadcast_arrays(*b, *d), axis=-1) / np.expand_dims(d[0], -1))
 
 
 def response(sections: Samples, frequency_hz: Samples, *, sample_rate: int) -> Spectrum:

@@ -35,9 +35,7 @@ class Bass(Description):
     blip_ms: float = parameter(
         18, 3, 120, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1
     )
-    blip_db: float = parameter(
-        -18, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5
-    )
+    blip_db: float = parameter(-18, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5)
 
 
 def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:

@@ -83,10 +83,7 @@ def strongest_beating(
     kick_partials = [landing_hz * k for k in range(1, 9) if landing_hz * k <= HIGHEST_HZ]
     kick_levels = {f: kicks.envelope(f) for f in kick_partials}
     bass_levels = {
-        (number, k): basses.envelope(hz * k)
-        for number, hz in note_hz.items()
-        for k in range(1, 9)
-        if hz * k <= HIGHEST_HZ
+        (number, k): basses.envelope(hz * k) for number, hz in note_hz.items() for k in range(1, 9) if hz * k <= HIGHEST_HZ
     }
     peaks = [float(np.max(e[settled], initial=0)) for e in kick_levels.values()]
     floor = 10 ** (-PARTIAL_RANGE_DB / 20) * max([*peaks, *(float(e.max()) for e in bass_levels.values())])
