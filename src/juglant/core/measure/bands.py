@@ -9,6 +9,7 @@ from scipy import fft
 from scipy import signal as dsp
 
 from juglant.core.signal.decimate import decimate
+from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples
 
 LOWEST_STEP, HIGHEST_STEP = -16, 12
@@ -47,6 +48,14 @@ def band_gain(centre_hz: float, frequency_hz: Samples, *, sample_rate: int) -> S
         top = b0 + z * (b1 + z * b2)
         bottom = 1 + z * (a1 + z * a2)
         gain *= (top.real**2 + top.imag**2) / (bottom.real**2 + bottom.imag**2)
+    return gain
+
+
+@lru_cache(maxsize=48)
+def _loop_gain(centre_hz: float, length: int, rate: float, sample_rate: int) -> Samples:
+    """`band_gain` at the bins of a transform (remembered: every stem of a loop asks for the same)."""
+    gain = band_gain(centre_hz, fft.rfftfreq(length, 1 / rate), sample_rate=sample_rate)
+    gain.setflags(write=False)
     return gain
 
 
@@ -103,8 +112,7 @@ def low_band_frames(loop: Samples, *, sample_rate: int) -> Samples:
     margin = round(PAD_S * 2 * rate)
     count = -(-loop.size // factor)
     length = fft.next_fast_len(count + 2 * margin, real=True)
-    ahead = margin * factor
-    around = np.take(loop, np.arange(-ahead, (length - margin) * factor), mode="wrap")
+    around = wrapped(loop, margin * factor, (length - margin) * factor - loop.size)
     slow = decimate(around, factor, pass_share=0.7)[:length]
     frequency = fft.rfftfreq(length, 1 / rate)
     # Each slow sample stands for `factor` fast ones: move it to the middle of them.
@@ -116,7 +124,7 @@ def low_band_frames(loop: Samples, *, sample_rate: int) -> Samples:
     used = np.arange(weights.size) * factor
     weights *= np.clip((loop.size - used) / factor, 0, 1)
     for row, centre in enumerate(LOW_CENTRES_HZ):
-        band = fft.irfft(spectrum * band_gain(centre, frequency, sample_rate=sample_rate), length)
+        band = fft.irfft(spectrum * _loop_gain(centre, length, rate, sample_rate), length)
         part = np.zeros(weights.size)
         have = min(weights.size, length - margin)
         part[:have] = band[margin : margin + have] ** 2

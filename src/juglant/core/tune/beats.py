@@ -10,6 +10,7 @@ from scipy import fft
 from juglant.core.measure.timing import LOW_BAND_HZ
 from juglant.core.model.track import Track
 from juglant.core.signal.decimate import decimate
+from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples
 
 HIGHEST_HZ = 200.0
@@ -41,7 +42,7 @@ class LoopPartials:
         self.margin = round(MARGIN_S * self.rate)
         self.count = -(-loop.size // factor)
         length = fft.next_fast_len(self.count + 2 * self.margin, real=True)
-        around = np.take(loop, np.arange(-self.margin * factor, (length - self.margin) * factor), mode="wrap")
+        around = wrapped(loop, self.margin * factor, (length - self.margin) * factor - loop.size)
         self.length = length
         self.spectrum = fft.rfft(decimate(around, factor, pass_share=0.7)[:length])
         self.bins = fft.rfftfreq(length, 1 / self.rate)

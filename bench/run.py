@@ -1,0 +1,227 @@
+"""What `./juglant bench` runs: medians and ratios within one run, compiled code warm, first calls stated apart."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+import warnings
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+HITS, PYIN_HITS = 60, 6
+SEED = 4242
+
+
+@dataclass(frozen=True)
+class Line:
+    """One figure, its unit, and the limit it is held against (None: stated only)."""
+
+    name: str
+    value: float
+    unit: str
+    limit: float | None = None
+    at_least: bool = False
+
+    @property
+    def within(self) -> bool:
+        """Whether the limit is kept."""
+        if self.limit is None:
+            return True
+        return self.value >= self.limit if self.at_least else self.value <= self.limit
+
+
+def timed_ms(work: Callable[[], Any], times: int) -> float:
+    """Median time of a call in ms."""
+    found = []
+    for _ in range(times):
+        began = time.perf_counter()
+        work()
+        found.append(1000 * (time.perf_counter() - began))
+    return statistics.median(found)
+
+
+def landing_lines() -> list[Line]:
+    """Landing against pyin on the same hits: time and error."""
+    import librosa
+    import numpy as np
+    from made_hits import pitched  # type: ignore[import-not-found]
+
+    from juglant.core.measure.landing import measure_landing
+
+    rng = np.random.default_rng(SEED)
+    hits = [pitched(rng) for _ in range(HITS)]
+    first = timed_ms(lambda: measure_landing(hits[0].audio, sample_rate=hits[0].sample_rate), 1)
+    for hit in hits:
+        measure_landing(hit.audio, sample_rate=hit.sample_rate)
+    times, errors, ratios, their_errors = [], [], [], []
+    for number, hit in enumerate(hits):
+        began = time.perf_counter()
+        landing = measure_landing(hit.audio, sample_rate=hit.sample_rate).landing_hz
+        ours = time.perf_counter() - began
+        times.append(1000 * ours)
+        error = abs(1200 * np.log2(landing / (hit.landing_hz or 1.0))) if landing else 1200.0
+        errors.append(float(error))
+        if number >= PYIN_HITS:
+            continue
+        began = time.perf_counter()
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            pitch, _, _ = librosa.pyin(
+                hit.audio, fmin=25, fmax=400, sr=hit.sample_rate, frame_length=8192, hop_length=512, resolution=0.1
+            )
+        theirs = time.perf_counter() - began
+        level = librosa.feature.rms(y=hit.audio, frame_length=8192, hop_length=512)[0][: pitch.size]
+        known = np.isfinite(pitch)
+        weight = np.where(known, level**2, 0)
+        heard = 2 ** (np.sum(weight[known] * np.log2(pitch[known])) / weight[known].sum()) if known.any() else None
+        their_errors.append(float(abs(1200 * np.log2(heard / hit.landing_hz))) if heard else 1200.0)
+        ratios.append(theirs / ours)
+    return [
+        Line("landing, first call", first, "ms"),
+        Line("landing, one hit", statistics.median(times), "ms", 8),
+        Line("landing, times faster than pyin", statistics.median(ratios), "x", 30, at_least=True),
+        Line("landing, median error", statistics.median(errors), "cents", 1),
+        Line("pyin, median error on its hits", statistics.median(their_errors), "cents"),
+    ]
+
+
+def render_lines() -> list[Line]:
+    """Kick, loop and measurement."""
+    from juglant.core.hit.render import cached_layer, render_layer, sum_layers
+    from juglant.core.mix import render as mix
+    from juglant.core.mix.analyse import contest_of, measure_levels
+    from juglant.core.mix.plan import plan_carve, plan_duck
+    from juglant.core.model.hit import Layer
+    from juglant.core.synth.sweep import Sweep
+    from juglant.core.synth.tail import Tail
+    from juglant.demo.track import solved_track, untouched_track
+
+    began = time.perf_counter()
+    track = solved_track()
+    first = 1000 * (time.perf_counter() - began)
+    long_sweep = Sweep(hold_ms=300, decay_ms=900, release_ms=300, drive_db=6)
+    layers = [
+        *track.kick.layers,
+        Layer(id="long", name="Long", source=long_sweep),
+        Layer(id="bed", name="Bed", source=Tail(hold_ms=300, decay_ms=900, release_ms=300)),
+    ]
+
+    def kick() -> None:
+        sum_layers(layers, [render_layer(layer, sample_rate=48000) for layer in layers], sample_rate=48000)
+
+    eight = track.model_copy(update={"sheet": track.sheet.model_copy(update={"bars": 8})})
+    notes = tuple(n.model_copy(update={"at_beats": n.at_beats + 16}) for n in track.bass_notes)
+    eight = eight.model_copy(
+        update={
+            "bass_notes": track.bass_notes + notes,
+            "kick_at_beats": track.kick_at_beats + tuple(at + 16 for at in track.kick_at_beats),
+        }
+    )
+
+    def loop() -> None:
+        for cache in (mix.cached_hit, mix.cached_note, mix._kick_before, mix._bass_before, mix._carved, cached_layer):
+            cache.cache_clear()
+        mix.render_stems(eight)
+
+    kick()
+    loop()
+    stems = mix.render_stems(eight)
+
+    def measure() -> None:
+        contest_of(eight, stems)
+        measure_levels(eight, stems)
+
+    measure()
+    bare = untouched_track()
+    return [
+        Line("demo solved, first call", first, "ms"),
+        Line("kick of five layers, 1.5 s, rendered", timed_ms(kick, 15), "ms", 40),
+        Line("eight bars with carve and duck, rendered", timed_ms(loop, 9), "ms", 400),
+        Line("eight bars, measured", timed_ms(measure, 9), "ms", 400),
+        Line("carve solved", timed_ms(lambda: plan_carve(bare), 3), "ms"),
+        Line("duck solved", timed_ms(lambda: plan_duck(bare), 3), "ms"),
+    ]
+
+
+def address_of(server: subprocess.Popen[str]) -> str:
+    """The address a server prints first."""
+    line = server.stdout.readline() if server.stdout else ""
+    return next(word for word in line.split() if word.startswith("http"))
+
+
+def answer_after_s(folder: Path) -> tuple[float, float]:
+    """Seconds from starting a server to its first answer, and to its first answer about a track."""
+    began = time.perf_counter()
+    command = [sys.executable, "-m", "juglant.cli", "demo", "--no-browser", "--port", "0", "--data", str(folder)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:  # noqa: S603
+        try:
+            address = address_of(server)
+            page = _when(address, began)
+            return page, _when(f"{address}api/tracks", began)
+        finally:
+            server.terminate()
+
+
+def _when(address: str, began: float) -> float:
+    while True:
+        try:
+            urllib.request.urlopen(address, timeout=30).read()  # noqa: S310
+        except urllib.error.HTTPError:
+            return time.perf_counter() - began
+        except OSError:
+            time.sleep(0.01)
+            continue
+        return time.perf_counter() - began
+
+
+def start_lines() -> list[Line]:
+    """Server start, the second time (the first one solves the demo)."""
+    with tempfile.TemporaryDirectory() as folder:
+        first = answer_after_s(Path(folder))
+        again = [answer_after_s(Path(folder)) for _ in range(3)]
+    return [
+        Line("server start to a solved demo, first time", first[1], "s"),
+        Line("server start to first answer", statistics.median(page for page, _ in again), "s", 3),
+        Line("server start to first answer about a track", statistics.median(api for _, api in again), "s"),
+    ]
+
+
+def page_lines() -> list[Line]:
+    """Size of the built page before fonts."""
+    built = ROOT / "web" / "dist"
+    parts = [p for p in built.rglob("*") if p.suffix in {".js", ".css", ".html", ".svg"}]
+    size = sum(len(gzip.compress(part.read_bytes())) for part in parts)
+    return [Line("front end gzipped, before fonts", size / 1000, "kB", 300)]
+
+
+def run_bench(*, as_json: bool) -> int:
+    """Run everything; 1 where a limit is not kept."""
+    lines: list[Line] = []
+    for part in (landing_lines, render_lines, page_lines, start_lines):
+        for line in part():
+            lines.append(line)
+            if not as_json:
+                word = "" if line.limit is None else f"{'at least' if line.at_least else 'under'} {line.limit:g}"
+                verdict = "" if line.within else "  OVER"
+                sys.stdout.write(f"{line.name:<48}{line.value:>10.2f} {line.unit:<6}{word}{verdict}\n")
+                sys.stdout.flush()
+    from bench.page import edit_to_sound_ms
+
+    sound = Line("edit to sound, median", edit_to_sound_ms(), "ms", 150)
+    lines.append(sound)
+    if as_json:
+        sys.stdout.write(json.dumps([{**asdict(line), "within": line.within} for line in lines]) + "\n")
+    else:
+        sys.stdout.write(f"{sound.name:<48}{sound.value:>10.2f} ms    under 150{'' if sound.within else '  OVER'}\n")
+    return 0 if all(line.within for line in lines) else 1
