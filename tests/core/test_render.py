@@ -71,7 +71,13 @@ def test_no_control_of_the_bass_breaks_a_note(field: str, end: str, frames: int)
 def test_aliasing_is_80_db_under_the_fundamental(shape: float, drive_db: float, landing_hz: float) -> None:
     """Method: tonal engines with notes up to 250 Hz. A steady tone has energy only at multiples of its pitch."""
     source = Sweep(
-        landing_hz=landing_hz, start_semitones=0, shape=shape, drive_db=drive_db, hold_ms=1000, decay_ms=3000, release_ms=500
+        landing_hz=landing_hz,
+        start_semitones=0,
+        shape=shape,
+        drive_db=drive_db,
+        hold_ms=1000,
+        decay_ms=3000,
+        release_ms=500,
     )
     tone = render_layer(layer_of(source), sample_rate=48000)[4800:43200]
     spectrum = np.abs(np.fft.rfft(tone * dsp.windows.blackmanharris(tone.size)))

@@ -68,6 +68,9 @@ def gain_rows(track: Track, total_frames: int) -> GainRows:
     # Strokes of the passes before and after reach into this one.
     reach = math.ceil((hold_end_s(duck) + duck.return_ms / 1000) / loop_s)
     strokes = sorted(hit + turn * loop_s for hit in hits_s for turn in range(-reach - 1, 2))
+    # Every corner stands on the grid: times rounded to it, and each stroke moved onto it (by at most 0.05 ms).
+    duck = _on_grid(duck)
+    strokes = [round(stroke / GRID_S) * GRID_S for stroke in strokes]
     shape = np.array(_stroke_times(duck))
     ticks = np.unique(np.round((np.array(strokes)[:, None] + shape).ravel() / GRID_S).astype(np.int64))
     starts = np.array(strokes) - duck.lookahead_ms / 1000
@@ -86,12 +89,20 @@ def gain_rows(track: Track, total_frames: int) -> GainRows:
     return GainRows(np.round(times, 4), np.round(gain, 4) + 0.0)
 
 
+def _on_grid(duck: Duck) -> Duck:
+    """The duck with its times rounded to the grid."""
+    grid_ms = 1000 * GRID_S
+    names = ("lookahead_ms", "fall_ms", "hold_ms", "return_ms")
+    return duck.model_copy(update={name: round(getattr(duck, name) / grid_ms) * grid_ms for name in names})
+
+
 def _from(duck: Duck, present_db: float, time_s: Samples) -> Samples:
     """One stroke that starts its fall at `present_db` instead of 0."""
     fall = np.clip((time_s + duck.lookahead_ms / 1000) / (duck.fall_ms / 1000), 0, 1)
     ordinary = stroke_db(duck, time_s)
     falling = present_db + (-duck.depth_db - present_db) * fall
-    return np.where(fall < 1, falling, ordinary)
+    # Ticks are multiples of the grid: what is within a millionth of the corner is the corner.
+    return np.where(fall < 1 - 1e-6, falling, ordinary)
 
 
 def rows_to_gain(rows: GainRows, total_frames: int, *, sample_rate: int) -> Samples:

@@ -53,7 +53,8 @@ LOWEST_COMMON_HZ = 32.0
 # 5/6 with room for the band's pull; a skin's second mode would stand at 0.797.
 FIFTH_OVER_SIXTH = (0.82, 0.86)
 FIRM_CENTS = 15.0
-WIDEST_CENTS = 1200.0
+# A margin wider than two thirds of an octave names no note.
+WIDEST_CENTS = 800.0
 WIDE_CENTS, LEAST_WIDE_PERIODICITY = 400.0, 0.5
 # A drift term is believed where it leaves clearly less misfit and moves the note by this much.
 DRIFT_CYCLES = 14.0
@@ -63,6 +64,8 @@ DRIFT_MARGIN = 0.05
 HEARD_RANGE_DB = 20.0
 # Another harmonic is followed where it is this much louder and agrees on the note.
 LOUDER, SAME_CENTS = 1.5, 60.0
+# An odd harmonic at least this strong re the second speaks against the second being the fundamental.
+STRONG = 0.5
 SETTLED_RATIO = 2 ** (50 / 1200)
 CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
@@ -185,11 +188,7 @@ def _choose(found: list[_Candidate]) -> _Candidate:
     """The harmonic with the least error, unless it disagrees with a clear fundamental (a skin's partial)."""
     best = min(found, key=lambda one: one.error_cents)
     ground = found[0]
-    if (
-        len(found) > 1
-        and best.harmonic == 2
-        and not any(one is not best and _apart(one, best) < 5 * (one.error_cents + best.error_cents) + 10 for one in found)
-    ):
+    if len(found) > 1 and best.harmonic == 2 and not any(one is not best and _supports(one, best) for one in found):
         # Nothing at the odd multiples: what looks like a second harmonic is the fundamental.
         return replace(best, harmonic=1)
     if best.harmonic == 1 or ground.harmonic > 1:
@@ -197,6 +196,13 @@ def _choose(found: list[_Candidate]) -> _Candidate:
     loudest = max(one.level for one in found)
     sure = ground.level > 0.2 * loudest and ground.error_cents < max(5.0, 3 * best.error_cents)
     return ground if sure and _apart(best, ground) > 6 * (best.error_cents + ground.error_cents) + 15 else best
+
+
+def _supports(one: _Candidate, best: _Candidate) -> bool:
+    """Whether another harmonic speaks for the same fundamental: by agreeing, or by being strong and near."""
+    apart = _apart(one, best)
+    agrees = apart < 5 * (one.error_cents + best.error_cents) + 10
+    return agrees or (one.level > STRONG * best.level and apart < SAME_CENTS)
 
 
 def _is_third(found: list[_Candidate]) -> bool:
@@ -384,7 +390,12 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     found = _candidates(spectrum, base, rate=rate, frames=x.size, noise=noise)
     if base > 3 * LOWEST_COMMON_HZ and _is_third(found):
         lower = _candidates(spectrum, base / 3, rate=rate, frames=x.size, noise=noise)
-        if lower and lower[0].harmonic == 1 and lower[0].level > 0.02 * found[0].level and _steady(lower[0], base / 3):
+        if (
+            lower
+            and lower[0].harmonic == 1
+            and lower[0].level > 0.02 * found[0].level
+            and _steady(lower[0], found[0].frequency_hz / 3)
+        ):
             found = lower
     if not found:
         return no_landing(0.2)

@@ -17,7 +17,7 @@ from juglant.core.measure.level import k_weighting
 from juglant.core.model.carve import Move, Shape
 from juglant.core.separate.clearance import Contest, Goal
 from juglant.core.signal.decimate import decimate
-from juglant.core.signal.filters import cookbook, response
+from juglant.core.signal.filters import candidate_responses, response
 from juglant.core.types import Samples, Spectrum
 
 PER_OCTAVE = 24
@@ -29,13 +29,14 @@ NEARLY_DB = 0.1
 NOTE_LOSS_DB = 1.0
 # Losses closer than this are told apart by the number of moves.
 SAME_LOSS_LU = 0.05
-MARGIN_DB = 0.02
-LEAST_BREACH_DB = 0.05
+MARGIN_DB = 0.05
+LEAST_BREACH_DB = 0.02
 STRUCTURES: tuple[tuple[Shape, ...], ...] = (
     ("bell",), ("low shelf",), ("bell", "bell"), ("low shelf", "bell"), ("low shelf", "bell", "bell"),
     ("bell", "bell", "bell"),
 )  # fmt: skip
 MOST_STEPS = 45
+MOST_ROUNDS, POLISHED = 3, 3
 SLOPE_STEP = 1e-5
 
 
@@ -49,6 +50,7 @@ class CarveProblem:
     yielder_is_kick: bool
     goal: Goal
     limit_hz: Samples  # where the response is limited, (points,)
+    fine_hz: Samples  # and where it is checked, (points,)
     note_hz: Samples  # fundamentals outside the judged bands, (notes,)
     loud_hz: Samples  # bins of the loudness spectrum, (bins,)
     loud_power: Samples  # K-weighted power of the yielder there, (bins,)
@@ -130,23 +132,13 @@ def carve_problem(
         other_energy=other_energy,
         yielder_is_kick=yielder_is_kick,
         goal=goal,
+        fine_hz=np.geomspace(floor_hz, 20_000, 500),
         limit_hz=np.concatenate((np.geomspace(floor_hz, 640, 34), np.geomspace(800, 20_000, 5))),
         note_hz=np.array(kept),
         loud_hz=middle,
         loud_power=total * weight,
         sample_rate=sample_rate,
     )
-
-
-def _responses(shapes: tuple[Shape, ...], vectors: Samples, z: Spectrum, sample_rate: int) -> Spectrum:
-    """Responses of candidates, (candidates, points); vectors: (candidates, 3 * moves) of log2 f, gain, log2 q."""
-    out = np.ones((vectors.shape[0], z.size), dtype=complex)
-    for k, shape in enumerate(shapes):
-        f, gain, q = vectors[:, 3 * k : 3 * k + 3].T
-        sections = cookbook(shape, frequency_hz=2.0**f, gain_db=gain, q=2.0**q, sample_rate=sample_rate)
-        b0, b1, b2, _, a1, a2 = (column[:, None] for column in sections.T)
-        out *= (b0 + z * (b1 + z * b2)) / (1 + z * (a1 + z * a2))
-    return out
 
 
 @dataclass(frozen=True)
@@ -163,7 +155,7 @@ def judge(problem: CarveProblem, shapes: tuple[Shape, ...], vectors: Samples) ->
     """Judge candidates, (candidates, 3 * moves), without rendering them."""
     groups = (problem.components_hz, problem.limit_hz, problem.note_hz, problem.loud_hz)
     z = np.exp(-2j * np.pi * np.concatenate(groups) / problem.sample_rate)
-    h = _responses(shapes, vectors, z, problem.sample_rate)
+    h = candidate_responses(shapes, vectors, z, sample_rate=problem.sample_rate)
     part, limited, notes, loud = np.split(h, np.cumsum([group.size for group in groups])[:-1], axis=1)
     left = np.sum((part @ problem.gram) * part.conj(), axis=1).real
     ratio = left / problem.other_energy if problem.yielder_is_kick else problem.other_energy / np.maximum(left, 1e-30)
@@ -186,6 +178,8 @@ class _Search:
         for _ in shapes:
             self.bounds += [(np.log2(24), np.log2(320)), (DEEPEST_DB, HIGHEST_DB), (np.log2(0.35), np.log2(4))]
         self.at: bytes = b""
+        # Taken off the limits where a resonance between the points of the coarse grid would break them.
+        self.tighter_db = 0.0
         self.values, self.slopes = np.zeros(0), np.zeros((0, 0))
 
     def figures(self, vector: Samples) -> tuple[Samples, Samples]:
@@ -200,8 +194,8 @@ class _Search:
                 (
                     self.sign * found.clearance_db,
                     found.lost_lu,
-                    found.limits_db - DEEPEST_DB - MARGIN_DB,
-                    HIGHEST_DB - MARGIN_DB - found.limits_db,
+                    found.limits_db - DEEPEST_DB - MARGIN_DB - self.tighter_db,
+                    HIGHEST_DB - MARGIN_DB - self.tighter_db - found.limits_db,
                     found.notes_db + NOTE_LOSS_DB - MARGIN_DB,
                 )
             )
@@ -209,13 +203,15 @@ class _Search:
             self.at = vector.tobytes()
         return self.values, self.slopes
 
-    def solve(self, start: Samples, *, least: float | None, most: float) -> tuple[Samples, float, float, float]:
+    def solve(
+        self, start: Samples, *, least: float | None, most: float, rounds: int = 1
+    ) -> tuple[Samples, float, float, float]:
         """From one start: most clearance (least None), or least loudness lost with clearance between least and most.
 
         Returns the vector, its clearance towards the goal, its loudness lost and how far it breaks the limits.
         """
         which, sign = (0, -1.0) if least is None else (1, 1.0)
-        rules = [
+        rules: list[dict[str, object]] = [
             {
                 "type": "ineq",
                 "fun": lambda v: self.figures(v)[0][2:],
@@ -232,6 +228,27 @@ class _Search:
                     "jac": lambda v: np.stack((self.figures(v)[1][0], -self.figures(v)[1][0], self.figures(v)[1][1])),
                 }
             )
+        vector = start
+        for _ in range(rounds):
+            vector = self._minimized(vector, rules, which, sign)
+            self.tighter_db += self.breach_db(vector)
+            if self.breach_db(vector) < LEAST_BREACH_DB:
+                break
+        values = self.figures(vector)[0]
+        breach = max(self.breach_db(vector), -float(values[2:].min()) - self.tighter_db, 0.0)
+        self.tighter_db, self.at = 0.0, b""
+        return vector, float(values[0]), float(values[1]), breach
+
+    def breach_db(self, vector: Samples) -> float:
+        """How far the summed response leaves its limits anywhere, on a grid that no resonance slips through."""
+        z = np.exp(-2j * np.pi * self.problem.fine_hz / self.problem.sample_rate)
+        level = 20 * np.log10(
+            np.abs(candidate_responses(self.shapes, vector[None], z, sample_rate=self.problem.sample_rate)[0])
+        )
+        return max(0.0, float(level.max()) - HIGHEST_DB, DEEPEST_DB - float(level.min()))
+
+    def _minimized(self, start: Samples, rules: list[dict[str, object]], which: int, sign: float) -> Samples:
+        self.at = b""
         found = optimize.minimize(  # type: ignore[call-overload]
             lambda v: sign * self.figures(v)[0][which],
             start,
@@ -242,9 +259,7 @@ class _Search:
             options={"maxiter": MOST_STEPS, "ftol": 1e-3},
         )
         low, high = np.array(self.bounds).T
-        vector = np.clip(found.x, low, high)
-        values = self.figures(vector)[0]
-        return vector, float(values[0]), float(values[1]), max(0.0, -float(values[2:].min()))
+        return np.asarray(np.clip(found.x, low, high))
 
 
 def _starts(problem: CarveProblem, shapes: tuple[Shape, ...], judged_hz: list[float]) -> list[Samples]:
@@ -292,25 +307,32 @@ def solve_carve(problem: CarveProblem, contest: Contest) -> CarvePlan:
     farthest: dict[tuple[Shape, ...], tuple[Samples, float]] = {}
     for shapes, search in searches.items():
         ends = [search.solve(start, least=None, most=0.0) for start in _starts(problem, shapes, judged_hz)]
-        good = [(vector, reach) for vector, reach, _, breach in ends if breach < LEAST_BREACH_DB]
+        ends.sort(key=lambda end: -end[1])
+        # Only what promises most is brought within the limits between the points of the coarse grid.
+        tried = [search.solve(end[0], least=None, most=0.0, rounds=MOST_ROUNDS) for end in ends[:POLISHED]]
+        good = [(vector, reach) for vector, reach, _, breach in tried if breach < LEAST_BREACH_DB]
         if good:
             farthest[shapes] = max(good, key=lambda pair: pair[1])
     if not farthest:
         return CarvePlan((), before, 0.0, limited=True)
     best = min(wanted, max(reach for _, reach in farthest.values()))
+    low, high = best - NEARLY_DB + MARGIN_DB, wanted + OVERSHOOT_DB - MARGIN_DB
+    lean: list[tuple[float, tuple[Shape, ...], Samples]] = []
     candidates: list[tuple[float, tuple[Shape, ...], Samples, float]] = []
     for shapes, (vector, reach) in farthest.items():
         if reach < best - NEARLY_DB:
             continue
         search = searches[shapes]
         for start in [vector, *_starts(problem, shapes, judged_hz)]:
-            lean, clearance, lost, breach = search.solve(
-                start, least=best - NEARLY_DB + MARGIN_DB, most=wanted + OVERSHOOT_DB - MARGIN_DB
-            )
-            if breach < LEAST_BREACH_DB and best - NEARLY_DB <= clearance <= wanted + OVERSHOOT_DB:
-                candidates.append((lost, shapes, lean, clearance))
+            found, clearance, lost, _ = search.solve(start, least=low, most=high)
+            if best - NEARLY_DB <= clearance <= wanted + OVERSHOOT_DB:
+                lean.append((lost, shapes, found))
         if reach <= wanted + OVERSHOOT_DB:
             candidates.append((float(search.figures(vector)[0][1]), shapes, vector, reach))
+    for _, shapes, start in sorted(lean, key=lambda one: abs(one[0]))[: 2 * POLISHED]:
+        found, clearance, lost, breach = searches[shapes].solve(start, least=low, most=high, rounds=MOST_ROUNDS)
+        if breach < LEAST_BREACH_DB and best - NEARLY_DB <= clearance <= wanted + OVERSHOOT_DB:
+            candidates.append((lost, shapes, found, clearance))
     least = min(abs(lost) for lost, *_ in candidates)
     lost, shapes, vector, clearance = min(
         (c for c in candidates if abs(c[0]) <= least + SAME_LOSS_LU), key=lambda c: (len(c[1]), abs(c[0]))

@@ -7,7 +7,6 @@ from typing import Literal
 
 import numba
 import numpy as np
-from numpy.typing import ArrayLike
 from scipy import signal as dsp
 
 from juglant.core.signal.wrap import wrapped
@@ -51,30 +50,65 @@ def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass
     return sections
 
 
-def cookbook(shape: str, *, frequency_hz: ArrayLike, gain_db: ArrayLike, q: ArrayLike, sample_rate: int) -> Samples:
-    """EQ sections, (1, 6) for numbers and (n, 6) for arrays (n,), normalised to a0 = 1.
+SHAPES = ("bell", "low shelf", "high shelf", "high-pass")
+
+
+@numba.njit(cache=True, nogil=True)
+def _cookbook(shape: int, frequency_hz: float, gain_db: float, q: float, rate: float) -> tuple[float, ...]:
+    """b0, b1, b2, a0, a1, a2 of one section; shape: place in SHAPES. Formulas: R. Bristow-Johnson, Audio EQ Cookbook."""
+    a = 10 ** (gain_db / 40)
+    w0 = 2 * math.pi * min(frequency_hz, 0.49 * rate) / rate
+    cos, alpha = math.cos(w0), math.sin(w0) / (2 * q)
+    root = 2 * math.sqrt(a) * alpha
+    if shape == 0:
+        return 1 + alpha * a, -2 * cos, 1 - alpha * a, 1 + alpha / a, -2 * cos, 1 - alpha / a
+    if shape == 3:
+        return (1 + cos) / 2, -(1 + cos), (1 + cos) / 2, 1 + alpha, -2 * cos, 1 - alpha
+    # A high shelf is a low shelf with the cosine turned over, and the odd coefficients with it.
+    turn = 1.0 if shape == 1 else -1.0
+    c = turn * cos
+    return (
+        a * (a + 1 - (a - 1) * c + root),
+        turn * 2 * a * (a - 1 - (a + 1) * c),
+        a * (a + 1 - (a - 1) * c - root),
+        a + 1 + (a - 1) * c + root,
+        turn * -2 * (a - 1 + (a + 1) * c),
+        a + 1 + (a - 1) * c - root,
+    )
+
+
+def cookbook(shape: str, *, frequency_hz: float, gain_db: float, q: float, sample_rate: int) -> Samples:
+    """One EQ section, (1, 6), normalised to a0 = 1.
 
     shape: 'bell', 'low shelf', 'high shelf' or 'high-pass'. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
     """
-    a = 10 ** (np.atleast_1d(np.asarray(gain_db, dtype=float)) / 40)
-    w0 = 2 * np.pi * np.minimum(np.atleast_1d(np.asarray(frequency_hz, dtype=float)), 0.49 * sample_rate) / sample_rate
-    cos, alpha = np.cos(w0), np.sin(w0) / (2 * np.asarray(q, dtype=float))
-    root = 2 * np.sqrt(a) * alpha
-    if shape == "bell":
-        b = (1 + alpha * a, -2 * cos, 1 - alpha * a)
-        d = (1 + alpha / a, -2 * cos, 1 - alpha / a)
-    elif shape == "low shelf":
-        b = (a * (a + 1 - (a - 1) * cos + root), 2 * a * (a - 1 - (a + 1) * cos), a * (a + 1 - (a - 1) * cos - root))
-        d = (a + 1 + (a - 1) * cos + root, -2 * (a - 1 + (a + 1) * cos), a + 1 + (a - 1) * cos - root)
-    elif shape == "high shelf":
-        b = (a * (a + 1 + (a - 1) * cos + root), -2 * a * (a - 1 + (a + 1) * cos), a * (a + 1 + (a - 1) * cos - root))
-        d = (a + 1 - (a - 1) * cos + root, 2 * (a - 1 - (a + 1) * cos), a + 1 - (a - 1) * cos - root)
-    elif shape == "high-pass":
-        b = ((1 + cos) / 2, -(1 + cos), (1 + cos) / 2)
-        d = (1 + alpha, -2 * cos, 1 - alpha)
-    else:
+    if shape not in SHAPES:
         raise ValueError(f"shape must be bell, low shelf, high shelf or high-pass, got {shape!r}")
-    return np.asarray(np.stack(np.broadcast_arrays(*b, *d), axis=-1) / np.expand_dims(d[0], -1))
+    section = np.array([_cookbook(SHAPES.index(shape), frequency_hz, gain_db, q, float(sample_rate))])
+    return np.asarray(section / section[0, 3])
+
+
+@numba.njit(cache=True, nogil=True)
+def _candidate_responses(kinds, vectors, z, rate, out):  # type: ignore[no-untyped-def]
+    for c in range(vectors.shape[0]):
+        for i in range(z.size):
+            out[c, i] = 1.0
+        for k in range(kinds.size):
+            f, gain, q = 2.0 ** vectors[c, 3 * k], vectors[c, 3 * k + 1], 2.0 ** vectors[c, 3 * k + 2]
+            b0, b1, b2, a0, a1, a2 = _cookbook(kinds[k], f, gain, q, rate)
+            for i in range(z.size):
+                out[c, i] *= (b0 + z[i] * (b1 + z[i] * b2)) / (a0 + z[i] * (a1 + z[i] * a2))
+
+
+def candidate_responses(shapes: tuple[str, ...], vectors: Samples, z: Spectrum, *, sample_rate: int) -> Spectrum:
+    """Responses of many EQs at once, (candidates, points).
+
+    vectors: (candidates, 3 * shapes) of log2 frequency, gain in dB, log2 Q; z: e^(-jw) of each point.
+    """
+    out = np.empty((vectors.shape[0], z.size), dtype=complex)
+    kinds = np.array([SHAPES.index(shape) for shape in shapes], dtype=np.int64)
+    _candidate_responses(kinds, np.ascontiguousarray(vectors), z, float(sample_rate), out)
+    return out
 
 
 def response(sections: Samples, frequency_hz: Samples, *, sample_rate: int) -> Spectrum:

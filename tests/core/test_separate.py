@@ -1,0 +1,147 @@
+"""Clearance by hand-made cells, and the carve: its limits, its goal, and that what is promised is rendered."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from conftest import sheet_with
+from scipy import signal as dsp
+
+from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
+from juglant.core.mix.analyse import Analysis, analyse
+from juglant.core.mix.plan import plan_carve, without_room
+from juglant.core.mix.render import render_stems
+from juglant.core.model.track import Track
+from juglant.core.music.notes import note_hz
+from juglant.core.separate.clearance import GOALS, find_contest, kick_clearance, measure_clearance
+from juglant.core.separate.filters import move_sections
+
+BANDS, FRAMES = len(LOW_CENTRES_HZ), 10
+B50, B63, B100, B126 = 3, 4, 6, 7
+
+
+def cells(level: dict[tuple[int, int], float]) -> np.ndarray:
+    out = np.full((BANDS, FRAMES), 1e-12)
+    for (band, frame), energy in level.items():
+        out[band, frame] = energy
+    return out
+
+
+def test_clearance_is_energy_over_energy_in_the_active_cells_of_the_judged_bands() -> None:
+    # The kick is active in frames 0 and 1 (frame 2 is 20 dB under its peak); the bass also sounds elsewhere.
+    kick = cells({(B50, 0): 1.0, (B50, 1): 0.5, (B50, 2): 0.01, (B126, 0): 0.9})
+    bass = cells({(B50, 0): 0.2, (B50, 1): 0.1, (B50, 7): 5.0, (B126, 0): 0.9})
+    contest = find_contest(kick, bass, "kick")
+    assert contest.judged_bands == [B50]
+    assert contest.contested[B126]  # contested, but over the split of 100 Hz
+    assert contest.active[B50].tolist()[:3] == [True, True, False]
+    found = measure_clearance("kick", contest, kick_before=kick, bass_before=bass, kick=kick, bass=bass * 0.1)
+    assert found.before_db == pytest.approx(10 * np.log10(1.5 / 0.3))
+    assert found.after_db == pytest.approx(found.before_db + 10)
+    assert found.short_db == 0
+
+
+@pytest.mark.parametrize(
+    ("owner", "clearance_db", "short_db"),
+    [("kick", 7, 3), ("kick", 12, 0), ("shared", 5, 1), ("kick-is-bass", 10, 5), ("bass", -4, 6), ("bass", -11, 0)],
+)
+def test_goals_by_owner(owner: str, clearance_db: float, short_db: float) -> None:
+    assert GOALS[owner].short_db(clearance_db) == pytest.approx(short_db)  # type: ignore[index]
+
+
+@pytest.mark.parametrize(
+    ("kick", "bass", "says"),
+    [
+        (cells({}) * 0, cells({(B50, 0): 1}), "no kick"),
+        (cells({(B50, 0): 1}), cells({}) * 0, "no bass"),
+        (cells({(B50, 0): 1.0}), cells({(B126, 0): 1.0}), "do not meet"),
+        (cells({(B63, 0): 1.0}), cells({(B63, 0): 0.001}), "do not meet"),  # 30 dB under the highest peak
+    ],
+)
+def test_nothing_contested_is_said(kick: np.ndarray, bass: np.ndarray, says: str) -> None:
+    contest = find_contest(kick, bass, "kick")
+    assert contest.reason is not None
+    assert says in contest.reason
+    assert kick_clearance(kick, bass, contest) is None
+
+
+def test_a_loop_of_two_tones_measures_their_level_difference() -> None:
+    """A whole path with a known answer: equal tones at 50.12 Hz, 6.02 dB apart."""
+    time = np.arange(48000) / 48000
+    tone = np.sin(2 * np.pi * 50 * time)
+    kick, bass = low_band_frames(tone, sample_rate=48000), low_band_frames(0.5 * tone, sample_rate=48000)
+    assert kick_clearance(kick, bass, find_contest(kick, bass, "kick")) == pytest.approx(6.02, abs=0.01)
+
+
+@pytest.fixture(scope="module", params=["kick", "shared", "kick-is-bass", "bass"])
+def carved(request: pytest.FixtureRequest, untouched: Track) -> tuple[Track, Track, object]:
+    bare = sheet_with(untouched, owner=request.param)
+    track, plan, _ = plan_carve(bare)
+    return bare, track, plan
+
+
+def test_the_carve_keeps_its_limits(carved: tuple[Track, Track, object]) -> None:
+    _, track, _ = carved
+    assert 1 <= len(track.carve.moves) <= 3
+    frequency = np.geomspace(track.carve.floor_hz, 20000, 2000)
+    _, gain = dsp.sosfreqz(move_sections(track.carve.moves, sample_rate=48000), frequency, fs=48000)
+    gain_db = 20 * np.log10(np.abs(gain))
+    # Figures are rounded when they are written into the description: a twentieth of a dB.
+    assert gain_db.max() <= 3.05
+    assert gain_db.min() >= -9.05
+
+
+def test_the_carve_does_not_pass_its_goal(carved: tuple[Track, Track, object]) -> None:
+    _, track, _ = carved
+    found = analyse(track)
+    goal = found.clearance.goal
+    assert found.clearance.before_db is not None
+    assert found.clearance.after_db is not None
+    sign = 1 if goal.kind == "at_least" else -1
+    # It moves towards the goal and by at most half a dB past it (method), a tenth for rounding.
+    assert sign * (found.clearance.after_db - found.clearance.before_db) > 1
+    assert sign * (found.clearance.after_db - goal.db) <= 0.6
+
+
+def test_what_the_plan_promises_is_what_is_rendered(carved: tuple[Track, Track, object]) -> None:
+    _, track, plan = carved
+    reached = analyse(track).clearance.after_db
+    assert reached == pytest.approx(plan.clearance_db, abs=0.1)  # type: ignore[attr-defined]
+
+
+def test_notes_outside_the_judged_bands_are_spared(carved: tuple[Track, Track, object]) -> None:
+    bare, track, _ = carved
+    if track.sheet.owner == "bass":
+        return
+    contest = analyse(bare).contest
+    spans = [(LOW_CENTRES_HZ[i] / 10**0.05, LOW_CENTRES_HZ[i] * 10**0.05) for i in contest.judged_bands]
+    for number in {note.note for note in track.notes()}:
+        hz = note_hz(number, 440)
+        if any(low <= hz <= high for low, high in spans):
+            continue
+        _, gain = dsp.sosfreqz(move_sections(track.carve.moves, sample_rate=48000), [hz], fs=48000)
+        assert 20 * np.log10(abs(gain[0])) >= -1.05
+
+
+def test_where_the_kick_owns_60_hz_the_bass_is_rolled_off_about_there(untouched: Track) -> None:
+    """Common practice: bass softly rolled off at 60-65 Hz where the kick holds 60."""
+    track, _, _ = plan_carve(untouched)
+    _, gain = dsp.sosfreqz(move_sections(track.carve.moves, sample_rate=48000), [50, 60, 65, 250], fs=48000)
+    gain_db = 20 * np.log10(np.abs(gain))
+    assert gain_db[:3].mean() < -3
+    assert gain_db[3] > gain_db[:3].mean() + 3
+
+
+def test_undoing_the_room_gives_the_track_before(solved: Track, found: Analysis) -> None:
+    bare = without_room(solved)
+    stems = render_stems(bare)
+    assert np.array_equal(stems.bass, found.stems.bass_before)
+    assert np.array_equal(stems.kick, found.stems.kick_before)
+
+
+def test_no_carve_without_a_clash(untouched: Track) -> None:
+    alone = untouched.model_copy(update={"bass_notes": ()})
+    track, plan, reason = plan_carve(alone)
+    assert track == alone
+    assert plan is None
+    assert "no bass" in reason
