@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -44,19 +46,21 @@ class Guard:
             await self.app(scope, receive, send)
             return
 
+        received, started, path = 0, False, str(scope["path"])
+
         async def send_with_headers(message: Message) -> None:
+            nonlocal started
             if message["type"] == "http.response.start":
+                started = True
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers[name] = value
             await send(message)
 
-        refusal = self._refusal(Headers(scope=scope), str(scope["path"]))
+        refusal = self._refusal(Headers(scope=scope), path)
         if refusal is not None:
             await refusal(scope, receive, send_with_headers)
             return
-        received, path = 0, str(scope["path"])
-
         async def receive_limited() -> Message:
             nonlocal received
             message = await receive()
@@ -65,9 +69,14 @@ class Guard:
                 raise BodyTooLarge
             return message
 
-        try:
-            await self.app(scope, receive_limited, send_with_headers)
-        except BodyTooLarge:
+        async def send_unless_too_large(message: Message) -> None:
+            # The framework answers a broken body in its own words: what it says is dropped.
+            if received <= most_bytes(path):
+                await send_with_headers(message)
+
+        with contextlib.suppress(BodyTooLarge):
+            await self.app(scope, receive_limited, send_unless_too_large)
+        if received > most_bytes(path) and not started:
             await _too_large(path)(scope, receive, send_with_headers)
 
     def _refusal(self, headers: Headers, path: str) -> Response | None:

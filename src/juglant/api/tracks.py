@@ -113,7 +113,7 @@ def new_track(body: NewTrack, store: Store) -> TrackState:
 
 
 @router.post("/tracks/load", status_code=201)
-def load_track(data: Annotated[bytes, Body(media_type="application/octet-stream")], store: Store) -> TrackState:
+def load_track(store: Store, data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> TrackState:
     """A new track from a bundle or a track.json."""
     return answer(store.create(opened(data), label="Load"))
 

@@ -91,6 +91,8 @@ def opened(data: bytes) -> Track:
 
     Raises InvalidTrack where it is neither, or holds a track that cannot be read.
     """
+    if not data:
+        raise InvalidTrack("the file is empty (0 bytes); choose a bundle or a track.json")
     if data[:2] != b"PK":
         return track_from_json(data)
     try:

@@ -53,9 +53,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
             <tbody>
               {FILES.map(([name, what]) => (
                 <tr key={name}>
-                  <td className="mono wrap">
-                    {name}
-                  </td>
+                  <td className="mono wrap">{name}</td>
                   <td className="soft">{what}</td>
                 </tr>
               ))}

@@ -147,7 +147,12 @@ function Landed({ box, landing }: { box: StripBox; landing: NonNullable<Props["l
   return (
     <g>
       <rect x={box.left + 8} y={y} width={wide} height={15} rx={7.5} fill="var(--kick)" />
-      <text x={box.left + 8 + wide / 2} y={y + 11} textAnchor="middle" style={{ fill: "var(--on-kick)", fontWeight: 600, fontSize: 9.5 }}>
+      <text
+        x={box.left + 8 + wide / 2}
+        y={y + 11}
+        textAnchor="middle"
+        style={{ fill: "var(--on-kick)", fontWeight: 600, fontSize: 9.5 }}
+      >
         {text}
       </text>
     </g>

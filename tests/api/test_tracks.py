@@ -1,0 +1,181 @@
+"""Tracks over the API: edits stored before they are answered, undo across restarts, stale tabs, files."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from starlette.testclient import TestClient
+
+from juglant.api.app import make_app
+from juglant.api.settings import Settings
+from juglant.core.mix.render import render_stem
+from juglant.core.model.track import Track
+
+
+def client_on(path: Path) -> TestClient:
+    return TestClient(make_app(Settings(path / "t.sqlite3", page=None)), base_url="http://localhost")
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> TestClient:
+    return client_on(tmp_path)
+
+
+@pytest.fixture
+def state(client: TestClient) -> dict:
+    return client.post("/api/tracks", json={"start": "untouched"}).json()
+
+
+def edit(client: TestClient, state: dict, gesture: str | None = None, **sheet: object) -> dict:
+    track = json.loads(json.dumps(state["track"]))
+    track["sheet"].update(sheet)
+    body = {"edition": state["edition"], "track": track, "label": "Edit", "gesture": gesture}
+    answer = client.post(f"/api/tracks/{state['id']}/edits", json=body)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def move(client: TestClient, state: dict, where: str) -> dict:
+    answer = client.post(f"/api/tracks/{state['id']}/{where}", json={"edition": state["edition"]})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def test_edits_undo_and_redo_survive_a_restart(client: TestClient, state: dict, tmp_path: Path) -> None:
+    for bpm in (127, 128, 129):
+        state = edit(client, state, bpm=bpm)
+    again = client_on(tmp_path)
+    state = again.get(f"/api/tracks/{state['id']}").json()
+    assert state["track"]["sheet"]["bpm"] == 129
+    seen = []
+    for _ in range(3):
+        state = move(again, state, "undo")
+        seen.append(state["track"]["sheet"]["bpm"])
+    assert seen == [128, 127, 126]
+    assert state["undo_label"] is None
+    for wanted in (127, 128, 129):
+        state = move(again, state, "redo")
+        assert state["track"]["sheet"]["bpm"] == wanted
+    assert state["redo_label"] is None
+
+
+@pytest.mark.parametrize("where", ["undo", "redo"])
+def test_nothing_to_undo_or_redo_is_said(where: str, client: TestClient, state: dict) -> None:
+    answer = client.post(f"/api/tracks/{state['id']}/{where}", json={"edition": 1})
+    assert answer.status_code == 409
+    assert f"nothing to {where}" in answer.json()["detail"]
+
+
+def test_one_movement_of_the_hand_is_one_undo(client: TestClient, state: dict) -> None:
+    state = edit(client, state, bpm=100)
+    for bpm in (101, 102, 103):
+        state = edit(client, state, gesture="drag", bpm=bpm)
+    state = move(client, state, "undo")
+    assert state["track"]["sheet"]["bpm"] == 100
+    assert move(client, state, "redo")["track"]["sheet"]["bpm"] == 103
+
+
+def test_editing_after_undo_keeps_what_was_undone_in_the_file(client: TestClient, state: dict) -> None:
+    state = edit(client, state, bpm=140)
+    state = move(client, state, "undo")
+    state = edit(client, state, bpm=90)
+    assert state["redo_label"] is None
+    view = client.get(f"/api/tracks/{state['id']}/revisions/2/stems/kick.wav")
+    assert soundfile.info(io.BytesIO(view.content)).frames == round(16 * 60 / 140 * 48000)
+
+
+def test_a_stale_tab_is_refused_and_nothing_is_overwritten(client: TestClient, state: dict) -> None:
+    newer = edit(client, state, bpm=140)
+    for path, extra in [
+        ("edits", {"track": state["track"], "label": "Late"}),
+        ("undo", {}),
+        ("start-over", {}),
+        ("actions", {"action": "carve"}),
+        ("landing", {"frequency_hz": 55}),
+    ]:
+        answer = client.post(f"/api/tracks/{state['id']}/{path}", json={"edition": state["edition"], **extra})
+        assert answer.status_code == 409, path
+        assert "nothing was overwritten" in answer.json()["detail"]
+    assert client.get(f"/api/tracks/{state['id']}").json() == newer
+
+
+def test_the_whole_job_by_its_actions(client: TestClient, state: dict) -> None:
+    address = f"/api/tracks/{state['id']}"
+    state = client.post(f"{address}/landing", json={"edition": state["edition"], "frequency_hz": 58.27}).json()
+    view = client.get(f"{address}/revisions/{state['revision']}/view").json()
+    assert view["report"]["kick"]["note"] == "Bb1"
+    assert abs(view["report"]["kick"]["cents"]) < 1
+    for action in ("carve", "duck"):
+        answer = client.post(f"{address}/actions", json={"edition": state["edition"], "action": action})
+        assert answer.status_code == 200, answer.text
+        state = answer.json()
+    figures = client.get(f"{address}/revisions/{state['revision']}/view").json()["report"]
+    assert figures["clearance"]["after_db"] == pytest.approx(10, abs=0.15)
+    assert not [one for one in figures["findings"] if one["severity"] == "fix"]
+    state = move(client, state, "start-over")
+    assert not state["track"]["carve"]["on"]
+    assert move(client, state, "undo")["track"]["duck"]["on"]
+
+
+def test_a_fix_is_applied_and_a_finding_that_is_gone_is_refused(client: TestClient, state: dict) -> None:
+    address = f"/api/tracks/{state['id']}/fixes"
+    body = {"edition": state["edition"], "finding": "landing-out-of-key", "fix": 0}
+    fixed = client.post(address, json=body).json()
+    assert fixed["undo_label"].startswith("Land on")
+    answer = client.post(address, json={**body, "edition": fixed["edition"]})
+    assert answer.status_code == 404
+    assert "nothing was done" in answer.json()["detail"]
+
+
+def test_stems_are_what_the_core_renders_and_are_sent_once(client: TestClient, state: dict) -> None:
+    track = Track.model_validate(state["track"])
+    for name in ("kick", "bass", "kick-before", "bass-before", "bass-unducked"):
+        answer = client.get(f"/api/tracks/{state['id']}/revisions/1/stems/{name}.wav")
+        audio, rate = soundfile.read(io.BytesIO(answer.content))
+        assert rate == 48000
+        assert np.array_equal(audio, render_stem(track, name).astype(np.float32))
+        assert answer.headers["etag"] == f'"{state["stems"][name]}"'
+        known = client.get(answer.url.path, headers={"If-None-Match": answer.headers["etag"]})
+        assert known.status_code == 304
+
+
+def test_keys_of_stems_change_with_their_sound_only(client: TestClient, state: dict) -> None:
+    renamed = json.loads(json.dumps(state["track"]))
+    renamed["name"], renamed["sheet"]["tonic"] = "Other", "C"
+    body = {"edition": state["edition"], "track": renamed, "label": "Name"}
+    same = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    assert same["stems"] == state["stems"]
+    renamed["kick"]["layers"][0]["gain_db"] = -20
+    other = client.post(
+        f"/api/tracks/{state['id']}/edits", json={"edition": same["edition"], "track": renamed, "label": "Level"}
+    ).json()
+    changed = {name for name in state["stems"] if other["stems"][name] != state["stems"][name]}
+    assert changed == {"kick", "kick-before"}
+
+
+def test_a_bundle_loads_back_identically(client: TestClient, state: dict) -> None:
+    answer = client.get(f"/api/tracks/{state['id']}/revisions/1/bundle.zip")
+    assert 'filename="tidewater-loop.zip"' in answer.headers["content-disposition"]
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        assert archive.testzip() is None
+        plain = archive.read("track.json")
+    for data in (answer.content, plain):
+        loaded = client.post("/api/tracks/load", content=data, headers={"Content-Type": "application/octet-stream"})
+        assert loaded.status_code == 201, loaded.text
+        assert loaded.json()["track"] == state["track"]
+        assert loaded.json()["id"] != state["id"]
+    # The same description gives the same bundle, byte for byte.
+    again = client.get(f"/api/tracks/{loaded.json()['id']}/revisions/1/bundle.zip")
+    assert again.content == answer.content
+    assert len(client.get("/api/tracks").json()) == 3
+
+
+def test_parameters_are_served_from_the_models(client: TestClient) -> None:
+    sweep = client.get("/api/parameters").json()["$defs"]["Sweep"]["properties"]["decay_ms"]
+    assert (sweep["minimum"], sweep["maximum"], sweep["unit"], sweep["scale"]) == (5, 3000, "ms", "log")
