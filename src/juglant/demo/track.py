@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from juglant.core.mix.plan import landed_on, make_room
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
@@ -66,6 +68,7 @@ def untouched_track() -> Track:
     )
 
 
+@lru_cache(maxsize=1)
 def solved_track() -> Track:
     """The demo with the kick brought onto the tonic, and the computed carve and duck applied."""
     track = untouched_track()
