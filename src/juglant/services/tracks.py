@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Literal
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.findings.registry import find_all
+from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.plan import landed_on, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.demo.track import solved_track, untouched_track
@@ -122,7 +122,8 @@ class Workspace:
         track = self._current(track_id, edition)
         for one in find_all(analysed(track)):
             if one.id == finding and fix < len(one.fixes):
-                return self.edit(track_id, edition, one.fixes[fix].track, label=one.fixes[fix].label)
+                chosen = one.fixes[fix]
+                return self.edit(track_id, edition, applied(chosen, track), label=chosen.label)
         raise NotFound("this finding is no longer there: the track has changed; nothing was done")
 
     def land(self, track_id: str, edition: int, frequency_hz: float) -> State:

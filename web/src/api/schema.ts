@@ -1673,9 +1673,11 @@ export interface components {
         };
         /**
          * Tuning
-         * @description The landing against the key.
+         * @description The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it.
          */
         Tuning: {
+            /** Landing Note */
+            landing_note: string;
             /** Nearest Scale Note */
             nearest_scale_note: string;
             /** Off Key Cents */

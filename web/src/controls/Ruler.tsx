@@ -166,7 +166,7 @@ function secondUnit(
   marks: ReturnType<typeof useLandmarks>,
 ): string | null {
   if (parameter.unit === "ms" && value >= 10) return figure((value * marks.bpm) / 60000, "beat");
-  if (parameter.unit === "Hz" && pitched) return noteOf(value, marks.a4Hz, marks.rungs);
+  if (parameter.unit === "Hz" && pitched) return noteOf(value, marks.a4Hz, marks.rungs, marks.middleC);
   if (parameter.unit === "dB" && value <= 0 && parameter.minimum < 0) {
     return figure(100 * 10 ** (value / 20), "%");
   }

@@ -46,11 +46,18 @@ export const pretty = (name: string) =>
     .replaceAll("b♭", "♭♭");
 
 /** Nearest note of a frequency and its distance in cents. */
-export function noteOf(hz: number, a4Hz: number, rungs: { note: number; name: string }[]): string {
+export function noteOf(
+  hz: number,
+  a4Hz: number,
+  rungs: { note: number; name: string }[],
+  middleC: "C3" | "C4",
+): string {
   const exact = 69 + 12 * Math.log2(hz / a4Hz);
   const number = Math.round(exact);
   const cents = Math.round(100 * (exact - number));
   const known = rungs.find((rung) => rung.note === number);
-  const name = known ? pretty(known.name) : `${PLAIN[((number % 12) + 12) % 12]}${Math.floor(number / 12) - 1}`;
+  const name = known
+    ? pretty(known.name)
+    : `${PLAIN[((number % 12) + 12) % 12]}${Math.floor(number / 12) - (middleC === "C4" ? 1 : 2)}`;
   return `${name} ${cents >= 0 ? "+" : "−"}${Math.abs(cents)} ct`;
 }

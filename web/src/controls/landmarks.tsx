@@ -12,6 +12,7 @@ interface Rung {
 interface Landmarks {
   bpm: number;
   a4Hz: number;
+  middleC: "C3" | "C4";
   rungs: Rung[];
   noteTicks: Tick[];
 }
@@ -27,13 +28,14 @@ export function useLandmarks(): Landmarks {
 interface Props {
   bpm: number;
   a4Hz: number;
+  middleC: "C3" | "C4";
   rungs: Rung[];
   children: ReactNode;
 }
 
 /** What rulers show as landmarks: the notes of the key and the tempo. The tonic comes first, so that it is kept. */
-export function LandmarksProvider({ bpm, a4Hz, rungs, children }: Props) {
+export function LandmarksProvider({ bpm, a4Hz, middleC, rungs, children }: Props) {
   const ordered = [...rungs].sort((one, other) => Number(other.tonic) - Number(one.tonic));
   const noteTicks = ordered.map((rung) => ({ value: rung.frequency_hz, label: pretty(rung.name) }));
-  return <LandmarksContext value={{ bpm, a4Hz, rungs, noteTicks }}>{children}</LandmarksContext>;
+  return <LandmarksContext value={{ bpm, a4Hz, middleC, rungs, noteTicks }}>{children}</LandmarksContext>;
 }

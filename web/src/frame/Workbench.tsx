@@ -44,13 +44,12 @@ export function Workbench({ tracks, onOpen }: Props) {
   const data = view.data;
   const sheet = editor.track.sheet;
   const kick = data?.report.kick;
+  const note = data?.report.tuning?.landing_note;
   const landing =
-    kick?.note && kick.landing_hz !== null && kick.cents !== null
-      ? { note: kick.note, cents: kick.cents, hz: kick.landing_hz }
-      : null;
+    note && kick?.landing_hz && kick.cents !== null ? { note, cents: kick.cents, hz: kick.landing_hz } : null;
   const hitsStep = location.pathname === "/hits";
   return (
-    <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} rungs={data?.strip.rungs ?? []}>
+    <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={data?.strip.rungs ?? []}>
       <div className="app">
         <TopBar view={data} onHelp={() => setHelp(true)} />
         <Steps findings={data?.report.findings ?? []} />

@@ -8,14 +8,14 @@ export interface Headline {
 
 /** Two figures that matter most on a step. */
 export function headlines(step: string, view: View): Headline[] {
-  const { kick, clearance, levels, sheet, duck } = view.report;
+  const { kick, tuning, clearance, levels, sheet, duck } = view.report;
   const word = clearance.goal_kind === "at_least" ? "goal" : "at most";
   const clear: Headline = {
     value: figure(clearance.after_db, "dB"),
     label: `kick clearance, ${word} ${figure(clearance.goal_db, "dB")}`,
   };
   const landing: Headline = {
-    value: kick?.note ? pretty(kick.note) : "no pitch",
+    value: tuning ? pretty(tuning.landing_note) : "no pitch",
     label: kick?.cents != null ? `lands ${figure(kick.cents, "cents", { sign: true })} off, ${kick.verdict}` : "none",
   };
   const length: Headline = {

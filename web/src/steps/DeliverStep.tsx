@@ -21,7 +21,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
   const { state, track } = useEditor();
   const cache = useQueryClient();
   const [said, setSaid] = useState<string | null>(null);
-  const { kick, carve, duck, clearance, levels, findings } = view.report;
+  const { kick, tuning, carve, duck, clearance, levels, findings } = view.report;
   const open = findings.filter((one) => !one.intended && one.severity !== "note").length;
   const load = async (file: File | undefined) => {
     if (!file) return;
@@ -83,8 +83,8 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
               <Row
                 name="Kick"
                 value={
-                  kick?.note
-                    ? `${pretty(kick.note)} ${figure(kick.cents, "ct", { sign: true })}, ${figure(kick.landing_hz, "Hz")}`
+                  kick && tuning
+                    ? `${pretty(tuning.landing_note)} ${figure(kick.cents, "ct", { sign: true })}, ${figure(kick.landing_hz, "Hz")}`
                     : "no pitch"
                 }
               />

@@ -72,7 +72,7 @@ export function HitsStep({ view }: { view: View }) {
               picture={view.hit.sum}
               hit={view.hit}
               name="Sum"
-              kind={figures?.note ? `lands ${pretty(figures.note)}` : "no pitch"}
+              kind={view.report.tuning ? `lands ${pretty(view.report.tuning.landing_note)}` : "no pitch"}
               figures={[
                 figures?.true_peak_db != null ? figure(figures.true_peak_db, "dBTP") : "–",
                 figures?.length_ms ? figure(figures.length_ms, "ms") : "–",

@@ -35,7 +35,7 @@ export function TuneStep({ view }: { view: View }) {
           <div className="figures mb-2">
             <Figure
               label="lands on"
-              value={`${pretty(kick.note ?? "")} ${figure(kick.cents, "ct", { sign: true })}`}
+              value={`${pretty(tuning?.landing_note ?? "")} ${figure(kick.cents, "ct", { sign: true })}`}
             />
             <Figure label="frequency" value={figure(kick.landing_hz, "Hz")} />
             <Figure label="margin" value={`±${figure(kick.uncertainty_cents, "ct")}`} />

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+from juglant.core.duck.curve import gain_rows, rows_to_gain
 from juglant.core.findings.finding import Finding, Fix
+from juglant.core.findings.hit_findings import shortened
+from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import Track
+from juglant.core.separate.clearance import kick_clearance
 
 SHORTEST_RETURN_MS = 20.0
 PUMPING_DB = 6.0
-FALL_STEP_MS = 4.0
+FALL_STEP_MS, SHORTEST_RATIO = 4.0, 0.2
+PILE_UP_DB = 0.5
+# Frames are 20 ms: less than half of one uncovered is nothing; nor is a clearance lost by less than this.
+LEAST_UNCOVERED_MS, LEAST_COST_DB = 10.0, 0.5
 
 
-def _with(track: Track, duck: Duck, **changes: float) -> Track:
+def _with(track: Track, duck: Duck, **changes: float | None) -> Track:
     return track.model_copy(update={"duck": duck.model_copy(update=changes)})
 
 
@@ -109,4 +116,74 @@ def pumping(found: Analysis) -> list[Finding]:
     ]  # fmt: skip
 
 
-FINDERS = (not_back, start_click, distortion, pumping)
+def pile_up(found: Analysis) -> list[Finding]:
+    """The bass is not back when the next kick comes: it never is."""
+    down, duck = found.guards.pile_up_db, found.track.duck
+    if down is None or down <= PILE_UP_DB:
+        return []
+    room = min(one.next_hit_s - one.hit_s for one in found.strokes) * 1000 - duck.lookahead_ms
+    hold = max(0.0, min(duck.hold_ms, room - SHORTEST_RETURN_MS))
+    back = max(SHORTEST_RETURN_MS, round(room - hold - 0.1, 1))
+    return [
+        Finding(
+            id="pile-up",
+            step="duck",
+            severity="look",
+            title="The duck piles up",
+            reason="The next kick comes before the bass is back; its level sags over the bar.",
+            value=down,
+            unit="dB",
+            limit=PILE_UP_DB,
+            limit_kind="this project's choice",
+            fixes=(
+                Fix(
+                    label=f"Return in {back:.0f} ms",
+                    track=_with(found.track, duck, hold_ms=round(hold, 1), return_ms=back),
+                ),
+            ),
+        )
+    ]
+
+
+def uncovered(found: Analysis) -> list[Finding]:
+    """The kick needs room for longer than the recovery point leaves."""
+    track, duck = found.track, found.track.duck
+    if not duck.on or duck.depth_db <= 0 or not found.strokes:
+        return []
+    late_s, latest_s = max(one.end_s for one in found.strokes), min(one.recovery_s for one in found.strokes)
+    over_ms = 1000 * (late_s - (latest_s - SHORTEST_RETURN_MS / 1000))
+    after = found.clearance.after_db
+    # The recovery point wins only where the curve gives way to it.
+    if over_ms <= LEAST_UNCOVERED_MS or after is None or duck.hold_ms / 1000 > late_s - LEAST_UNCOVERED_MS / 1000:
+        return []
+    rate = track.sheet.sample_rate
+    whole = _with(track, duck, hold_ms=round(1000 * late_s, 1))
+    bass = found.stems.bass_unducked
+    held = bass * rows_to_gain(gain_rows(whole, bass.size), bass.size, sample_rate=rate)
+    reach = kick_clearance(found.table.kick, low_band_frames(held, sample_rate=rate), found.contest)
+    cost = 0.0 if reach is None else max(0.0, reach - after)
+    length_ms = found.kick.timing.length_ms if found.kick else None
+    # A kick that is cut by the next one is longer than its active part.
+    ratio = (1000 * late_s - over_ms) / max(1000 * late_s, 0.7 * (length_ms or 0.0))
+    shorter = shortened(track.kick, max(SHORTEST_RATIO, ratio))
+    later = round((late_s + SHORTEST_RETURN_MS / 1000) * track.sheet.bpm / 60 + 0.005, 2)
+    return [
+        Finding(
+            id="duck-uncovered",
+            step="duck",
+            severity="look" if cost > LEAST_COST_DB else "note",
+            title="The kick sounds on after the bass must be back",
+            reason=f"{over_ms:.0f} ms of it are not covered by the duck; this is the clearance that costs.",
+            value=cost,
+            unit="dB",
+            limit=LEAST_COST_DB,
+            limit_kind="this project's choice",
+            fixes=(
+                Fix(label="Shorten the kick", track=track.model_copy(update={"kick": shorter})),
+                Fix(label=f"Recover after {later:g} beats", track=_with(track, duck, recovery_beats=later)),
+            ),
+        )
+    ]
+
+
+FINDERS = (not_back, pile_up, uncovered, start_click, distortion, pumping)

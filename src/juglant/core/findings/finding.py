@@ -16,11 +16,12 @@ CHANGED_SHARE = 0.05
 
 
 class Fix(BaseModel):
-    """A change to the track that would answer a finding."""
+    """A change that would answer a finding: the changed track, or a solver to run when it is asked for."""
 
     model_config = ConfigDict(frozen=True)
     label: str
-    track: Track
+    track: Track | None = None
+    solve: Literal["carve", "duck"] | None = None
 
 
 class Finding(BaseModel):

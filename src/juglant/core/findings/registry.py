@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from juglant.core.findings import duck_findings, hit_findings, separate_findings, track_findings, tune_findings
-from juglant.core.findings.finding import Finding, marked
+from juglant.core.findings.finding import Finding, Fix, marked
 from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.plan import plan_carve, plan_duck
+from juglant.core.model.track import Track
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *track_findings.FINDERS,
@@ -20,3 +22,10 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
 def find_all(found: Analysis) -> list[Finding]:
     """What the numbers say about a track, most pressing first; pure."""
     return marked([finding for finder in FINDERS for finding in finder(found)], found.track)
+
+
+def applied(fix: Fix, track: Track) -> Track:
+    """The track with a fix applied."""
+    if fix.solve is not None:
+        return (plan_carve if fix.solve == "carve" else plan_duck)(track)[0]
+    return fix.track if fix.track is not None else track

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from juglant.core.findings.finding import Finding, Fix
+from juglant.core.findings.finding import Finding, Fix, Step
 from juglant.core.mix.analyse import Analysis
+from juglant.core.separate.filters import yielder
 
 NEAR_DB = 0.1
 
@@ -15,7 +16,10 @@ def clearance_short(found: Analysis) -> list[Finding]:
         return []
     track, goal = found.track, clearance.goal
     word = "at least" if goal.kind == "at_least" else "at most"
-    place = "separate" if not track.carve.on else "duck"
+    place: Step = "separate" if not track.carve.on else "duck"
+    ducks = yielder(track.sheet.owner) == "bass"
+    fixes = [] if track.carve.on and ducks else [Fix(label="Compute the carve", solve="carve")]
+    fixes += [Fix(label="Compute the duck", solve="duck")] if ducks else []
     return [
         Finding(
             id="clearance-short",
@@ -27,6 +31,7 @@ def clearance_short(found: Analysis) -> list[Finding]:
             unit="dB",
             limit=goal.db,
             limit_kind="this project's choice",
+            fixes=tuple(fixes),
         )
     ]
 

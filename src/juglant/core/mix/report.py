@@ -11,6 +11,7 @@ from juglant.core.mix.analyse import Analysis, Levels
 from juglant.core.model.carve import Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Owner, Sheet
+from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
 from juglant.core.separate.clearance import Clearance, GoalKind
@@ -73,8 +74,9 @@ class TargetFigures(Figures):
 
 
 class Tuning(Figures):
-    """The landing against the key."""
+    """The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it."""
 
+    landing_note: str
     nearest_scale_note: str
     off_key_cents: float
     targets: tuple[TargetFigures, ...]
@@ -214,7 +216,9 @@ def _tuning(found: Analysis) -> Tuning | None:
         return None
     sheet = found.track.sheet
     number, cents = off_key_cents(found.track, landing)
+    own, _ = nearest_note(landing, sheet.a4_hz)
     return Tuning(
+        landing_note=spelled(own, sheet.tonic, sheet.scale, sheet.middle_c),
         nearest_scale_note=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
         off_key_cents=cents,
         targets=tuple(
