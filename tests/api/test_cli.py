@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from conftest import ROOT
+from support import ROOT
 
 from juglant.core.mix.report import Report
 from juglant.core.model.track import Track, track_to_json

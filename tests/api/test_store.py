@@ -12,7 +12,7 @@ from contextlib import closing
 from pathlib import Path
 
 import pytest
-from conftest import Server
+from support import Server
 
 from juglant.demo.track import untouched_track
 from juglant.services.tracks import Workspace

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from conftest import sheet_with
+from support import sheet_with
 
 from juglant.core.duck.curve import gain_rows, stroke_db
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import pytest
-from conftest import sheet_with
+from support import sheet_with
 
 from juglant.core.findings.finding import Finding
 from juglant.core.findings.registry import applied, find_all

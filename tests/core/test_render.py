@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from conftest import sheet_with
 from scipy import signal as dsp
+from support import sheet_with
 
 from juglant.core.duck.curve import gain_rows, rows_to_gain
 from juglant.core.hit.render import render_hit, render_layer

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from conftest import sheet_with
 from scipy import signal as dsp
+from support import sheet_with
 
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
 from juglant.core.mix.analyse import Analysis, analyse

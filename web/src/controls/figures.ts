@@ -45,6 +45,9 @@ export const pretty = (name: string) =>
     .replace(/([A-G])b/g, "$1♭")
     .replaceAll("b♭", "♭♭");
 
+/** Note names inside a sentence. */
+export const prettyText = (text: string) => text.replace(/\b[A-G](?:bb?|##?)(?=-?\d)/g, pretty);
+
 /** Nearest note of a frequency and its distance in cents. */
 export function noteOf(
   hz: number,

@@ -1,6 +1,6 @@
 import { useLocation, useNavigate } from "react-router";
 import type { Finding, View } from "../api/types";
-import { figure } from "../controls/figures";
+import { figure, prettyText } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { headlines } from "./headlines";
 import { STEPS } from "./steps";
@@ -66,7 +66,7 @@ function FindingCard({ finding, onPlace }: { finding: Finding; onPlace: Props["o
         <span className={`severity mono ${tone}`}>{severity}</span>
         {finding.title}
       </h3>
-      <p className="soft mb-1">{finding.reason}</p>
+      <p className="soft mb-1">{prettyText(finding.reason)}</p>
       {finding.value !== null && (
         <p className="mb-0 small">
           <span className="mono">{figure(finding.value, finding.unit)}</span>
@@ -87,7 +87,7 @@ function FindingCard({ finding, onPlace }: { finding: Finding; onPlace: Props["o
             disabled={editor.busy !== null}
             onClick={() => editor.fix(finding.id, index, label)}
           >
-            {label}
+            {prettyText(label)}
           </button>
         ))}
         <button

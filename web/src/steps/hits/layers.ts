@@ -19,10 +19,12 @@ export function wavePath(low: number[], high: number[], width: number, height: n
 
 /** A new layer with every setting at the engine's default, its pitch where the kick already lands. */
 export function newLayer(engine: EngineId, layers: Layer[], landingHz: number): Layer {
-  const used = new Set(layers.map((layer) => layer.id));
+  const used = new Set(layers.flatMap((layer) => [layer.id, layer.name]));
+  const base = ENGINES.find((one) => one.id === engine)?.name ?? engine;
   let number = 1;
-  while (used.has(`${engine}-${number}`)) number++;
-  const name = `${ENGINES.find((one) => one.id === engine)?.name} ${number}`;
+  const named = () => (number === 1 ? base : `${base} ${number}`);
+  while (used.has(`${engine}-${number}`) || used.has(named())) number++;
+  const name = named();
   const landing_hz = Number(landingHz.toFixed(3));
   const source = engine === "beater" ? { engine } : { engine, landing_hz };
   // The server fills in what is left out from the model, which is where defaults are described.

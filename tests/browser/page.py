@@ -1,0 +1,55 @@
+"""A tab that notes what goes wrong in it, and what a test hears and downloads there."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from playwright.sync_api import Page, expect
+
+
+class Tab:
+    """One tab, and what went wrong in it."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.troubles: list[str] = []
+        self.expected: tuple[str, ...] = ()
+        page.on("console", lambda message: self._note(message.type == "error", message.text))
+        page.on("pageerror", lambda error: self._note(True, str(error)))
+        # An aborted request was given up by the page itself, for a newer one.
+        page.on("requestfailed", lambda r: self._note(r.failure != "net::ERR_ABORTED", f"{r.url} {r.failure}"))
+
+    def _note(self, bad: bool, text: str) -> None:
+        if bad and not any(part in text for part in self.expected):
+            self.troubles.append(text)
+
+    def open(self, address: str, step: str = "") -> Page:
+        self.page.goto(f"{address}{step}")
+        expect(self.page.get_by_role("img", name="Low end")).to_be_visible()
+        return self.page
+
+
+def heard(page: Page, seconds: float) -> tuple[np.ndarray, int]:
+    """The next seconds of what goes to the loudspeaker, and the rate."""
+    found = page.evaluate(
+        "async (s) => { const r = await window.juglantPlayer.record(s);"
+        " return { rate: r.sampleRate, samples: Array.from(r.samples) }; }",
+        seconds,
+    )
+    return np.array(found["samples"]), found["rate"]
+
+
+def downloaded(page: Page, button: str, folder: Path) -> Path:
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name=button).or_(page.get_by_role("button", name=button)).click()
+    path = folder / waiting.value.suggested_filename
+    waiting.value.save_as(path)
+    return path
+
+
+def samples_of(data: bytes) -> np.ndarray:
+    audio, _ = soundfile.read(io.BytesIO(data), always_2d=False)
+    return np.asarray(audio)

@@ -1,0 +1,54 @@
+"""What tests share besides fixtures: a server process on a database of its own."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+from juglant.core.model.track import Track
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def sheet_with(track: Track, **changes: object) -> Track:
+    """The track with another sheet."""
+    return track.model_copy(update={"sheet": track.sheet.model_copy(update=changes)})
+
+
+class Server:
+    """A server process: start, kill without warning, start again on the same data."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        self.process: subprocess.Popen[str] | None = None
+        self.address = ""
+
+    def start(self, port: int = 0) -> str:
+        command = [sys.executable, "-m", "juglant.cli", "demo", "--no-browser", "--data", str(self.data)]
+        command += ["--port", str(port)]
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        self.process = subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+        assert self.process.stdout is not None
+        line = self.process.stdout.readline()
+        self.address = next(word for word in line.split() if word.startswith("http"))
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"{self.address}api/tracks", timeout=60).read()  # noqa: S310
+            except OSError:
+                time.sleep(0.05)
+            else:
+                return self.address
+        raise RuntimeError("the server did not answer")
+
+    def kill(self) -> None:
+        """As a power cut would: no chance to say goodbye."""
+        if self.process is not None:
+            self.process.kill()
+            self.process.wait()
+            if self.process.stdout:
+                self.process.stdout.close()
+            self.process = None
