@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from pathlib import Path
 
@@ -35,11 +36,13 @@ class Tab:
 def heard(page: Page, seconds: float) -> tuple[np.ndarray, int]:
     """The next seconds of what goes to the loudspeaker, and the rate."""
     found = page.evaluate(
-        "async (s) => { const r = await window.juglantPlayer.record(s);"
-        " return { rate: r.sampleRate, samples: Array.from(r.samples) }; }",
+        "async (s) => { const r = await window.juglantPlayer.record(s); const bytes = new Uint8Array(r.samples.buffer);"
+        " let text = ''; for (let i = 0; i < bytes.length; i += 8192)"
+        " text += String.fromCharCode(...bytes.subarray(i, i + 8192));"
+        " return { rate: r.sampleRate, samples: btoa(text) }; }",
         seconds,
     )
-    return np.array(found["samples"]), found["rate"]
+    return np.frombuffer(base64.b64decode(found["samples"]), dtype="<f4").astype(float), found["rate"]
 
 
 def downloaded(page: Page, button: str, folder: Path) -> Path:
