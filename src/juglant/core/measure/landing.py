@@ -35,6 +35,8 @@ PASS_SHARE = 0.75
 # Harmonics whose phase is fitted, and sub-harmonics asked for when the coarse period may be a fraction of the true one.
 HARMONICS = (1, 2, 3)
 FRACTIONS = (2, 3)
+# Less than this of a lower partial proves nothing: any stretch of phase is straight over one cycle.
+STEADY_CYCLES = 3.0
 # Starts of the fit after the sweep has come near, in periods.
 STARTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
 QUICK_STARTS = (0.5, 2.0)
@@ -66,6 +68,7 @@ HEARD_RANGE_DB = 20.0
 LOUDER, SAME_CENTS = 1.5, 60.0
 # An odd harmonic at least this strong re the second speaks against the second being the fundamental.
 STRONG = 0.5
+TELLING_CENTS = 15.0
 SETTLED_RATIO = 2 ** (50 / 1200)
 CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
@@ -188,7 +191,7 @@ def _choose(found: list[_Candidate]) -> _Candidate:
     """The harmonic with the least error, unless it disagrees with a clear fundamental (a skin's partial)."""
     best = min(found, key=lambda one: one.error_cents)
     ground = found[0]
-    if len(found) > 1 and best.harmonic == 2 and not any(one is not best and _supports(one, best) for one in found):
+    if best.harmonic == 2 and not any(one is not best and _supports(one, best) for one in found):
         # Nothing at the odd multiples: what looks like a second harmonic is the fundamental.
         return replace(best, harmonic=1)
     if best.harmonic == 1 or ground.harmonic > 1:
@@ -201,7 +204,8 @@ def _choose(found: list[_Candidate]) -> _Candidate:
 def _supports(one: _Candidate, best: _Candidate) -> bool:
     """Whether another harmonic speaks for the same fundamental: by agreeing, or by being strong and near."""
     apart = _apart(one, best)
-    agrees = apart < 5 * (one.error_cents + best.error_cents) + 10
+    # What is known only vaguely agrees with everything and speaks for nothing.
+    agrees = one.error_cents < TELLING_CENTS and apart < 5 * (one.error_cents + best.error_cents) + 10
     return agrees or (one.level > STRONG * best.level and apart < SAME_CENTS)
 
 
@@ -238,7 +242,7 @@ def _below(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, nois
         if ground is None or ground.level < 0.01 * top.level:
             continue
         apart = abs(1200 * math.log2(ground.fit.frequency_hz / lower))
-        if ground.fit.residual < 0.05 and ground.error_cents < 5 and apart < 10:
+        if ground.fit.residual < 0.05 and ground.error_cents < 5 and apart < 10 and ground.fit.cycles > STEADY_CYCLES:
             return lower
         if fraction == 3 and ground.level > 0.02 * top.level:
             # Odd harmonics alone: the fifth of the lower note is steady, where a skin has nothing (1.593, not 1.667).
