@@ -69,6 +69,7 @@ LOUDER, SAME_CENTS = 1.5, 60.0
 # An odd harmonic at least this strong re the second speaks against the second being the fundamental.
 STRONG = 0.5
 TELLING_CENTS = 15.0
+SAME_NOTE_CENTS = 150.0
 SETTLED_RATIO = 2 ** (50 / 1200)
 CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
@@ -404,4 +405,10 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     if not found:
         return no_landing(0.2)
     chosen = _choose(found)
+    # Once more around what was found: bands centred on the partials, and as wide as the fundamental allows.
+    again = _candidates(spectrum, chosen.frequency_hz, rate=rate, frames=x.size, noise=noise)
+    if again:
+        better = _choose(again)
+        if _apart(better, chosen) < SAME_NOTE_CENTS:
+            found, chosen = again, better
     return _conclude(chosen, found, period.periodicity, share, x, onset / sample_rate, rate=rate)
