@@ -115,7 +115,7 @@ def pitched(rng: np.random.Generator) -> MadeHit:
 def unpitched(rng: np.random.Generator) -> MadeHit:
     """One hit without a pitch: clap, noise, tick, cluster of inharmonic partials."""
     rate = int(rng.choice(RATES))
-    kind = str(rng.choice(["noise", "low noise", "clap", "tick", "cluster"]))
+    kind = str(rng.choice(["noise", "low noise", "clap", "tick", "cluster", "low cluster"]))
     length = rng.uniform(0.05, 0.8)
     time = np.arange(int(length * rate)) / rate
     noise = rng.standard_normal(time.size) * np.exp(-time * rng.uniform(4, 40))
@@ -130,6 +130,7 @@ def unpitched(rng: np.random.Generator) -> MadeHit:
     elif kind == "tick":
         x = np.exp(-time * rng.uniform(600, 3000)) * np.sin(2 * np.pi * rng.uniform(600, 5000) * time)
     else:
-        partials = rng.uniform(300, 6000, rng.integers(5, 12))
+        low, high = (300, 6000) if kind == "cluster" else (150, 1500)
+        partials = np.exp(rng.uniform(np.log(low), np.log(high), rng.integers(5, 12)))
         x = sum(np.sin(2 * np.pi * (f * time + rng.random())) * np.exp(-time * rng.uniform(5, 30)) for f in partials)
     return MadeHit(_finish(x, rate, rng, {}), rate, None, {"kind": kind})

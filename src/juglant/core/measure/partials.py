@@ -1,0 +1,202 @@
+"""The partials of a hit: each fitted, one chosen, and the octave decided by what stands at the others."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_phases, partial_around, weights_of
+from juglant.core.types import Samples, Spectrum
+
+# Harmonics whose phase is fitted, and sub-harmonics asked for when the coarse period may be a fraction of the true one.
+HARMONICS = (1, 2, 3)
+FRACTIONS = (2, 3)
+# Less than this of a lower partial proves nothing: any stretch of phase is straight over one cycle.
+STEADY_CYCLES = 3.0
+# Starts of the fit after the sweep has come near, in periods.
+STARTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
+QUICK_STARTS = (0.5, 2.0)
+SHORTEST_PERIODS = 1.8
+# Pitch this far from the partial (ratio) is still sweep: not fitted.
+FARTHEST = 0.35
+ALIVE = 0.02
+# A fundamental known this well places its harmonics without a search.
+SURE_CENTS = 3.0
+# A lower partial is only looked for where the fundamental could be this low or higher.
+LOWEST_COMMON_HZ = 32.0
+# 5/6 with room for the band's pull; a skin's second mode would stand at 0.797.
+FIFTH_OVER_SIXTH = (0.82, 0.86)
+# An odd harmonic at least this strong re the second speaks against the second being the fundamental.
+STRONG = 0.5
+TELLING_CENTS = 15.0
+# Another harmonic agrees on the note within this.
+SAME_CENTS = 60.0
+# Harmonics asked for their energy, the width of each band as a share of the fundamental, and how little the odd ones
+# (or those that are no multiple of three) may hold before the fundamental is an octave (or a twelfth) up.
+COMB, COMB_WIDTH, LEAST_ODD = 9, 0.1, 0.06
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One harmonic's fits; `fit` is the one with the least formal error."""
+
+    harmonic: int
+    part: Partial
+    fits: list[Fit]
+    fit: Fit
+    level: float
+
+    @property
+    def frequency_hz(self) -> float:
+        return self.fit.frequency_hz / self.harmonic
+
+    @property
+    def error_cents(self) -> float:
+        return 1200 / math.log(2) * self.fit.error_hz / self.fit.frequency_hz
+
+
+def _fit_harmonic(
+    spectrum: Spectrum, base_hz: float, harmonic: int, *, rate: float, frames: int, noise: float, sure: bool = False
+) -> Candidate | None:
+    """Fit one harmonic twice, the second time centred on what the first found; once where the base is sure."""
+    width = BAND_SHARE * base_hz
+    noise_amplitude = math.sqrt(noise * 2 * width * 1.8 / (rate / 2))
+    centre, candidate = harmonic * base_hz, None
+    for starts in (STARTS,) if sure else (QUICK_STARTS, STARTS):
+        part = partial_around(spectrum, centre, rate=rate, frames=frames, width_hz=width)
+        weight = weights_of(part, noise_amplitude)
+        alive = np.flatnonzero(weight > ALIVE)
+        if alive.size < 8:
+            return None
+        first, last = int(alive[0]), int(alive[-1]) + 1
+        # Central differences: frequency against the partial's, as a ratio.
+        bend = (part.phase[2:last] - part.phase[: last - 2]) / (4 * np.pi * part.step_s * centre)
+        far = 1 + np.flatnonzero(np.abs(bend) > FARTHEST / math.sqrt(harmonic))
+        far = far[far < first + 0.7 * (last - first)]
+        period = 1 / base_hz
+        begin = max(first, int(far[-1]) + 1 if far.size else 0, math.ceil(0.25 * period / part.step_s))
+        places = [begin + round(wait * period / part.step_s) for wait in starts]
+        long_enough = [place for place in places if (last - place) * part.step_s >= SHORTEST_PERIODS * period]
+        tried = fit_phases(part, weight, starts=long_enough or places[:1], last=last, drift=False)
+        fits = [fit for fit in tried if fit is not None and abs(fit.frequency_hz / centre - 1) < 0.5]
+        if not fits:
+            return None
+        best = min(fits, key=lambda fit: fit.error_hz)
+        level = float(np.sqrt(np.mean(part.amplitude[begin:last] ** 2)))
+        candidate = Candidate(harmonic, part, fits, best, level)
+        if abs(best.frequency_hz / centre - 1) < 0.2:
+            centre = best.frequency_hz
+    return candidate
+
+
+def candidates(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float) -> list[Candidate]:
+    """Fits of the fundamental and its first harmonics that agree with each other."""
+    found: list[Candidate] = []
+    for harmonic in HARMONICS:
+        if harmonic * base_hz > 0.42 * rate:
+            break
+        sure = bool(found) and found[0].error_cents < SURE_CENTS
+        centre = found[0].frequency_hz if sure else base_hz
+        one = _fit_harmonic(spectrum, centre, harmonic, rate=rate, frames=frames, noise=noise, sure=sure)
+        if one is not None:
+            found.append(one)
+    return found
+
+
+def choose(found: list[Candidate]) -> Candidate:
+    """The harmonic with the least error, unless it disagrees with a clear fundamental (a skin's partial)."""
+    best = min(found, key=lambda one: one.error_cents)
+    ground = found[0]
+    if best.harmonic == 2 and not any(one is not best and _supports(one, best) for one in found):
+        # Nothing at the odd multiples: what looks like a second harmonic is the fundamental.
+        return replace(best, harmonic=1)
+    if best.harmonic == 1 or ground.harmonic > 1:
+        return best
+    loudest = max(one.level for one in found)
+    sure = ground.level > 0.2 * loudest and ground.error_cents < max(5.0, 3 * best.error_cents)
+    return ground if sure and apart(best, ground) > 6 * (best.error_cents + ground.error_cents) + 15 else best
+
+
+def _supports(one: Candidate, best: Candidate) -> bool:
+    """Whether another harmonic speaks for the same fundamental: by agreeing, or by being strong and near."""
+    off = apart(one, best)
+    # What is known only vaguely agrees with everything and speaks for nothing.
+    agrees = one.error_cents < TELLING_CENTS and off < 5 * (one.error_cents + best.error_cents) + 10
+    return agrees or (one.level > STRONG * best.level and off < SAME_CENTS)
+
+
+def is_third(found: list[Candidate]) -> bool:
+    """Whether the fits are of a third harmonic: near its second multiple stands 5/3 instead (skins have 1.593)."""
+    ratios = [one.frequency_hz / found[0].frequency_hz for one in found if one.harmonic == 2 and one.error_cents < 60]
+    return bool(ratios) and found[0].harmonic == 1 and FIFTH_OVER_SIXTH[0] < ratios[0] < FIFTH_OVER_SIXTH[1]
+
+
+def steady(one: Candidate, expected_hz: float) -> bool:
+    """Whether a weak partial is where it should be, within what its own error allows."""
+    off = abs(1200 * math.log2(one.frequency_hz / expected_hz))
+    return one.error_cents < 40 and one.fit.residual < 0.1 and off < 20 + 4 * one.error_cents
+
+
+def apart(one: Candidate, other: Candidate) -> float:
+    """Distance of two candidates' fundamentals in cents."""
+    return abs(1200 * math.log2(one.frequency_hz / other.frequency_hz))
+
+
+def below(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float) -> float:
+    """The true fundamental where the coarse period is a fraction of it: a steady partial exactly at f / 2 or f / 3.
+
+    Only a partial whose own phase is steady, at the very frequency, is believed; a sweep or noise is neither.
+    """
+    top = _fit_harmonic(spectrum, base_hz, 1, rate=rate, frames=frames, noise=noise)
+    if top is None:
+        return base_hz
+    for fraction in FRACTIONS:
+        lower = top.fit.frequency_hz / fraction
+        if lower < LOWEST_COMMON_HZ:
+            continue
+        ground = _fit_harmonic(spectrum, lower, 1, rate=rate, frames=frames, noise=noise)
+        if ground is None or ground.level < 0.01 * top.level:
+            continue
+        off = abs(1200 * math.log2(ground.fit.frequency_hz / lower))
+        if ground.fit.residual < 0.05 and ground.error_cents < 5 and off < 10 and ground.fit.cycles > STEADY_CYCLES:
+            return lower
+        if fraction == 3 and ground.level > 0.02 * top.level:
+            # Odd harmonics alone: the fifth of the lower note is steady, where a skin has nothing (1.593, not 1.667).
+            fifth = _fit_harmonic(spectrum, lower, 5, rate=rate, frames=frames, noise=noise)
+            if fifth is not None and fifth.level > 0.15 * top.level and fifth.fit.residual < 0.15:
+                if abs(1200 * math.log2(fifth.frequency_hz / lower)) < min(45, 15 + 3 * fifth.error_cents):
+                    return lower
+    return base_hz
+
+
+def stretch(chosen: Candidate) -> tuple[float, float]:
+    """Start and end of the chosen fit, in seconds after the onset."""
+    part = chosen.part
+    alive = np.flatnonzero(weights_of(part, 0.0) > ALIVE)
+    end = float(alive[-1] if alive.size else part.phase.size - 1) * part.step_s
+    return max(0.0, end - chosen.fit.cycles / part.frequency_hz), end
+
+
+def comb(spectrum: Spectrum, chosen: Candidate, *, rate: float, frames: int) -> Samples:
+    """Power in narrow bands at the multiples of the fundamental, (COMB,), over the stretch of the chosen fit."""
+    begin, end = stretch(chosen)
+    base, out = chosen.frequency_hz, np.zeros(COMB)
+    for k in range(1, COMB + 1):
+        if k * base > 0.42 * rate:
+            break
+        one = partial_around(spectrum, k * base, rate=rate, frames=frames, width_hz=COMB_WIDTH * base)
+        first, stop = round(begin / one.step_s), round(end / one.step_s) + 1
+        out[k - 1] = 0.5 * float(np.mean(one.amplitude[first:stop] ** 2)) if stop > first else 0.0
+    return out
+
+
+def octave_up(energies: Samples, harmonic: int) -> int:
+    """Factor by which the fundamental is really higher: 2 or 3 where the chosen harmonic's multiples hold all there is."""
+    for factor in (2, 3):
+        if harmonic % factor == 0:
+            own = float(energies[factor - 1 :: factor].sum())
+            if float(energies.sum()) - own < LEAST_ODD * own:
+                return factor
+    return 1
