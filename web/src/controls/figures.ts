@@ -48,6 +48,12 @@ export const pretty = (name: string) =>
 /** Note names inside a sentence. */
 export const prettyText = (text: string) => text.replace(/\b[A-G](?:bb?|##?)(?=-?\d)/g, pretty);
 
+const NOMINAL_HZ = [25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200];
+
+/** A third-octave band by its nominal frequency (IEC 61260-1), as analysers label it. */
+export const bandName = (centreHz: number) =>
+  String(NOMINAL_HZ.find((hz) => Math.abs(Math.log2(centreHz / hz)) < 0.1) ?? Math.round(centreHz));
+
 /** Nearest note of a frequency and its distance in cents. */
 export function noteOf(
   hz: number,

@@ -47,7 +47,7 @@ const NOTE_VALUES: [string, number][] = [
   ["1/2", 2],
 ];
 
-/** Landmarks by the trade: notes on pitch, note values on time, round figures elsewhere; none closer than 0.11. */
+/** Landmarks by the trade: notes on pitch, note values on time, round figures elsewhere; none closer than 0.13. */
 export function ticksOf(parameter: Parameter, marks: { bpm: number; notes?: Tick[] }): Tick[] {
   const { minimum, maximum, unit, scale } = parameter;
   let all: Tick[];
@@ -60,7 +60,7 @@ export function ticksOf(parameter: Parameter, marks: { bpm: number; notes?: Tick
   for (const tick of all) {
     if (tick.value < minimum || tick.value > maximum) continue;
     const place = shareOf(tick.value, parameter);
-    if (kept.every((other) => Math.abs(shareOf(other.value, parameter) - place) > 0.11)) kept.push(tick);
+    if (kept.every((other) => Math.abs(shareOf(other.value, parameter) - place) > 0.13)) kept.push(tick);
   }
   return kept;
 }

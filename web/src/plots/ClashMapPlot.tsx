@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { ClashMap } from "../api/types";
-import { figure } from "../controls/figures";
+import { bandName } from "../controls/figures";
 import { useWidth } from "./useWidth";
 
 const ROW = 19;
@@ -65,7 +65,7 @@ function paint(
     const y = height - BOTTOM - (index + 1) * ROW;
     context.fillStyle = colour(clash.judged[index] ? "ink" : "soft");
     context.textAlign = "right";
-    context.fillText(figure(clash.centres_hz[index], "Hz").replace(" Hz", ""), LEFT - 6, y + 13);
+    context.fillText(bandName(clash.centres_hz[index] ?? 0), LEFT - 6, y + 13);
     context.fillStyle = colour("card");
     context.fillRect(LEFT, y, width - LEFT - 2, ROW - 1);
     row.forEach((value, frame) => {

@@ -1,5 +1,5 @@
 import type { View } from "../api/types";
-import { figure } from "../controls/figures";
+import { bandName, figure } from "../controls/figures";
 import { useWidth } from "./useWidth";
 
 type Band = View["report"]["clearance"]["bands"][number];
@@ -26,7 +26,7 @@ export function ClearanceBars({ bands, goalDb }: { bands: Band[]; goalDb: number
         width={width}
         height={height}
         role="img"
-        aria-label={`Clearance: ${judged.map((band) => `${figure(band.centre_hz, "Hz")} ${figure(band.after_db, "dB")}`).join(", ")}`}
+        aria-label={`Clearance: ${judged.map((band) => `${bandName(band.centre_hz)} Hz ${figure(band.after_db, "dB")}`).join(", ")}`}
       >
         {[-20, -10, 0, 10, 20, 30].map((db) => (
           <g key={db}>
@@ -49,7 +49,7 @@ export function ClearanceBars({ bands, goalDb }: { bands: Band[]; goalDb: number
           return (
             <g key={band.centre_hz} opacity={band.judged ? 1 : 0.45}>
               <text x={LEFT - 6} y={y + 3.5} textAnchor="end" className={band.judged ? "strong" : ""}>
-                {figure(band.centre_hz, "Hz").replace(" Hz", "")}
+                {bandName(band.centre_hz)}
               </text>
               {before !== null && after !== null && (
                 <>

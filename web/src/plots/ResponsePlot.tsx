@@ -83,7 +83,7 @@ export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
         {[20, 30, 50, 80, 100, 200, 400, 800].map((hz) => (
           <g key={hz}>
             <line x1={x(hz)} x2={x(hz)} y1={4} y2={4 + tall} stroke="var(--line)" />
-            <text x={x(hz)} y={HEIGHT - 3} textAnchor="middle">
+            <text x={x(hz)} y={HEIGHT - 3} textAnchor={hz === HIGH_HZ ? "end" : "middle"}>
               {hz}
             </text>
           </g>

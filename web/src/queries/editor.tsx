@@ -73,9 +73,11 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       } catch (failure) {
         const status = failure instanceof ApiError ? failure.status : 0;
         if (status === 409 && !(failure as ApiError).message.startsWith("there is nothing")) {
+          // Each edit carries the whole track: the newest one holds all that was not stored.
+          const mine = queue.current.findLast((pending) => pending.track) ?? next;
           queue.current = [];
           const theirs = await api.track(newest.current.id, {}).catch(() => null);
-          if (theirs) setConflict({ mine: next, theirs });
+          if (theirs) setConflict({ mine, theirs });
           break;
         }
         setError(failure instanceof Error ? failure.message : String(failure));

@@ -120,6 +120,7 @@ export function SeparateStep({ view }: { view: View }) {
         <Form.Check
           type="switch"
           id="floor-on"
+          className="text-nowrap"
           label="Floor filter"
           checked={carve.floor_on}
           onChange={() => setCarve("Floor filter", (now) => ({ ...now, floor_on: !now.floor_on }))}

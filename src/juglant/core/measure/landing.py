@@ -43,12 +43,13 @@ from juglant.core.types import Samples, Spectrum
 Verdict = Literal["firm", "uncertain", "none"]
 
 WORK_RATE = 2000
+HIGH_NOTE_HZ, WIDE_RATE = 130.0, 8000
 LOWEST_HZ, HIGHEST_HZ = 24.0, 400.0
 HIGH_PASS_HZ = 14.0
 LONGEST_S = 6.0
 PASS_SHARE = 0.75
 # What it takes to believe in a pitch at all: this project's choice, set on made-up hits (docs/methods.md).
-LEAST_PROBABILITY = 0.5
+LEAST_PROBABILITY = 0.6
 # Without this much of either nothing further is asked.
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0
@@ -256,19 +257,27 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     if share < LEAST_LOW_SHARE:
         return no_landing(0.5 * share)
     spectrum = fft.rfft(x, 2 * fft.next_fast_len((x.size + round(0.2 * rate)) // 2 + 1))
-    found, chosen = _settled_on(spectrum, period.frequency_hz, rate=rate, frames=x.size, noise=noise)
+    found, chosen = _settled_on(x, spectrum, period.frequency_hz, rate=rate, noise=noise)
     if chosen is None:
         return no_landing(0.2)
     fit, drift = _settled_fit(chosen)
     margin = _margin(chosen, found, period.periodicity, drift)
     begin, end = stretch(chosen)
+    heard, heard_rate = x, rate
+    if chosen.frequency_hz > HIGH_NOTE_HZ:
+        # The multiples of a high note lie above the decimated band.
+        factor = max(1, sample_rate // WIDE_RATE)
+        stop = onset + round((end + 0.1) * sample_rate)
+        heard, heard_rate = decimate(signal[onset:stop], factor, pass_share=0.8), sample_rate / factor
+    energies, total = comb(heard, chosen, rate=heard_rate)
+    low_power = _power(heard, begin, end, heard_rate)
     probability = pitched_probability(
         Signs(
             periodicity=period.periodicity,
             low_share=share,
-            energies=comb(spectrum, chosen, rate=rate, frames=x.size),
+            energies=energies / max(total, 1e-30) * low_power,
             power=_power(signal[onset:], begin, end, sample_rate),
-            low_power=_power(x, begin, end, rate),
+            low_power=low_power,
             margin_cents=margin,
             fundamental_hz=chosen.frequency_hz,
         )
@@ -279,10 +288,10 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
 
 
 def _settled_on(
-    spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float
+    x: Samples, spectrum: Spectrum, base_hz: float, *, rate: float, noise: float
 ) -> tuple[list[Candidate], Candidate | None]:
     """The harmonics' fits and the one to trust, its octave decided; None where nothing can be fitted."""
-    base = base_hz
+    base, frames = base_hz, x.size
     if base > 2 * LOWEST_COMMON_HZ:
         base = below(spectrum, base, rate=rate, frames=frames, noise=noise)
     found = candidates(spectrum, base, rate=rate, frames=frames, noise=noise)
@@ -298,10 +307,10 @@ def _settled_on(
     if not found:
         return [], None
     chosen = choose(found)
-    factor = octave_up(comb(spectrum, chosen, rate=rate, frames=frames), chosen.harmonic)
+    factor = octave_up(comb(x, chosen, rate=rate)[0], chosen.harmonic)
     wanted = chosen.frequency_hz * factor
     # Once more around what was found: bands centred on the partials, and as wide as the fundamental allows.
-    again = candidates(spectrum, wanted, rate=rate, frames=frames, noise=noise)
+    again = candidates(spectrum, wanted, rate=rate, frames=frames, noise=noise, sure=False)
     if again:
         better = choose(again)
         if abs(CENTS_PER_RATIO * math.log(better.frequency_hz / wanted)) < SAME_NOTE_CENTS:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy import fft
 
 from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_phases, partial_around, weights_of
 from juglant.core.types import Samples, Spectrum
@@ -36,6 +37,8 @@ SAME_CENTS = 60.0
 # Harmonics asked for their energy, the width of each band as a share of the fundamental, and how little the odd ones
 # (or those that are no multiple of three) may hold before the fundamental is an octave (or a twelfth) up.
 COMB, COMB_WIDTH, LEAST_ODD = 9, 0.1, 0.06
+# The stretch fades in and out over a fourth of its length at each end.
+TAPER = 4
 
 
 @dataclass(frozen=True)
@@ -91,15 +94,17 @@ def _fit_harmonic(
     return candidate
 
 
-def candidates(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float) -> list[Candidate]:
-    """Fits of the fundamental and its first harmonics that agree with each other."""
+def candidates(
+    spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float, sure: bool = False
+) -> list[Candidate]:
+    """Fits of the fundamental and its first harmonics that agree with each other; sure: the base needs no search."""
     found: list[Candidate] = []
     for harmonic in HARMONICS:
         if harmonic * base_hz > 0.42 * rate:
             break
-        sure = bool(found) and found[0].error_cents < SURE_CENTS
-        centre = found[0].frequency_hz if sure else base_hz
-        one = _fit_harmonic(spectrum, centre, harmonic, rate=rate, frames=frames, noise=noise, sure=sure)
+        known = bool(found) and found[0].error_cents < SURE_CENTS
+        centre = found[0].frequency_hz if known else base_hz
+        one = _fit_harmonic(spectrum, centre, harmonic, rate=rate, frames=frames, noise=noise, sure=sure or known)
         if one is not None:
             found.append(one)
     return found
@@ -179,17 +184,30 @@ def stretch(chosen: Candidate) -> tuple[float, float]:
     return max(0.0, end - chosen.fit.cycles / part.frequency_hz), end
 
 
-def comb(spectrum: Spectrum, chosen: Candidate, *, rate: float, frames: int) -> Samples:
-    """Power in narrow bands at the multiples of the fundamental, (COMB,), over the stretch of the chosen fit."""
-    begin, end = stretch(chosen)
-    base, out = chosen.frequency_hz, np.zeros(COMB)
+def comb(x: Samples, chosen: Candidate, *, rate: float) -> tuple[Samples, float]:
+    """Power in narrow bands at the multiples of the fundamental, (COMB,), and of all, over the stretch of the chosen fit.
+
+    x: the decimated hit, (frames,). One transform of the stretch under a tapered window.
+    """
+    begin, end = (round(time_s * rate) for time_s in stretch(chosen))
+    part = x[begin : end + 1]
+    edge = max(1, part.size // TAPER)
+    part = part.copy()
+    rise = 0.5 - 0.5 * np.cos(np.pi * np.arange(edge) / edge)
+    part[:edge] *= rise
+    part[-edge:] *= rise[::-1]
+    length = fft.next_fast_len(max(2 * part.size, round(2 * rate / chosen.frequency_hz)), real=True)
+    spectrum = fft.rfft(part, length)
+    power = (spectrum.real**2 + spectrum.imag**2) * (2 / length)
+    spacing, base, out = rate / length, chosen.frequency_hz, np.zeros(COMB)
+    reach = math.ceil(2 * COMB_WIDTH * base / spacing)
     for k in range(1, COMB + 1):
+        centre = round(k * base / spacing)
         if k * base > 0.42 * rate:
             break
-        one = partial_around(spectrum, k * base, rate=rate, frames=frames, width_hz=COMB_WIDTH * base)
-        first, stop = round(begin / one.step_s), round(end / one.step_s) + 1
-        out[k - 1] = 0.5 * float(np.mean(one.amplitude[first:stop] ** 2)) if stop > first else 0.0
-    return out
+        near = np.arange(max(1, centre - reach), min(power.size, centre + reach + 1))
+        out[k - 1] = power[near] @ np.exp(-(((near * spacing - k * base) / (COMB_WIDTH * base)) ** 2))
+    return out, float(power.sum())
 
 
 def octave_up(energies: Samples, harmonic: int) -> int:
