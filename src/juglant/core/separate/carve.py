@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 from scipy import fft, optimize
 
@@ -25,6 +26,7 @@ LOWEST_HZ, HIGHEST_HZ = 17.0, 330.0
 # Summed response, dB (method: carving).
 DEEPEST_DB, HIGHEST_DB = -9.0, 3.0
 OVERSHOOT_DB = 0.5
+HIGHEST_MOVE_HZ = 500.0
 NEARLY_DB = 0.1
 NOTE_LOSS_DB = 1.0
 # Losses closer than this are told apart by the number of moves.
@@ -32,8 +34,9 @@ SAME_LOSS_LU = 0.05
 MARGIN_DB = 0.05
 LEAST_BREACH_DB = 0.02
 STRUCTURES: tuple[tuple[Shape, ...], ...] = (
-    ("bell",), ("low shelf",), ("bell", "bell"), ("low shelf", "bell"), ("low shelf", "bell", "bell"),
-    ("bell", "bell", "bell"),
+    ("bell",), ("low shelf",), ("bell", "bell"), ("low shelf", "bell"), ("high shelf", "bell"), ("low shelf", "high shelf"),
+    ("low shelf", "bell", "bell"), ("bell", "bell", "bell"), ("high shelf", "bell", "bell"),
+    ("low shelf", "high shelf", "bell"),
 )  # fmt: skip
 MOST_STEPS = 45
 MOST_ROUNDS, POLISHED = 3, 3
@@ -141,6 +144,21 @@ def carve_problem(
     )
 
 
+@numba.njit(cache=True, nogil=True)
+def _forms(rows: Spectrum, gram: Spectrum) -> Samples:
+    """Quadratic form of a Hermitian matrix for each row; its zeros (bands far apart) cost nothing."""
+    out = np.zeros(rows.shape[0])
+    for i in range(gram.shape[0]):
+        for j in range(i, gram.shape[1]):
+            g = gram[i, j]
+            if g == 0:
+                continue
+            weight = 1.0 if i == j else 2.0
+            for c in range(rows.shape[0]):
+                out[c] += weight * (rows[c, i] * g * rows[c, j].conjugate()).real
+    return out
+
+
 @dataclass(frozen=True)
 class Judged:
     """Figures of candidates: clearance and loudness lost, (candidates,); limited responses in dB, (candidates, points)."""
@@ -157,7 +175,7 @@ def judge(problem: CarveProblem, shapes: tuple[Shape, ...], vectors: Samples) ->
     z = np.exp(-2j * np.pi * np.concatenate(groups) / problem.sample_rate)
     h = candidate_responses(shapes, vectors, z, sample_rate=problem.sample_rate)
     part, limited, notes, loud = np.split(h, np.cumsum([group.size for group in groups])[:-1], axis=1)
-    left = np.sum((part @ problem.gram) * part.conj(), axis=1).real
+    left = _forms(np.ascontiguousarray(part), problem.gram)
     ratio = left / problem.other_energy if problem.yielder_is_kick else problem.other_energy / np.maximum(left, 1e-30)
     power = problem.loud_power
     return Judged(
@@ -176,7 +194,7 @@ class _Search:
         self.sign = 1.0 if problem.goal.kind == "at_least" else -1.0
         self.bounds: list[tuple[float, float]] = []
         for _ in shapes:
-            self.bounds += [(np.log2(24), np.log2(320)), (DEEPEST_DB, HIGHEST_DB), (np.log2(0.35), np.log2(4))]
+            self.bounds += [(np.log2(24), np.log2(HIGHEST_MOVE_HZ)), (DEEPEST_DB, HIGHEST_DB), (np.log2(0.35), np.log2(4))]
         self.at: bytes = b""
         # Taken off the limits where a resonance between the points of the coarse grid would break them.
         self.tighter_db = 0.0
@@ -273,6 +291,8 @@ def _starts(problem: CarveProblem, shapes: tuple[Shape, ...], judged_hz: list[fl
         for shape in shapes:
             if shape == "low shelf":
                 vector += [high + 0.3, gain - 1.5, np.log2(0.8)]
+            elif shape == "high shelf":
+                vector += [high + 0.6, 1.0, np.log2(0.8)]
             else:
                 vector += [float(places[bell]), gain / len(bells), np.log2(q)]
                 bell += 1
