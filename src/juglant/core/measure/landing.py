@@ -64,6 +64,8 @@ HEARD_RANGE_DB = 20.0
 # Another harmonic is followed where it is this much louder and agrees on the note.
 LOUDER, SAME_CENTS = 1.5, 60.0
 SAME_NOTE_CENTS = 150.0
+# A fit as clear as this is not improved by another.
+CLEAR_CENTS = 0.3
 SETTLED_RATIO = 2 ** (50 / 1200)
 CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
@@ -257,19 +259,20 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     if share < LEAST_LOW_SHARE:
         return no_landing(0.5 * share)
     spectrum = fft.rfft(x, 2 * fft.next_fast_len((x.size + round(0.2 * rate)) // 2 + 1))
-    found, chosen = _settled_on(x, spectrum, period.frequency_hz, rate=rate, noise=noise)
+    found, chosen, comb_of_chosen = _settled_on(x, spectrum, period.frequency_hz, rate=rate, noise=noise)
     if chosen is None:
         return no_landing(0.2)
     fit, drift = _settled_fit(chosen)
     margin = _margin(chosen, found, period.periodicity, drift)
     begin, end = stretch(chosen)
     heard, heard_rate = x, rate
+    energies, total = comb_of_chosen or comb(x, chosen, rate=rate)
     if chosen.frequency_hz > HIGH_NOTE_HZ:
         # The multiples of a high note lie above the decimated band.
         factor = max(1, sample_rate // WIDE_RATE)
         stop = onset + round((end + 0.1) * sample_rate)
         heard, heard_rate = decimate(signal[onset:stop], factor, pass_share=0.8), sample_rate / factor
-    energies, total = comb(heard, chosen, rate=heard_rate)
+        energies, total = comb(heard, chosen, rate=heard_rate)
     low_power = _power(heard, begin, end, heard_rate)
     probability = pitched_probability(
         Signs(
@@ -289,12 +292,14 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
 
 def _settled_on(
     x: Samples, spectrum: Spectrum, base_hz: float, *, rate: float, noise: float
-) -> tuple[list[Candidate], Candidate | None]:
-    """The harmonics' fits and the one to trust, its octave decided; None where nothing can be fitted."""
+) -> tuple[list[Candidate], Candidate | None, tuple[Samples, float] | None]:
+    """The harmonics' fits, the one to trust with its octave decided (None where nothing can be fitted), and its comb."""
     base, frames = base_hz, x.size
-    if base > 2 * LOWEST_COMMON_HZ:
-        base = below(spectrum, base, rate=rate, frames=frames, noise=noise)
     found = candidates(spectrum, base, rate=rate, frames=frames, noise=noise)
+    if base > 2 * LOWEST_COMMON_HZ and found and found[0].harmonic == 1:
+        lower_hz = below(spectrum, found[0], rate=rate, frames=frames, noise=noise)
+        if lower_hz is not None:
+            base, found = lower_hz, candidates(spectrum, lower_hz, rate=rate, frames=frames, noise=noise)
     if base > 3 * LOWEST_COMMON_HZ and is_third(found):
         lower = candidates(spectrum, base / 3, rate=rate, frames=frames, noise=noise)
         if (
@@ -305,14 +310,17 @@ def _settled_on(
         ):
             found = lower
     if not found:
-        return [], None
+        return [], None, None
     chosen = choose(found)
-    factor = octave_up(comb(x, chosen, rate=rate)[0], chosen.harmonic)
+    energies = comb(x, chosen, rate=rate)
+    factor = octave_up(energies[0], chosen.harmonic)
     wanted = chosen.frequency_hz * factor
+    if factor == 1 and chosen.error_cents < CLEAR_CENTS:
+        return found, chosen, energies
     # Once more around what was found: bands centred on the partials, and as wide as the fundamental allows.
-    again = candidates(spectrum, wanted, rate=rate, frames=frames, noise=noise, sure=False)
+    again = candidates(spectrum, wanted, rate=rate, frames=frames, noise=noise)
     if again:
         better = choose(again)
         if abs(CENTS_PER_RATIO * math.log(better.frequency_hz / wanted)) < SAME_NOTE_CENTS:
-            return again, better
-    return found, chosen
+            return again, better, None
+    return found, chosen, energies

@@ -16,6 +16,8 @@ HARMONICS = (1, 2, 3)
 FRACTIONS = (2, 3)
 # Less than this of a lower partial proves nothing: any stretch of phase is straight over one cycle.
 STEADY_CYCLES = 3.0
+# A lower partial fainter than this re the upper one is not even fitted.
+FAINT = 0.003
 # Starts of the fit after the sweep has come near, in periods.
 STARTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
 QUICK_STARTS = (0.5, 2.0)
@@ -149,17 +151,18 @@ def apart(one: Candidate, other: Candidate) -> float:
     return abs(1200 * math.log2(one.frequency_hz / other.frequency_hz))
 
 
-def below(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise: float) -> float:
+def below(spectrum: Spectrum, top: Candidate, *, rate: float, frames: int, noise: float) -> float | None:
     """The true fundamental where the coarse period is a fraction of it: a steady partial exactly at f / 2 or f / 3.
 
-    Only a partial whose own phase is steady, at the very frequency, is believed; a sweep or noise is neither.
+    top: the fit at the coarse period. Only a partial whose own phase is steady, at the very frequency, is believed;
+    a sweep or noise is neither.
     """
-    top = _fit_harmonic(spectrum, base_hz, 1, rate=rate, frames=frames, noise=noise)
-    if top is None:
-        return base_hz
     for fraction in FRACTIONS:
         lower = top.fit.frequency_hz / fraction
         if lower < LOWEST_COMMON_HZ:
+            continue
+        part = partial_around(spectrum, lower, rate=rate, frames=frames, width_hz=BAND_SHARE * lower)
+        if float(np.mean(part.amplitude**2)) < (FAINT * top.level) ** 2:
             continue
         ground = _fit_harmonic(spectrum, lower, 1, rate=rate, frames=frames, noise=noise)
         if ground is None or ground.level < 0.01 * top.level:
@@ -173,7 +176,7 @@ def below(spectrum: Spectrum, base_hz: float, *, rate: float, frames: int, noise
             if fifth is not None and fifth.level > 0.15 * top.level and fifth.fit.residual < 0.15:
                 if abs(1200 * math.log2(fifth.frequency_hz / lower)) < min(45, 15 + 3 * fifth.error_cents):
                     return lower
-    return base_hz
+    return None
 
 
 def stretch(chosen: Candidate) -> tuple[float, float]:

@@ -7,7 +7,7 @@ continuous unknown, found by golden section), the square term the slow drift of 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
@@ -26,8 +26,7 @@ GOLDEN = (math.sqrt(5) - 1) / 2
 FEWEST_POINTS = 8
 
 
-@dataclass(frozen=True)
-class Partial:
+class Partial(NamedTuple):
     """One partial around `frequency_hz`: amplitude and unwrapped phase re that frequency, each (points,)."""
 
     step_s: float
@@ -37,8 +36,7 @@ class Partial:
     width_hz: float
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(NamedTuple):
     """Frequency of the line, its standard error, drift, time constant and rms misfit in radians."""
 
     frequency_hz: float
