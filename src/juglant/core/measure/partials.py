@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import fft
 
-from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_phases, partial_around, weights_of
+from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_settled, partial_around, weights_of
 from juglant.core.types import Samples, Spectrum
 
 # Harmonics whose phase is fitted, and sub-harmonics asked for when the coarse period may be a fraction of the true one.
@@ -19,8 +19,8 @@ STEADY_CYCLES = 3.0
 # A lower partial fainter than this re the upper one is not even fitted.
 FAINT = 0.003
 # Starts of the fit after the sweep has come near, in periods.
-STARTS = (0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0)
-QUICK_STARTS = (0.5, 2.0)
+STARTS = np.array([0.0, 0.5, 1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0])
+QUICK_STARTS = np.array([0.5, 2.0])
 SHORTEST_PERIODS = 1.8
 # Pitch this far from the partial (ratio) is still sweep: not fitted.
 FARTHEST = 0.35
@@ -34,6 +34,7 @@ FIFTH_OVER_SIXTH = (0.82, 0.86)
 # An odd harmonic at least this strong re the second speaks against the second being the fundamental.
 STRONG = 0.5
 TELLING_CENTS = 15.0
+LIMITS = np.array([ALIVE, FARTHEST, SHORTEST_PERIODS])
 # Another harmonic agrees on the note within this.
 SAME_CENTS = 60.0
 # Harmonics asked for their energy, the width of each band as a share of the fundamental, and how little the odd ones
@@ -71,25 +72,15 @@ def _fit_harmonic(
     centre, candidate = harmonic * base_hz, None
     for starts in (STARTS,) if sure else (QUICK_STARTS, STARTS):
         part = partial_around(spectrum, centre, rate=rate, frames=frames, width_hz=width)
-        weight = weights_of(part, noise_amplitude)
-        alive = np.flatnonzero(weight > ALIVE)
-        if alive.size < 8:
+        tried = fit_settled(
+            part, noise_amplitude, period_s=1 / base_hz, waits=starts, limits=LIMITS, farthest=1 / math.sqrt(harmonic)
+        )
+        if tried is None:
             return None
-        first, last = int(alive[0]), int(alive[-1]) + 1
-        # Central differences: frequency against the partial's, as a ratio.
-        bend = (part.phase[2:last] - part.phase[: last - 2]) / (4 * np.pi * part.step_s * centre)
-        far = 1 + np.flatnonzero(np.abs(bend) > FARTHEST / math.sqrt(harmonic))
-        far = far[far < first + 0.7 * (last - first)]
-        period = 1 / base_hz
-        begin = max(first, int(far[-1]) + 1 if far.size else 0, math.ceil(0.25 * period / part.step_s))
-        places = [begin + round(wait * period / part.step_s) for wait in starts]
-        long_enough = [place for place in places if (last - place) * part.step_s >= SHORTEST_PERIODS * period]
-        tried = fit_phases(part, weight, starts=long_enough or places[:1], last=last, drift=False)
-        fits = [fit for fit in tried if fit is not None and abs(fit.frequency_hz / centre - 1) < 0.5]
+        fits = [fit for fit in tried[0] if abs(fit.frequency_hz / centre - 1) < 0.5]
         if not fits:
             return None
-        best = min(fits, key=lambda fit: fit.error_hz)
-        level = float(np.sqrt(np.mean(part.amplitude[begin:last] ** 2)))
+        best, level = min(fits, key=lambda fit: fit.error_hz), tried[1]
         candidate = Candidate(harmonic, part, fits, best, level)
         if abs(best.frequency_hz / centre - 1) < 0.2:
             centre = best.frequency_hz

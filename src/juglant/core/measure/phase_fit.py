@@ -86,11 +86,19 @@ def _turned(base, turn, amplitude, phase):  # type: ignore[no-untyped-def]
 
 def weights_of(part: Partial, noise_amplitude: float) -> Samples:
     """Weights of the points, 0..1: level above the noise, flat near the peak."""
-    power = part.amplitude**2
-    noise = 4 * noise_amplitude**2
-    weight = power / (power + power.max(initial=0) * WEIGHT_KNEE + noise + 1e-30)
-    weight[power < noise] = 0
-    return np.asarray(weight)
+    weight = np.empty(part.amplitude.size)
+    _weigh(part.amplitude, 4 * noise_amplitude**2, weight)
+    return weight
+
+
+@numba.njit(cache=True, nogil=True)
+def _weigh(amplitude, noise, weight):  # type: ignore[no-untyped-def]
+    peak = 0.0
+    for i in range(amplitude.size):
+        peak = max(peak, amplitude[i] * amplitude[i])
+    for i in range(amplitude.size):
+        power = amplitude[i] * amplitude[i]
+        weight[i] = 0.0 if power < noise else power / (power + peak * WEIGHT_KNEE + noise + 1e-30)
 
 
 @numba.njit(cache=True, nogil=True)
@@ -262,23 +270,77 @@ def _fit_many(phase, weight, amplitude, starts, last, step, width, drift, out): 
     return done
 
 
+@numba.njit(cache=True, nogil=True)
+def _fit_settled(phase, amplitude, step, centre, width, noise, period, waits, limits, out, done):  # type: ignore[no-untyped-def]
+    """Weigh a partial, find where its sweep has come near, and fit from there on after each wait (in periods).
+
+    limits: alive, farthest, shortest (periods). Returns the rms amplitude of the fitted part; below 0 where too little
+    of the partial is alive.
+    """
+    alive, farthest, shortest = limits[0], limits[1], limits[2]
+    weight = np.empty(amplitude.size)
+    _weigh(amplitude, noise, weight)
+    first, last, count = -1, -1, 0
+    for i in range(weight.size):
+        if weight[i] > alive:
+            count += 1
+            last = i + 1
+            if first < 0:
+                first = i
+    if count < FEWEST_POINTS:
+        return -1.0
+    begin = max(first, math.ceil(0.25 * period / step))
+    for i in range(1, last - 1):
+        # Central differences: frequency against the partial's, as a ratio.
+        bend = (phase[i + 1] - phase[i - 1]) / (4 * math.pi * step * centre)
+        if abs(bend) > farthest and i < first + 0.7 * (last - first):
+            begin = max(begin, i + 1)
+    for k in range(waits.size):
+        start = begin + round(waits[k] * period / step)
+        if k == 0 or (last - start) * step >= shortest * period:
+            done[k] = _fit_from(phase, weight, amplitude, start, last, step, width, False, out[k])
+    total = 0.0
+    for i in range(begin, last):
+        total += amplitude[i] * amplitude[i]
+    return math.sqrt(total / max(1, last - begin))
+
+
+def fit_settled(
+    part: Partial, noise_amplitude: float, *, period_s: float, waits: Samples, limits: Samples, farthest: float
+) -> tuple[list[Fit], float] | None:
+    """Fits of a partial from after its sweep, one for each wait in periods, and the rms amplitude of what was fitted.
+
+    limits: share of the weight that counts as alive, ratio beyond which pitch is still sweep (scaled by `farthest`),
+    fewest periods of a fit. None where too little is alive.
+    """
+    out, done = np.zeros((waits.size, 6)), np.zeros(waits.size, dtype=np.bool_)
+    scaled = limits * np.array([1.0, farthest, 1.0])
+    level = _fit_settled(
+        part.phase, part.amplitude, part.step_s, part.frequency_hz, part.width_hz, 4 * noise_amplitude**2, period_s,
+        waits, scaled, out, done,
+    )  # fmt: skip
+    if level < 0:
+        return None
+    rows = out[done].tolist()
+    # The first wait is the stand-by where no later one leaves enough.
+    return [_fit_of(part, row) for row in rows], level
+
+
+def _fit_of(part: Partial, row: list[float]) -> Fit:
+    slope, error, bend, tau, residual, span = row
+    return Fit(
+        frequency_hz=part.frequency_hz + slope / (2 * math.pi),
+        error_hz=error / (2 * math.pi),
+        drift_hz_per_s=bend / math.pi,
+        tau_s=tau,
+        residual=residual,
+        cycles=part.frequency_hz * span,
+    )
+
+
 def fit_phases(part: Partial, weight: Samples, *, starts: list[int], last: int, drift: bool) -> list[Fit | None]:
     """Fit the points from each start to `last` of a partial; None where there are too few."""
     out = np.zeros((len(starts), 6))
     places = np.array(starts, dtype=np.int64)
     done = _fit_many(part.phase, weight, part.amplitude, places, last, part.step_s, part.width_hz, drift, out)
-    fits: list[Fit | None] = []
-    for good, (slope, error, bend, tau, residual, span) in zip(done.tolist(), out.tolist(), strict=True):
-        fits.append(
-            Fit(
-                frequency_hz=part.frequency_hz + slope / (2 * math.pi),
-                error_hz=error / (2 * math.pi),
-                drift_hz_per_s=bend / math.pi,
-                tau_s=tau,
-                residual=residual,
-                cycles=part.frequency_hz * span,
-            )
-            if good
-            else None
-        )
-    return fits
+    return [_fit_of(part, row) if good else None for good, row in zip(done.tolist(), out.tolist(), strict=True)]
