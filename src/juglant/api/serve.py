@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import contextlib
 import socket
+import sqlite3
 import sys
+import threading
 import webbrowser
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import uvicorn
 from starlette.types import ASGIApp
@@ -14,6 +17,9 @@ from starlette.types import ASGIApp
 from juglant.api.guard import Guard
 from juglant.api.settings import DATABASE_NAME, Settings, default_database
 from juglant.api.site import Site, WhenReady
+
+if TYPE_CHECKING:
+    from juglant.services.tracks import Workspace
 
 HOST = "127.0.0.1"
 
@@ -39,7 +45,18 @@ def _api(settings: Settings, *, demo: bool) -> ASGIApp:
     store = Workspace(settings.database)
     if not store.list_tracks():
         store.create(starting_track("demo" if demo else "empty"), label="Demo track" if demo else "New track")
+    threading.Thread(target=_look_ahead, args=(store,), daemon=True).start()
     return app
+
+
+def _look_ahead(store: Workspace) -> None:
+    """Measure the track that the page will ask for first, while it is being opened."""
+    from juglant.core.errors import JuglantError
+    from juglant.services.looks import view_of
+
+    with contextlib.suppress(JuglantError, OSError, sqlite3.Error):
+        for track_id, _ in store.list_tracks()[:1]:
+            view_of(store.state(track_id).track)
 
 
 def serve_forever(*, port: int, folder: Path | None, demo: bool, open_browser: bool) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from scipy import fft
-from scipy import signal as dsp
 
 from juglant.core.duck.curve import GainRows, hold_end_s, stroke_db
 from juglant.core.duck.solve import Activity
@@ -41,12 +41,12 @@ class Guards:
 def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> float | None:
     """Energy above 1 kHz that the curve adds to the low bass, re the low bass, dB."""
     low = filter_loop(
-        unducked, dsp.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos"), sample_rate=sample_rate
+        unducked, scipy.signal.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos"), sample_rate=sample_rate
     )
     total = float(np.sum(low**2))
     if total <= 0:
         return None
-    high = dsp.butter(8, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    high = scipy.signal.butter(8, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
     energies = [float(np.sum(filter_loop(x, high, sample_rate=sample_rate) ** 2)) for x in (low * gain, low)]
     return float(10 * np.log10(max(energies[0] - energies[1], 1e-20 * total) / total))
 

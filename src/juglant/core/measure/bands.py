@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
+import scipy
 from scipy import fft
-from scipy import signal as dsp
 
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.wrap import wrapped
@@ -36,7 +36,8 @@ def zone_of(centre_hz: float) -> str:
 def band_sections(centre_hz: float, sample_rate: int) -> Samples:
     """The reference band-pass: Butterworth of order 3 between the band's edges."""
     top = min(centre_hz * HALF_BAND, 0.499 * sample_rate)
-    sections: Samples = dsp.butter(BAND_ORDER, [centre_hz / HALF_BAND, top], "bandpass", fs=sample_rate, output="sos")
+    edges = [centre_hz / HALF_BAND, top]
+    sections: Samples = scipy.signal.butter(BAND_ORDER, edges, "bandpass", fs=sample_rate, output="sos")
     return sections
 
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy import signal as dsp
+import scipy
 
 from juglant.core.signal.filters import filter_signal
 from juglant.core.signal.wrap import wrapped
@@ -19,8 +19,6 @@ RELATIVE_GATE_LU = -10.0
 BLOCK_S, OVERLAP = 0.4, 0.75
 LOUDNESS_OFFSET = -0.691
 STROKES = 16
-# Interpolation to four times the rate: Kaiser window, 20 taps a phase (scipy's own length for this factor).
-FOUR_TIMES = dsp.firwin(81, 1 / 4, window=("kaiser", 8.0))
 # True peak: samples this far under the peak are looked between; frames of context for the interpolation.
 SHORT_SHARE, LONG_SHARE, LONG_FRAMES, CONTEXT = 0.3, 0.8, 200_000, 64
 STROKE_FADE_MS = 5.0
@@ -108,6 +106,12 @@ def hit_loudness(block: Samples, bpm: float, *, sample_rate: int) -> float:
     return integrated_loudness(k_weighted(out, sample_rate=sample_rate), sample_rate=sample_rate)
 
 
+@lru_cache(maxsize=1)
+def _four_times() -> Samples:
+    """Interpolation to four times the rate: Kaiser window, 20 taps a phase (scipy's own length for this factor)."""
+    return np.asarray(scipy.signal.firwin(81, 1 / 4, window=("kaiser", 8.0)))
+
+
 def true_peak(block: Samples) -> float:
     """True peak as an amplitude: the largest of the samples and of their 4x oversampling (BS.1770-5 annex 2)."""
     if not block.size:
@@ -121,7 +125,7 @@ def true_peak(block: Samples) -> float:
     best = peak
     for channel in flat:
         for first, last in _stretches(np.abs(channel) > share * peak):
-            part = dsp.resample_poly(channel[max(0, first - CONTEXT) : last + CONTEXT], 4, 1, window=FOUR_TIMES)  # type: ignore[call-overload]
+            part = scipy.signal.resample_poly(channel[max(0, first - CONTEXT) : last + CONTEXT], 4, 1, window=_four_times())  # type: ignore[call-overload]
             best = max(best, float(np.max(np.abs(part))))
     return best
 

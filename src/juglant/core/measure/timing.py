@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numba
 import numpy as np
+import scipy
 from scipy import fft
-from scipy import signal as dsp
 
 from juglant.core.signal.decimate import decimate
 from juglant.core.types import Samples
@@ -110,8 +110,8 @@ def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Sa
     length = fft.next_fast_len(slow.size + 2 * pad, real=True)
     spectrum = fft.rfft(slow, length)
     frequency = fft.rfftfreq(length, 1 / rate)
-    sections = dsp.butter(4, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
-    _, gain = dsp.sosfreqz(sections, frequency, fs=rate)
+    sections = scipy.signal.butter(4, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
+    _, gain = scipy.signal.sosfreqz(sections, frequency, fs=rate)
     both = np.zeros((2, length), dtype=complex)
     both[0, : frequency.size] = 2 * spectrum * np.abs(gain) ** 2
     both[1, : frequency.size] = 2 * spectrum
@@ -188,7 +188,7 @@ def _attack_ms(envelope: Samples, start: int, peak: float, rate: int) -> float |
     """10-90 % of the envelope's rise up to its first maximum within 6 dB of the peak."""
     begin = max(0, start - round(0.02 * rate))
     part = envelope[begin:]
-    maxima, _ = dsp.find_peaks(part, height=peak / 2)
+    maxima, _ = scipy.signal.find_peaks(part, height=peak / 2)
     top = int(maxima[0]) if maxima.size else int(np.argmax(part))
     rise = part[: top + 1]
     low = np.flatnonzero(rise < 0.1 * part[top])
@@ -203,7 +203,7 @@ def _click_db(signal: Samples, sample_rate: int) -> float | None:
     total = float(np.sum(signal**2))
     if total <= 0 or sample_rate < 3 * CLICK_HZ:
         return None
-    sections = dsp.butter(4, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    sections = scipy.signal.butter(4, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
     count = round(CLICK_MS / 1000 * sample_rate)
-    high = dsp.sosfilt(sections, signal[:count])
+    high = scipy.signal.sosfilt(sections, signal[:count])
     return float(10 * np.log10(max(float(np.sum(high**2)) / total, 1e-20)))

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numba
 import numpy as np
-from scipy import fft, optimize
+import scipy
+from scipy import fft
 
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ, band_gain
 from juglant.core.measure.level import k_weighting
@@ -267,7 +268,7 @@ class _Search:
 
     def _minimized(self, start: Samples, rules: list[dict[str, object]], which: int, sign: float) -> Samples:
         self.at = b""
-        found = optimize.minimize(  # type: ignore[call-overload]
+        found = scipy.optimize.minimize(  # type: ignore[call-overload]
             lambda v: sign * self.figures(v)[0][which],
             start,
             jac=lambda v: sign * self.figures(v)[1][which],

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from scipy import signal as dsp
+import scipy
 
 from juglant.core.types import Samples
 
@@ -17,8 +17,8 @@ STOP_DB = 90.0
 def _kernel(factor: int, pass_share: float) -> Samples:
     # Kaiser window design (Kaiser 1974): pass up to pass_share of the new Nyquist, stop from 2 - pass_share.
     width = (2 - 2 * pass_share) / factor
-    taps, beta = dsp.kaiserord(STOP_DB, width)
-    kernel = dsp.firwin(taps | 1, 1 / factor, window=("kaiser", beta))
+    taps, beta = scipy.signal.kaiserord(STOP_DB, width)
+    kernel = scipy.signal.firwin(taps | 1, 1 / factor, window=("kaiser", beta))
     kernel.setflags(write=False)
     return np.asarray(kernel)
 

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numba
 import numpy as np
-from scipy import signal as dsp
+import scipy
 
 from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples, Spectrum
@@ -46,7 +46,7 @@ def moving_low_pass(signal: Samples, corner_hz: Samples, *, slope_db: int, sampl
 
 def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int) -> Samples:
     """Second-order sections of a Butterworth filter, (sections, 6)."""
-    sections: Samples = dsp.butter(order, min(corner_hz, 0.49 * sample_rate), kind, fs=sample_rate, output="sos")
+    sections: Samples = scipy.signal.butter(order, min(corner_hz, 0.49 * sample_rate), kind, fs=sample_rate, output="sos")
     return sections
 
 
