@@ -15,7 +15,7 @@ export interface StripBox {
 const RIGHT = 8;
 /** Level at which a ribbon is gone, and its thickness at 0 dB. */
 const FADED_DB = -30;
-const THICKEST_PX = 11;
+const THICKEST_PX = 8;
 
 export const xOf = (box: StripBox, beats: number) => box.left + (beats / box.beats) * (box.width - box.left - RIGHT);
 

@@ -20,6 +20,7 @@ from scipy import fft
 from juglant.core.measure.margin import margin_cents
 from juglant.core.measure.partials import (
     ALIVE,
+    FARTHEST,
     LOWEST_COMMON_HZ,
     Candidate,
     apart,
@@ -35,7 +36,7 @@ from juglant.core.measure.partials import (
 from juglant.core.measure.period import coarse_period
 from juglant.core.measure.phase_fit import Fit, fit_phases, weights_of
 from juglant.core.measure.pitched import Signs, pitched_probability
-from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_of, follow_back
+from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_along, amplitude_of, follow_back
 from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
 from juglant.core.signal.decimate import decimate
 from juglant.core.types import Samples, Spectrum
@@ -71,6 +72,10 @@ CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
 # Fewer cycles than this is at most uncertain (method).
 FIRM_CYCLES = 4.0
+# Run back by at most a fifth: other laws than the exponential overshoot.
+FARTHEST_BACK = 1.5
+# A fit whose exponential tells when the sweep is over, rms misfit in radians.
+TRUSTED_RESIDUAL = 0.03
 
 
 @dataclass(frozen=True)
@@ -203,9 +208,10 @@ def _conclude(
     confidence = probability * (1 / (1 + margin / 40)) * min(1.0, cycles / FIRM_CYCLES)
     firm = cycles >= FIRM_CYCLES and margin <= FIRM_CENTS and confidence >= FIRM_CONFIDENCE
     early = path.level_db > path.level_db.max() - HEARD_RANGE_DB
-    energy = 10 ** (path.level_db[early] / 10)
+    # By time: the points of the sweep stand closer than those of the tail.
+    energy = 10 ** (path.level_db[early] / 10) * np.gradient(path.time_s)[early]
     heard = 2 ** float(np.sum(energy * np.log2(path.pitch_hz[early])) / energy.sum())
-    above = max(0.0, 12 * math.log2(float(path.pitch_hz[early][0]) / landing))
+    landed_s, start = _sweep_of(chosen.fits, landed_s, max(1.0, float(path.pitch_hz[early][0]) / landing))
     return Landing(
         landing_hz=landing,
         heard_hz=heard,
@@ -214,11 +220,23 @@ def _conclude(
         confidence=confidence,
         cycles=cycles,
         drift_cents_per_s=drift,
-        sweep_semitones=above,
+        sweep_semitones=12 * math.log2(start),
         sweep_ms=landed_s * 1000,
         landed_ms=(onset_s + landed_s) * 1000,
         path=PitchPath(path.time_s + onset_s, path.pitch_hz, path.level_db),
     )
+
+
+def _sweep_of(fits: list[Fit], from_path_s: float, start_ratio: float) -> tuple[float, float]:
+    """When the pitch has come within 50 cents: from the first fit that sees it further away, else from the path."""
+    for fit in fits:
+        near_hz = fit.frequency_hz * (SETTLED_RATIO - 1)
+        if near_hz < fit.above_hz < FARTHEST * fit.frequency_hz and fit.residual < TRUSTED_RESIDUAL:
+            landed_s = fit.start_s + fit.tau_s * math.log(fit.above_hz / near_hz)
+            # The path cannot follow the first milliseconds of a fast sweep; its exponential can be run back to them.
+            first = 1 + fit.above_hz * math.exp(fit.start_s / fit.tau_s) / fit.frequency_hz
+            return landed_s, min(max(first, start_ratio), FARTHEST_BACK * start_ratio)
+    return from_path_s, start_ratio
 
 
 def _path(x: Samples, landing_hz: float, harmonic: int, *, rate: float) -> tuple[PitchPath, float, float]:
@@ -230,13 +248,12 @@ def _path(x: Samples, landing_hz: float, harmonic: int, *, rate: float) -> tuple
     rest = amplitude_of(x, harmonic * landing_hz, times, rate=rate)
     loud = np.flatnonzero(rest > 0.1 * rest.max())
     turn = min(times.size - 1, int(np.argmax(rest)) + 1)
-    swept, pitch, level = follow_back(x, harmonic * landing_hz, float(times[turn]), rate=rate)
+    swept, pitch, _ = follow_back(x, harmonic * landing_hz, float(times[turn]), rate=rate)
     late = times > swept[-1]
     after = times[late & (np.arange(times.size) <= loud[-1] + 1)]
-    steady, amount = np.full(after.size, landing_hz), rest[late & (np.arange(times.size) <= loud[-1] + 1)]
-    all_pitch = np.concatenate((pitch / harmonic, steady))
-    all_level = np.concatenate((level, amount))
+    all_pitch = np.concatenate((pitch / harmonic, np.full(after.size, landing_hz)))
     all_times = np.concatenate((swept, after))
+    all_level = amplitude_along(x, all_times, harmonic * all_pitch, rate=rate)
     level_db = 20 * np.log10(np.maximum(all_level / max(float(all_level.max()), 1e-12), 1e-5))
     away = np.flatnonzero(all_pitch > landing_hz * SETTLED_RATIO)
     landed = float(all_times[min(int(away[-1]) + 1, all_times.size - 1)]) if away.size else 0.0

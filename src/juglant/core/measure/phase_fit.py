@@ -24,6 +24,7 @@ WEIGHT_KNEE = 10**-2.6
 GRID_POINTS, GOLDEN_STEPS = 7, 9
 GOLDEN = (math.sqrt(5) - 1) / 2
 FEWEST_POINTS = 8
+COLUMNS = 8
 
 
 class Partial(NamedTuple):
@@ -37,7 +38,10 @@ class Partial(NamedTuple):
 
 
 class Fit(NamedTuple):
-    """Frequency of the line, its standard error, drift, time constant and rms misfit in radians."""
+    """Frequency of the line, its standard error, drift, time constant, rms misfit in radians and length in cycles.
+
+    above_hz: how far above the line the partial still is at the start of the fit, start_s after the onset.
+    """
 
     frequency_hz: float
     error_hz: float
@@ -45,6 +49,8 @@ class Fit(NamedTuple):
     tau_s: float
     residual: float
     cycles: float
+    above_hz: float
+    start_s: float
 
 
 def partial_around(spectrum: Spectrum, frequency_hz: float, *, rate: float, frames: int, width_hz: float) -> Partial:
@@ -259,6 +265,8 @@ def _fit_from(phase, weight, amplitude, first, last, step, width, drift, out):  
         slope += 2 * answer[3] * moment / total
     out[0], out[1] = slope, math.sqrt(max(inverse[1, 1] * variance, 0.0))
     out[2], out[3], out[4], out[5] = answer[3] if drift else 0.0, tau, math.sqrt(cost / kept), span
+    # Phase falls behind its line by an exponential: its slope is the frequency still above the line.
+    out[6], out[7] = -answer[2] / tau, first * step
     return True
 
 
@@ -313,7 +321,7 @@ def fit_settled(
     limits: share of the weight that counts as alive, ratio beyond which pitch is still sweep (scaled by `farthest`),
     fewest periods of a fit. None where too little is alive.
     """
-    out, done = np.zeros((waits.size, 6)), np.zeros(waits.size, dtype=np.bool_)
+    out, done = np.zeros((waits.size, COLUMNS)), np.zeros(waits.size, dtype=np.bool_)
     scaled = limits * np.array([1.0, farthest, 1.0])
     level = _fit_settled(
         part.phase, part.amplitude, part.step_s, part.frequency_hz, part.width_hz, 4 * noise_amplitude**2, period_s,
@@ -327,7 +335,7 @@ def fit_settled(
 
 
 def _fit_of(part: Partial, row: list[float]) -> Fit:
-    slope, error, bend, tau, residual, span = row
+    slope, error, bend, tau, residual, span, above, start = row
     return Fit(
         frequency_hz=part.frequency_hz + slope / (2 * math.pi),
         error_hz=error / (2 * math.pi),
@@ -335,12 +343,15 @@ def _fit_of(part: Partial, row: list[float]) -> Fit:
         tau_s=tau,
         residual=residual,
         cycles=part.frequency_hz * span,
+        # The band is a Gaussian of s = 1 / (2 pi width) seconds: it makes an exponential larger by exp(s^2 / 2 tau^2).
+        above_hz=above / (2 * math.pi) * math.exp(-0.5 / (2 * math.pi * part.width_hz * tau) ** 2),
+        start_s=start,
     )
 
 
 def fit_phases(part: Partial, weight: Samples, *, starts: list[int], last: int, drift: bool) -> list[Fit | None]:
     """Fit the points from each start to `last` of a partial; None where there are too few."""
-    out = np.zeros((len(starts), 6))
+    out = np.zeros((len(starts), COLUMNS))
     places = np.array(starts, dtype=np.int64)
     done = _fit_many(part.phase, weight, part.amplitude, places, last, part.step_s, part.width_hz, drift, out)
     return [_fit_of(part, row) if good else None for good, row in zip(done.tolist(), out.tolist(), strict=True)]

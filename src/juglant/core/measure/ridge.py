@@ -86,3 +86,34 @@ def amplitude_of(x: Samples, frequency_hz: float, times_s: Samples, *, rate: flo
     out = np.empty(times_s.size)
     _amplitudes(x, float(frequency_hz), times_s * rate, float(rate), out)
     return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _along(x, pitch, at, rate, out):  # type: ignore[no-untyped-def]
+    """Amplitude at each time of the partial whose pitch is given at every sample."""
+    tone = np.empty(x.size, dtype=np.complex128)
+    angle = 0.0
+    for n in range(x.size):
+        tone[n] = x[n] * complex(math.cos(angle), -math.sin(angle))
+        angle += 2 * math.pi * pitch[n] / rate
+    for i in range(at.size):
+        centre = min(max(at[i], 0.0), x.size - 1.0)
+        half = 0.5 * PERIODS * rate / pitch[int(centre)]
+        first, last = max(0, math.ceil(centre - half)), min(x.size - 1, math.floor(centre + half))
+        total, weight = complex(0.0, 0.0), 1e-12
+        for n in range(first, last + 1):
+            shape = 0.5 + 0.5 * math.cos(math.pi * (n - centre) / half)
+            total += shape * tone[n]
+            weight += shape
+        out[i] = 2 * abs(total) / weight
+
+
+def amplitude_along(x: Samples, times_s: Samples, pitch_hz: Samples, *, rate: float) -> Samples:
+    """Amplitude of a partial along its own path, (points,): turned back by its pitch, so that a fast sweep loses nothing.
+
+    times_s, pitch_hz: (points,), the path of that partial.
+    """
+    pitch = np.interp(np.arange(x.size) / rate, times_s, pitch_hz)
+    out = np.empty(times_s.size)
+    _along(x, pitch, times_s * rate, float(rate), out)
+    return out
