@@ -131,13 +131,13 @@ export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
             </text>
           </g>
         ))}
-        <text x={width - 12} y={18} textAnchor="end" style={{ fill: "var(--kick-text)" }}>
+        <text x={width - 12} y={tall - 30} textAnchor="end" style={{ fill: "var(--kick-text)" }}>
           kick
         </text>
-        <text x={width - 12} y={31} textAnchor="end" style={{ fill: "var(--bass-text)" }}>
+        <text x={width - 12} y={tall - 17} textAnchor="end" style={{ fill: "var(--bass-text)" }}>
           bass, dashed before
         </text>
-        <text x={width - 12} y={44} textAnchor="end" style={{ fill: "var(--room-text)" }}>
+        <text x={width - 12} y={tall - 4} textAnchor="end" style={{ fill: "var(--room-text)" }}>
           carve
         </text>
       </svg>

@@ -16,6 +16,7 @@ const RIGHT = 8;
 /** Level at which a ribbon is gone, and its thickness at 0 dB. */
 const FADED_DB = -30;
 const THICKEST_PX = 8;
+const WIDEST_SIDEWAYS_PX = 1.2;
 
 export const xOf = (box: StripBox, beats: number) => box.left + (beats / box.beats) * (box.width - box.left - RIGHT);
 
@@ -30,20 +31,29 @@ export function thickness(levelDb: number, scale = 1): number {
   return levelDb <= FADED_DB ? 0 : Math.max(0.6, THICKEST_PX * scale * (1 - levelDb / FADED_DB) ** 1.2);
 }
 
-/** Outline of a ribbon: there along its upper edge, back along its lower one. Past the loop's end it is cut. */
+/** Outline of a ribbon: there along one edge, back along the other, as wide across its own direction as its level says. */
 export function ribbonPath(ribbon: Ribbon, box: StripBox, scale = 1): string {
-  const above: string[] = [];
-  const below: string[] = [];
+  const points: { x: number; y: number; half: number }[] = [];
   for (let i = 0; i < ribbon.time_beats.length; i++) {
     const beats = ribbon.time_beats[i] as number;
     const hz = ribbon.pitch_hz[i] as number;
+    // Past the loop's end it is cut.
     if (beats > box.beats || beats < 0 || hz > box.highHz) continue;
     const half = thickness(ribbon.level_db[i] as number, scale) / 2;
-    if (half === 0 && above.length === 0) continue;
-    const x = xOf(box, beats).toFixed(1);
-    const y = yOf(box, hz);
-    above.push(`${x} ${(y - half).toFixed(1)}`);
-    below.push(`${x} ${(y + half).toFixed(1)}`);
+    if (half === 0 && points.length === 0) continue;
+    points.push({ x: xOf(box, beats), y: yOf(box, hz), half });
   }
+  const above: string[] = [];
+  const below: string[] = [];
+  points.forEach(({ x, y, half }, i) => {
+    const before = points[i - 1] ?? { x, y };
+    const after = points[i + 1] ?? { x, y };
+    const length = Math.hypot(after.x - before.x, after.y - before.y) || 1;
+    // Sideways is time: a ribbon that falls stays narrow there, or it would seem to last longer.
+    const across = Math.min(half, WIDEST_SIDEWAYS_PX) * ((after.y - before.y) / length);
+    const up = (half * (after.x - before.x)) / length;
+    above.push(`${(x + across).toFixed(1)} ${(y - up).toFixed(1)}`);
+    below.push(`${(x - across).toFixed(1)} ${(y + up).toFixed(1)}`);
+  });
   return above.length > 1 ? `M${above.join("L")}L${below.reverse().join("L")}Z` : "";
 }
