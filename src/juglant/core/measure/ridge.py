@@ -11,8 +11,8 @@ from juglant.core.types import Samples
 
 # Window in periods of the pitch being followed, and how far the pitch may move from one point to the next (ratio).
 PERIODS = 2.0
-STEPS = 13
-REACH = 0.16
+STEPS = 25
+REACH = 0.36
 MOST_POINTS = 110
 SHORTEST_STEP_S = 0.0025
 
