@@ -44,9 +44,7 @@ def _room(x: np.ndarray, rate: int, rng: np.random.Generator, *, hiss: bool) -> 
     x = x / np.max(np.abs(x))
     if rng.random() < 0.2:
         size = int(rng.uniform(0.1, 0.8) * rate)
-        wet = dsp.fftconvolve(
-            np.append(x, np.zeros(size)), rng.standard_normal(size) * 10 ** (-3 * np.arange(size) / size)
-        )
+        wet = dsp.fftconvolve(np.append(x, np.zeros(size)), rng.standard_normal(size) * 10 ** (-3 * np.arange(size) / size))
         wet *= 10 ** (rng.uniform(-35, -18) / 20) / np.max(np.abs(wet))
         wet[: x.size] += x
         x = wet
@@ -57,7 +55,9 @@ def _room(x: np.ndarray, rate: int, rng: np.random.Generator, *, hiss: bool) -> 
     return x * rng.choice([-1, 1]) * 10 ** (rng.uniform(-24, 0) / 20) / np.max(np.abs(x))
 
 
-def _wave(kind: str, phase: np.ndarray, level: np.ndarray, rate: int, landing: float, rng: np.random.Generator) -> np.ndarray:
+def _wave(
+    kind: str, phase: np.ndarray, level: np.ndarray, rate: int, landing: float, rng: np.random.Generator
+) -> np.ndarray:
     if kind == "tom":
         time = np.arange(phase.size) / rate
         modes = [
@@ -74,7 +74,11 @@ def _wave(kind: str, phase: np.ndarray, level: np.ndarray, rate: int, landing: f
         order, down_db = int(rng.choice([3, 4, 6])), rng.uniform(20, 30)
         corner = landing * (10 ** (down_db / 10) - 1) ** (1 / (2 * order))
         return np.asarray(dsp.sosfilt(dsp.butter(order, corner, "highpass", fs=rate, output="sos"), x))
-    rich = np.sin(phase) + rng.uniform(0, 0.4) * np.sin(2 * phase + rng.uniform(0, 6)) + rng.uniform(0, 0.3) * np.sin(3 * phase)
+    rich = (
+        np.sin(phase)
+        + rng.uniform(0, 0.4) * np.sin(2 * phase + rng.uniform(0, 6))
+        + rng.uniform(0, 0.3) * np.sin(3 * phase)
+    )
     x = (np.sin(phase), np.sin(phase), triangle, rich)[rng.integers(4)] * level
     if rng.random() < 0.5:
         bias = rng.choice([0, rng.uniform(0, 0.5)])

@@ -16,7 +16,7 @@ FLAGS = [
     "--no-first-run", "--autoplay-policy=no-user-gesture-required",
 ]  # fmt: skip
 # First call of compiled code on a busy machine.
-PATIENCE_MS = 20_000
+PATIENCE_MS = 25_000
 expect.set_options(timeout=PATIENCE_MS)
 
 

@@ -45,6 +45,12 @@ def heard(page: Page, seconds: float) -> tuple[np.ndarray, int]:
     return np.frombuffer(base64.b64decode(found["samples"]), dtype="<f4").astype(float), found["rate"]
 
 
+def settled(page: Page) -> None:
+    """Everything stored and measured: the page says so by not being busy."""
+    expect(page.locator("main[aria-busy=false]")).to_be_visible()
+    expect(page.locator(".spring")).to_have_text("")
+
+
 def downloaded(page: Page, button: str, folder: Path) -> Path:
     with page.expect_download() as waiting:
         page.get_by_role("link", name=button).or_(page.get_by_role("button", name=button)).click()

@@ -21,7 +21,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from page import Tab, downloaded, heard, samples_of
+from page import Tab, downloaded, heard, samples_of, settled
 from playwright.sync_api import Page, expect
 from scipy import signal as dsp
 from support import Server
@@ -42,12 +42,6 @@ def press(page: Page, name: str) -> None:
 def go(page: Page, step: str) -> None:
     page.get_by_role("navigation", name="Steps").get_by_role("link", name=step).click()
     expect(page.get_by_role("heading", name=step, exact=True, level=2)).to_be_visible()
-
-
-def settled(page: Page) -> None:
-    """Everything stored and measured: the page says so by not being busy."""
-    expect(page.locator("main[aria-busy=false]")).to_be_visible()
-    expect(page.locator(".spring")).to_have_text("")
 
 
 def figure_of(page: Page, label: str) -> float:

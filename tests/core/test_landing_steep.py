@@ -60,7 +60,9 @@ def test_clusters_and_snares_have_no_pitch() -> None:
     assert np.mean(none) >= 0.95
 
 
-def swept(landing_hz: float, semitones: float, sweep_ms: float, hold_ms: float, decay_ms: float) -> tuple[np.ndarray, float]:
+def swept(
+    landing_hz: float, semitones: float, sweep_ms: float, hold_ms: float, decay_ms: float
+) -> tuple[np.ndarray, float]:
     """An exponential sweep and its heard pitch by the definition: energy-weighted mean of log2 f within 20 dB."""
     time = np.arange(round(RATE * (sweep_ms + hold_ms + 4 * decay_ms) / 1000)) / RATE
     above = 2 ** (semitones / 12) - 1
@@ -73,7 +75,13 @@ def swept(landing_hz: float, semitones: float, sweep_ms: float, hold_ms: float, 
     return np.sin(2 * np.pi * np.cumsum(pitch) / RATE) * level, mean
 
 
-SWEEPS = [(58.27, 30, 50, 20, 200), (45, 48, 80, 10, 300), (55, 12, 20, 0, 150), (50, 24, 120, 50, 400), (80, 36, 30, 5, 250)]
+SWEEPS = [
+    (58.27, 30, 50, 20, 200),
+    (45, 48, 80, 10, 300),
+    (55, 12, 20, 0, 150),
+    (50, 24, 120, 50, 400),
+    (80, 36, 30, 5, 250),
+]
 
 
 @pytest.mark.parametrize(("landing_hz", "semitones", "sweep_ms", "hold_ms", "decay_ms"), SWEEPS)

@@ -90,7 +90,9 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
       return;
     }
     const one = track.bass_notes[found] as BassNote;
-    const nearEnd = x(one.at_beats + one.length_beats) - x(at.beats) < EDGE_PX;
+    // A short note keeps most of its width for moving.
+    const edge = Math.min(EDGE_PX, (x(one.length_beats) - x(0)) / 3);
+    const nearEnd = x(one.at_beats + one.length_beats) - x(at.beats) < edge;
     setSelected(found);
     drag.current = { index: found, kind: nearEnd ? "length" : "move", fromBeats: at.beats, note: one, gesture };
   };
