@@ -8,9 +8,11 @@ from pathlib import Path
 import pytest
 from support import Server
 
+from juglant.api.settings import DATABASE_NAME
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.model.track import Track
 from juglant.demo.track import solved_track, untouched_track
+from juglant.services.tracks import Workspace
 
 
 @pytest.fixture(scope="session")
@@ -37,9 +39,16 @@ def found_untouched(untouched: Track) -> Analysis:
 def make_server(tmp_path: Path) -> Iterator[Callable[[], Server]]:
     made: list[Server] = []
 
-    def make() -> Server:
-        made.append(Server(tmp_path / "data"))
-        return made[-1]
+    def make(*, solved: bool = True) -> Server:
+        server = Server(tmp_path / "data")
+        if solved:
+            # The demo as the server itself would make it, solved once for all tests of this process.
+            server.data.mkdir(parents=True, exist_ok=True)
+            store = Workspace(server.data / DATABASE_NAME)
+            store.prepare()
+            store.create(solved_track(), label="Demo track")
+        made.append(server)
+        return server
 
     yield make
     for server in made:
