@@ -50,12 +50,12 @@ HIGH_PASS_HZ = 14.0
 LONGEST_S = 6.0
 PASS_SHARE = 0.75
 # What it takes to believe in a pitch at all: this project's choice, set on made-up hits (docs/methods.md).
-LEAST_PROBABILITY = 0.35
+LEAST_PROBABILITY = 0.45
 # Without this much of either nothing further is asked.
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0
-# A margin wider than an octave names no note.
-WIDEST_CENTS = 1200.0
+# A margin wider than three quarters of an octave names no note.
+WIDEST_CENTS = 900.0
 # A drift term is believed where it leaves clearly less misfit and moves the note by this much.
 DRIFT_CYCLES = 14.0
 DRIFT_GAIN = 0.7

@@ -1,6 +1,6 @@
 """Whether what was found is a pitch at all, or noise, a tick or a cluster that imitates one.
 
-A quadratic logistic model of seven signs, fitted on 3,600 made-up hits of two recipes written apart from each other
+A quadratic logistic model of seven signs, fitted on 7,200 made-up hits of two recipes written apart from each other
 (half pitched; docs/methods.md says how it does on others). No single sign decides: a cluster is periodic, a short kick in
 hiss hardly is; a high-passed body has no fundamental, a clap has energy there.
 """
