@@ -125,7 +125,7 @@ def test_kill_9_loses_nothing_that_was_acknowledged(make_server: Callable[..., S
         thread = threading.Thread(target=work, args=(state,))
         before = len(acknowledged)
         thread.start()
-        while len(acknowledged) < before + 25:
+        while len(acknowledged) < before + 15:
             thread.join(0.01)
         server.kill()
         thread.join(30)
