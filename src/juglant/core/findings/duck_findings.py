@@ -23,6 +23,12 @@ def _with(track: Track, duck: Duck, **changes: float | None) -> Track:
     return track.model_copy(update={"duck": duck.model_copy(update=changes)})
 
 
+def _back_within(duck: Duck, room_ms: float) -> tuple[float, float]:
+    """Hold and return in ms that end within a time after the key hit; the hold gives way first."""
+    hold_ms = max(0.0, min(duck.hold_ms, room_ms - SHORTEST_RETURN_MS))
+    return hold_ms, max(SHORTEST_RETURN_MS, round(room_ms - hold_ms - 0.1, 1))
+
+
 def not_back(found: Analysis) -> list[Finding]:
     """The bass is still down at a note that should be heard whole."""
     late = found.guards.late_notes
@@ -32,8 +38,7 @@ def not_back(found: Analysis) -> list[Finding]:
     worst = max(late, key=lambda one: one.down_db)
     beat_ms = 60_000 / track.sheet.bpm
     room = min(one.recovery_s for one in found.strokes) * 1000
-    hold = max(0.0, min(duck.hold_ms, room - SHORTEST_RETURN_MS))
-    back = max(SHORTEST_RETURN_MS, round(room - hold - 0.1, 1))
+    hold, back = _back_within(duck, room)
     return [
         Finding(
             id="duck-not-back",
@@ -122,8 +127,7 @@ def pile_up(found: Analysis) -> list[Finding]:
     if down is None or down <= PILE_UP_DB:
         return []
     room = min(one.next_hit_s - one.hit_s for one in found.strokes) * 1000 - duck.lookahead_ms
-    hold = max(0.0, min(duck.hold_ms, room - SHORTEST_RETURN_MS))
-    back = max(SHORTEST_RETURN_MS, round(room - hold - 0.1, 1))
+    hold, back = _back_within(duck, room)
     return [
         Finding(
             id="pile-up",
