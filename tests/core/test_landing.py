@@ -44,8 +44,8 @@ def errors_cents(verdicts: tuple[str, ...] = ("firm", "uncertain")) -> np.ndarra
 def test_errors_are_within_what_the_method_asks() -> None:
     errors = errors_cents()
     assert np.median(errors) <= 1
-    # Asked: 7 cents; measured 7.6 over 1,000 untouched seeds. Of 800 the percentile itself scatters by 2 cents.
-    assert np.percentile(errors, 95) <= 9
+    # Asked: 7 cents; measured 6.5 over 1,000 untouched seeds, 7.3 here: of 800 the percentile itself scatters by a cent.
+    assert np.percentile(errors, 95) <= 8
     assert np.mean(errors > 50) <= 0.015
 
 

@@ -5,7 +5,8 @@
 3. Octave: the shortest lag that explains the hit as well as the best one, unless a lower partial stands alone (skins).
 4. Around the strongest harmonic, the analytic signal; its phase fitted with constant + line + one exponential
    (+ slow drift in long hits), weighted by energy. The line is the landing, the exponential the sweep.
-5. The margin: the fit's own covariance, the spread between fits that start at different times, and the noise.
+5. Where that leaves doubt: all harmonics once more along the sweep, and the landing all fits agree on (consensus).
+6. The margin: the fit's own covariance, the spread between fits that start at different times, and the noise.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from typing import Literal
 import numpy as np
 from scipy import fft
 
+from juglant.core.measure.consensus import agreed_landing
 from juglant.core.measure.margin import margin_cents
 from juglant.core.measure.partials import (
     ALIVE,
@@ -190,7 +192,7 @@ def _power(signal: Samples, begin_s: float, end_s: float, rate: float) -> float:
 def _conclude(
     chosen: Candidate,
     found: list[Candidate],
-    fit: Fit,
+    landing: float,
     drift: float,
     margin: float,
     probability: float,
@@ -199,8 +201,7 @@ def _conclude(
     *,
     rate: float,
 ) -> Landing:
-    """Everything that follows from the chosen fit: path, sweep, cycles, verdict."""
-    landing = fit.frequency_hz / chosen.harmonic
+    """Everything that follows from the landing in Hz and the fit it rests on: path, sweep, cycles, verdict."""
     # The path follows the partial that is heard, which need not be the one whose phase is steadiest.
     loudest = max(found, key=lambda one: one.level)
     followed = loudest if loudest.level > LOUDER * chosen.level and apart(loudest, chosen) < SAME_CENTS else chosen
@@ -304,7 +305,10 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     )
     if probability < LEAST_PROBABILITY or margin > WIDEST_CENTS:
         return no_landing(0.5 * probability)
-    return _conclude(chosen, found, fit, drift, margin, probability, x, onset / sample_rate, rate=rate)
+    landing = fit.frequency_hz / chosen.harmonic
+    if drift == 0 and chosen.error_cents > CLEAR_CENTS:
+        landing = agreed_landing(x, chosen, found, rate=rate, noise=noise)
+    return _conclude(chosen, found, landing, drift, margin, probability, x, onset / sample_rate, rate=rate)
 
 
 def _settled_on(
