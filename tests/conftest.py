@@ -35,21 +35,34 @@ def found_untouched(untouched: Track) -> Analysis:
     return analyse(untouched)
 
 
+def made_server(data: Path, *, solved: bool = True) -> Server:
+    """A server that is not started yet; solved: on the demo as it would make it, solved once for all tests of a process."""
+    server = Server(data)
+    if solved:
+        data.mkdir(parents=True, exist_ok=True)
+        store = Workspace(data / DATABASE_NAME)
+        store.prepare()
+        store.create(solved_track(), label="Demo track")
+    return server
+
+
 @pytest.fixture
 def make_server(tmp_path: Path) -> Iterator[Callable[[], Server]]:
     made: list[Server] = []
 
     def make(*, solved: bool = True) -> Server:
-        server = Server(tmp_path / "data")
-        if solved:
-            # The demo as the server itself would make it, solved once for all tests of this process.
-            server.data.mkdir(parents=True, exist_ok=True)
-            store = Workspace(server.data / DATABASE_NAME)
-            store.prepare()
-            store.create(solved_track(), label="Demo track")
-        made.append(server)
-        return server
+        made.append(made_server(tmp_path / "data", solved=solved))
+        return made[-1]
 
     yield make
     for server in made:
         server.kill()
+
+
+@pytest.fixture(scope="session")
+def one_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One running server for all tests that do not end it."""
+    server = made_server(tmp_path_factory.mktemp("server") / "data")
+    server.start()
+    yield server
+    server.kill()

@@ -9,7 +9,7 @@ import time
 import urllib.request
 from pathlib import Path
 
-from juglant.core.model.track import Track
+from juglant.core.model.track import Track, track_to_json
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -43,6 +43,15 @@ class Server:
             else:
                 return self.address
         raise RuntimeError("the server did not answer")
+
+    def load(self, track: Track) -> None:
+        """Another track, which a new browser opens first."""
+        request = urllib.request.Request(  # noqa: S310
+            f"{self.address}api/tracks/load",
+            data=track_to_json(track).encode(),
+            headers={"Content-Type": "application/octet-stream"},
+        )
+        urllib.request.urlopen(request, timeout=60).read()  # noqa: S310
 
     def kill(self) -> None:
         """As a power cut would: no chance to say goodbye."""

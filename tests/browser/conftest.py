@@ -10,6 +10,8 @@ from page import Tab
 from playwright.sync_api import Browser, BrowserContext, expect, sync_playwright
 from support import Server
 
+from juglant.core.model.track import Track
+
 CHROMIUM = ("chromium", "chromium-browser", "google-chrome")
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync",
@@ -49,7 +51,14 @@ def tabs(context: BrowserContext) -> Iterator[Callable[[], Tab]]:
 
 
 @pytest.fixture
-def server(make_server: Callable[[], Server]) -> Server:
+def server(one_server: Server, solved: Track) -> Server:
+    """The shared server on a demo track of this test's own."""
+    one_server.load(solved)
+    return one_server
+
+
+@pytest.fixture
+def own_server(make_server: Callable[[], Server]) -> Server:
     found = make_server()
     found.start()
     return found

@@ -33,16 +33,29 @@ class Tab:
         return self.page
 
 
+RECORD = """(seconds) => { window.juglantHeard = window.juglantPlayer.record(seconds).then((r) => {
+  const bytes = new Uint8Array(r.samples.buffer);
+  let text = "";
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
+  return { rate: r.sampleRate, samples: btoa(text) };
+}); }"""
+
+
+def listen(page: Page, seconds: float) -> None:
+    """Start to take down what goes to the loudspeaker, also before anything plays."""
+    page.evaluate(RECORD, seconds)
+
+
+def taken_down(page: Page) -> tuple[np.ndarray, int]:
+    """What was heard since `listen`, when it is all there, and the rate."""
+    found = page.evaluate("window.juglantHeard")
+    return np.frombuffer(base64.b64decode(found["samples"]), dtype="<f4").astype(float), found["rate"]
+
+
 def heard(page: Page, seconds: float) -> tuple[np.ndarray, int]:
     """The next seconds of what goes to the loudspeaker, and the rate."""
-    found = page.evaluate(
-        "async (s) => { const r = await window.juglantPlayer.record(s); const bytes = new Uint8Array(r.samples.buffer);"
-        " let text = ''; for (let i = 0; i < bytes.length; i += 8192)"
-        " text += String.fromCharCode(...bytes.subarray(i, i + 8192));"
-        " return { rate: r.sampleRate, samples: btoa(text) }; }",
-        seconds,
-    )
-    return np.frombuffer(base64.b64decode(found["samples"]), dtype="<f4").astype(float), found["rate"]
+    listen(page, seconds)
+    return taken_down(page)
 
 
 def settled(page: Page) -> None:

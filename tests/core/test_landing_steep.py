@@ -12,7 +12,7 @@ from juglant.core.measure.landing import measure_landing
 from juglant.core.music.notes import cents_between
 
 RATE = 48000
-# The recipe's parameters were never used to set the measurement's; its signs of pitch were fitted on other seeds.
+# What is fitted in the measurement was fitted on other seeds of both recipes.
 SEED, HITS, UNPITCHED = 601, 200, 120
 
 

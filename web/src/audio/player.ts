@@ -58,6 +58,7 @@ export class Player {
   private fetching: AbortController | null = null;
   private listeners = new Set<() => void>();
   private rate = 0;
+  private built: Promise<void> | null = null;
   view: PlayerView = {
     playing: false,
     loading: false,
@@ -97,10 +98,11 @@ export class Player {
     return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
   }
 
-  /** The next `seconds` of what goes to the loudspeaker. */
+  /** The next `seconds` of what goes to the loudspeaker, also before anything plays. */
   async record(seconds: number): Promise<{ samples: Float32Array; sampleRate: number }> {
+    if (this.wanted) await this.graph(this.wanted.track.sheet.sample_rate);
     const { limiter, context } = this;
-    if (!limiter || !context) throw new Error("nothing is playing");
+    if (!limiter || !context) throw new Error("no track is open");
     return new Promise((resolve) => {
       const listen = (event: MessageEvent) => {
         if (!event.data.recorded) return;
@@ -182,14 +184,24 @@ export class Player {
     if (this.context) this.level?.gain.setTargetAtTime(factor(levelDb), this.context.currentTime, SETTLE_S / 3);
   }
 
+  /** The graph at a rate, made once however many ask for it at the same time. */
   private async graph(rate: number) {
-    if (this.context && this.rate === rate) {
-      await this.context.resume();
-      return;
+    if (!this.built || this.rate !== rate) {
+      this.rate = rate;
+      this.built = this.build(rate);
     }
+    try {
+      await this.built;
+    } catch (error) {
+      this.built = null;
+      throw error;
+    }
+    await this.context?.resume();
+  }
+
+  private async build(rate: number) {
     await this.context?.close();
     this.buffers.clear();
-    this.rate = rate;
     const context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
     this.context = context;
     await context.audioWorklet.addModule("/limiter.js");
@@ -213,7 +225,6 @@ export class Player {
     this.setLowEnd(this.view.lowEnd);
     this.applyParts();
     this.applySides();
-    await context.resume();
   }
 
   private applySides() {
