@@ -15,6 +15,14 @@ from juglant.demo.track import solved_track, untouched_track
 from juglant.services.tracks import Workspace
 
 
+# The longest files begin first, and what mostly waits beside what mostly computes, so that two workers end together.
+FIRST = ("test_path", "test_landing", "test_cli", "test_controls")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda item: FIRST.index(item.path.stem) if item.path.stem in FIRST else len(FIRST))
+
+
 @pytest.fixture(scope="session")
 def untouched() -> Track:
     return untouched_track()

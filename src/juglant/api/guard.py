@@ -61,6 +61,7 @@ class Guard:
         if refusal is not None:
             await refusal(scope, receive, send_with_headers)
             return
+
         async def receive_limited() -> Message:
             nonlocal received
             message = await receive()

@@ -1032,6 +1032,18 @@ export interface components {
              */
             not_back_db: number;
             /**
+             * Piles up
+             * @description The bass still down when the next kick comes.
+             * @default 0.5
+             */
+            pile_up_db: number;
+            /**
+             * Heard as groove
+             * @description Range of the gain from which a duck is heard as groove.
+             * @default 6
+             */
+            pumping_db: number;
+            /**
              * Start click
              * @description Energy above 1 kHz the curve adds, re the low bass.
              * @default -55
@@ -1601,6 +1613,8 @@ export interface components {
              *       "key_look_cents": 10,
              *       "low_note_distortion_db": -45,
              *       "not_back_db": 1,
+             *       "pile_up_db": 0.5,
+             *       "pumping_db": 6,
              *       "start_click_db": -55,
              *       "subsonic_db": 0.5,
              *       "true_peak_fix_dbtp": 0,

@@ -97,7 +97,7 @@ export function DuckStep({ view }: { view: View }) {
           unit="dB"
           limit={limits.low_note_distortion_db}
         />
-        <Guard label="down at the next kick" value={figures.pile_up_db} unit="dB" limit={0.5} />
+        <Guard label="down at the next kick" value={figures.pile_up_db} unit="dB" limit={limits.pile_up_db} />
         <Guard label="notes not back in time" value={figures.late_notes.length} unit="notes" limit={0} />
         <Guard label="range of the gain" value={figures.pumping_db} unit="dB" limit={null} />
       </div>

@@ -120,7 +120,7 @@ def solve_duck(
     if goal.kind == "at_most":
         return DuckPlan(off, 0.0, carved, False, 0.0, None, "the bass owns the sub: it is not ducked")
     needed = min(max(goal.db - carved, 0.0), DEPTH_LIMIT_DB)
-    if needed <= 0:
+    if needed <= NEAR_DB:
         return DuckPlan(off, 0.0, carved, False, 0.0, None, "the carve alone reaches the goal")
     plan = activities(track, contest.active_any())
     depth, reached, limited = needed, carved, False

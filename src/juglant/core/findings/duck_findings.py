@@ -12,9 +12,7 @@ from juglant.core.model.track import Track
 from juglant.core.separate.clearance import kick_clearance
 
 SHORTEST_RETURN_MS = 20.0
-PUMPING_DB = 6.0
 FALL_STEP_MS, SHORTEST_RATIO = 4.0, 0.2
-PILE_UP_DB = 0.5
 # Frames are 20 ms: less than half of one uncovered is nothing; nor is a clearance lost by less than this.
 LEAST_UNCOVERED_MS, LEAST_COST_DB = 10.0, 0.5
 
@@ -109,22 +107,22 @@ def distortion(found: Analysis) -> list[Finding]:
 
 def pumping(found: Analysis) -> list[Finding]:
     """From this depth the duck is heard as groove."""
-    depth = found.guards.pumping_db
-    if depth < PUMPING_DB:
+    depth, limit = found.guards.pumping_db, found.track.limits.pumping_db
+    if depth < limit:
         return []
     return [
         Finding(
             id="pumping", step="duck", severity="note", title="The duck is heard as groove",
-            reason="From about 6 dB the way the bass swells back is heard as rhythm.", value=depth, unit="dB",
-            limit=PUMPING_DB, limit_kind="this project's choice",
+            reason=f"From about {limit:g} dB the way the bass swells back is heard as rhythm.", value=depth, unit="dB",
+            limit=limit, limit_kind="this project's choice",
         )
     ]  # fmt: skip
 
 
 def pile_up(found: Analysis) -> list[Finding]:
     """The bass is not back when the next kick comes: it never is."""
-    down, duck = found.guards.pile_up_db, found.track.duck
-    if down is None or down <= PILE_UP_DB:
+    down, duck, limit = found.guards.pile_up_db, found.track.duck, found.track.limits.pile_up_db
+    if down is None or down <= limit:
         return []
     room = min(one.next_hit_s - one.hit_s for one in found.strokes) * 1000 - duck.lookahead_ms
     hold, back = _back_within(duck, room)
@@ -137,7 +135,7 @@ def pile_up(found: Analysis) -> list[Finding]:
             reason="The next kick comes before the bass is back; its level sags over the bar.",
             value=down,
             unit="dB",
-            limit=PILE_UP_DB,
+            limit=limit,
             limit_kind="this project's choice",
             fixes=(
                 Fix(

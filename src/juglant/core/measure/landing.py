@@ -24,6 +24,7 @@ from juglant.core.measure.partials import (
     ALIVE,
     FARTHEST,
     LOWEST_COMMON_HZ,
+    SAME_CENTS,
     Candidate,
     apart,
     below,
@@ -65,7 +66,7 @@ LEAST_DRIFT_CENTS = 1.0
 DRIFT_MARGIN = 0.05
 HEARD_RANGE_DB = 20.0
 # Another harmonic is followed where it is this much louder and agrees on the note.
-LOUDER, SAME_CENTS = 1.5, 60.0
+LOUDER = 1.5
 SAME_NOTE_CENTS = 150.0
 # A fit as clear as this is not improved by another.
 CLEAR_CENTS = 0.3

@@ -20,6 +20,12 @@ class Limits(Description):
     low_note_distortion_db: float = parameter(
         -45, -90, -20, "dB", "Share of energy above twice the note.", title="Low-note distortion", step=1
     )
+    pile_up_db: float = parameter(
+        0.5, 0.1, 6, "dB", "The bass still down when the next kick comes.", title="Piles up", step=0.1
+    )
+    pumping_db: float = parameter(
+        6, 1, 24, "dB", "Range of the gain from which a duck is heard as groove.", title="Heard as groove", step=0.5
+    )
     true_peak_look_dbtp: float = parameter(
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )
