@@ -4,6 +4,7 @@ import "@fontsource-variable/instrument-sans/wght.css";
 import "@fontsource-variable/martian-mono/wght.css";
 import "./theme.css";
 import "./frame.css";
+import "./bench.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

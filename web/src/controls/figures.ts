@@ -42,8 +42,7 @@ const PLAIN = ["C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B�
 export const pretty = (name: string) =>
   name
     .replaceAll("#", "♯")
-    .replace(/([A-G])b/g, "$1♭")
-    .replaceAll("b♭", "♭♭");
+    .replace(/([A-G])(b+)/g, (_, letter: string, flats: string) => letter + "♭".repeat(flats.length));
 
 /** Note names inside a sentence. */
 export const prettyText = (text: string) => text.replace(/\b[A-G](?:bb?|##?)(?=-?\d)/g, pretty);

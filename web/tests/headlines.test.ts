@@ -1,0 +1,55 @@
+import { describe, expect, it } from "vitest";
+import type { View } from "../src/api/types";
+import { headlines } from "../src/frame/headlines";
+
+/** The part of a view that headlines read. */
+function view(change: Record<string, unknown> = {}): View {
+  const report = {
+    sheet: { beat_ms: 476.19 },
+    kick: { cents: -3.4, verdict: "firm", length_ms: 238.1, uncertainty_cents: 0.31 },
+    tuning: { landing_note: "Bb1" },
+    clearance: { goal_kind: "at_least", goal_db: 10, before_db: -1.93, after_db: 9.98 },
+    levels: { true_peak_db: -1.04 },
+    duck: { pumping_db: 3.2 },
+    ...change,
+  };
+  return { report } as unknown as View;
+}
+
+describe("the two figures of a step", () => {
+  it.each([
+    ["track", "10.0 dB", "kick clearance, goal 10.0 dB"],
+    ["hits", "B♭1", "lands −3 cents off, firm"],
+    ["tune", "B♭1", "lands −3 cents off, firm"],
+    ["separate", "10.0 dB", "kick clearance, goal 10.0 dB"],
+    ["nowhere", "10.0 dB", "kick clearance, goal 10.0 dB"],
+  ])("begin on %s with %s", (step, value, label) => {
+    expect(headlines(step, view())[0]).toEqual({ value, label });
+  });
+
+  it.each([
+    ["hits", "238 ms", "kick, 0.50 beats long"],
+    ["tune", "0 cents", "margin of the landing"],
+    ["separate", "+11.9 dB", "clearance won"],
+    ["duck", "−3.2 dB", "deepest the bass goes"],
+    ["deliver", "−1.0 dBTP", "true peak of the loop"],
+  ])("go on on %s with %s", (step, value, label) => {
+    expect(headlines(step, view())[1]).toEqual({ value, label });
+  });
+
+  it("say so where there is nothing to measure", () => {
+    const none = view({
+      kick: null,
+      tuning: null,
+      clearance: { goal_kind: "at_most", goal_db: -10, before_db: null, after_db: null },
+    });
+    expect(headlines("hits", none)).toEqual([
+      { value: "no pitch", label: "none" },
+      { value: "–", label: "kick length" },
+    ]);
+    expect(headlines("separate", none)).toEqual([
+      { value: "–", label: "kick clearance, at most −10.0 dB" },
+      { value: "–", label: "clearance won" },
+    ]);
+  });
+});
