@@ -154,6 +154,28 @@ def render_lines() -> list[Line]:
     ]
 
 
+def engine_lines() -> list[Line]:
+    """One second of every engine."""
+    from juglant.core.synth.registry import AnyEngine, Beater, Clap, Fm, Metal, Skins, Snare, Sweep, Tail, render_engine
+
+    sounds: dict[str, tuple[AnyEngine, float]] = {
+        "body": (Sweep(hold_ms=100, decay_ms=600, release_ms=300, drive_db=6), 15),
+        "beater": (Beater(decay_ms=330), 15),
+        "tail": (Tail(hold_ms=100, decay_ms=600, release_ms=300), 15),
+        "two skins with wires": (Skins(ring_ms=480, second_ring_ms=400, wires_db=-12, wires_ms=160), 30),
+        "snare": (Snare(tone_ms=380, noise_ms=400), 15),
+        "clap": (Clap(room_ms=420), 15),
+        "metal": (Metal(open=0.78), 15),
+        "fm": (Fm(decay_ms=500, release_ms=500, second_index=2, band_octaves=2), 15),
+    }
+    lines = []
+    for name, (source, limit) in sounds.items():
+        seconds = render_engine(source, tune=1, sample_rate=48000).size / 48000
+        took = timed_ms(lambda source=source: render_engine(source, tune=1, sample_rate=48000), 9)  # type: ignore[misc]
+        lines.append(Line(f"{name}, a second of it", took / seconds, "ms", limit))
+    return lines
+
+
 def address_of(server: subprocess.Popen[str]) -> str:
     """The address a server prints first."""
     line = server.stdout.readline() if server.stdout else ""
@@ -208,7 +230,7 @@ def page_lines() -> list[Line]:
 def run_bench(*, as_json: bool) -> int:
     """Run everything; 1 where a limit is not kept."""
     lines: list[Line] = []
-    for part in (landing_lines, render_lines, page_lines, start_lines):
+    for part in (landing_lines, render_lines, engine_lines, page_lines, start_lines):
         for line in part():
             lines.append(line)
             if not as_json:

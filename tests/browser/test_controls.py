@@ -136,6 +136,37 @@ def test_a_carve_move_is_dragged_on_its_chart(server: Server, tabs: Callable[[],
     expect(page.get_by_role("region", name=re.compile("not clear of the bass"))).to_be_visible()
 
 
+# What is added, a ruler of its own and one of its choices.
+SOUNDS = {
+    "Skins": ("First skin", None),
+    "Snare": ("Noise from", None),
+    "Clap": ("Spacing", "Bursts"),
+    "Metal": ("Open", "Oscillators"),
+    "Bell": ("Index decay", None),
+}
+
+
+def test_every_sound_can_be_a_layer_and_is_seen(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "hits")
+    layers = page.get_by_role("list", name="Layers")
+    for name, (ruler, choice) in SOUNDS.items():
+        page.get_by_role("button", name="Add a layer").click()
+        page.locator(".dropdown-menu").get_by_role("button", name=re.compile(f"^{name} ")).click()
+        row = layers.get_by_role("listitem", name=name, exact=True)
+        wave = row.get_by_role("img", name=re.compile("Waveform")).locator("path")
+        expect(wave).to_have_attribute("d", re.compile("^M.{400,}"))
+        expect(page.get_by_role("slider", name=ruler, exact=True)).to_be_visible()
+        if choice is not None:
+            before = wave.get_attribute("d") or ""
+            page.get_by_label(choice, exact=True).select_option(index=0)
+            expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+                "title", f"Undo: {name}: {choice}"
+            )
+            drawn = "([row, d]) => row.querySelector('path').getAttribute('d') !== d"
+            page.wait_for_function(drawn, arg=[row.element_handle(), before])
+    settled(page)
+
+
 def test_the_bass_has_its_own_rulers_and_is_heard_alone(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "hits")
     page.get_by_role("button", name="Bass", exact=True).click()

@@ -54,6 +54,11 @@ def play(page: Page) -> None:
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
 
 
+def add_layer(page: Page, name: str) -> None:
+    press(page, "Add a layer")
+    page.locator(".dropdown-menu").get_by_role("button", name=re.compile(f"^{name} ")).click()
+
+
 def start_over(page: Page) -> None:
     press(page, "Start over")
     expect(page.get_by_role("region", name="The kick lands out of key")).to_be_visible()
@@ -171,7 +176,7 @@ def test_every_change_is_heard_in_the_running_loop_and_seen(server: Server, tabs
     expect(page.get_by_role("button", name="Solo Beater")).to_have_attribute("aria-pressed", "true")
     press(page, "Remove Tail")
     expect(page.get_by_role("listitem", name="Tail")).to_have_count(0)
-    press(page, "+ Tail")
+    add_layer(page, "Tail")
     expect(page.get_by_role("listitem", name="Tail")).to_have_count(1)
     press(page, "Move Tail up")
     expect(page.get_by_role("list", name="Layers").get_by_role("listitem").nth(2)).to_have_attribute("aria-label", "Tail")

@@ -16,18 +16,17 @@ from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.track import BassNote, Track
 from juglant.core.synth.bass import Bass, render_note
-from juglant.core.synth.beater import Beater
+from juglant.core.synth.registry import RENDERERS, AnyEngine
 from juglant.core.synth.sweep import Sweep
-from juglant.core.synth.tail import Tail
 
-ENGINES = {"sweep": Sweep, "beater": Beater, "tail": Tail}
+ENGINES = {model.model_fields["engine"].default: model for model in RENDERERS}
 
 
 def db(value: float) -> float:
     return 20 * np.log10(max(abs(value), 1e-12))
 
 
-def layer_of(source: Sweep | Beater | Tail, **settings: object) -> Layer:
+def layer_of(source: AnyEngine, **settings: object) -> Layer:
     return Layer(id="one", name="One", source=source, **settings)  # type: ignore[arg-type]
 
 

@@ -539,6 +539,84 @@ export interface components {
             sum_db: number[];
         };
         /**
+         * Clap
+         * @description Burst clap.
+         */
+        Clap: {
+            /**
+             * Burst decay
+             * @description Time for each burst to fall by 24 dB.
+             * @default 7
+             */
+            burst_ms: number;
+            /**
+             * Bursts
+             * @description Hands before the tail.
+             * @default 4
+             * @enum {integer}
+             */
+            bursts: 2 | 3 | 4 | 5;
+            /**
+             * Centre
+             * @description Middle of the noise band.
+             * @default 1200
+             */
+            centre_hz: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "clap";
+            /**
+             * Room level
+             * @description Level of the room; -60 is off.
+             * @default -24
+             */
+            room_db: number;
+            /**
+             * Room rings
+             * @description Time for the room to fall by 60 dB.
+             * @default 250
+             */
+            room_ms: number;
+            /**
+             * Seed
+             * @description Another seed, other hands.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Spacing
+             * @description From one burst to the next.
+             * @default 9
+             */
+            spacing_ms: number;
+            /**
+             * Spread
+             * @description How uneven the spacing is.
+             * @default 15
+             */
+            spread_pct: number;
+            /**
+             * Tail level
+             * @description Level of the tail; -60 is off.
+             * @default -3
+             */
+            tail_db: number;
+            /**
+             * Tail decay
+             * @description Time for the last to fall by 24 dB.
+             * @default 130
+             */
+            tail_ms: number;
+            /**
+             * Width
+             * @description Width of the noise band.
+             * @default 1.6
+             */
+            width_octaves: number;
+        };
+        /**
          * ClashMap
          * @description Kick over bass in dB by band and 20 ms frame, over active cells; None elsewhere. Rows are bands, low to high.
          */
@@ -782,6 +860,107 @@ export interface components {
             value: number | null;
         };
         /**
+         * Fm
+         * @description FM percussion: two or three operators.
+         */
+        Fm: {
+            /**
+             * Attack
+             * @description Rise from silence.
+             * @default 0.5
+             */
+            attack_ms: number;
+            /**
+             * Band
+             * @description Middle of the band-pass.
+             * @default 1000
+             */
+            band_hz: number;
+            /**
+             * Band width
+             * @description Width of the band-pass; 6 is off.
+             * @default 6
+             */
+            band_octaves: number;
+            /**
+             * Decay
+             * @description Time to fall by 24 dB.
+             * @default 160
+             */
+            decay_ms: number;
+            /**
+             * Drops in
+             * @description Time in which it falls to a sixteenth of that.
+             * @default 30
+             */
+            drop_ms: number;
+            /**
+             * Pitch drop
+             * @description How far the pitch falls.
+             * @default 2
+             */
+            drop_semitones: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "fm";
+            /**
+             * Index
+             * @description How deep it modulates, in radians.
+             * @default 2.5
+             */
+            index: number;
+            /**
+             * Index decay
+             * @description Time for the index to fall by 24 dB.
+             * @default 60
+             */
+            index_ms: number;
+            /**
+             * Pitch
+             * @description Pitch of the carrier.
+             * @default 220
+             */
+            landing_hz: number;
+            /**
+             * Ratio
+             * @description First modulator's pitch over the carrier's.
+             * @default 1.41
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description Time to fall from there to silence.
+             * @default 150
+             */
+            release_ms: number;
+            /**
+             * Second index
+             * @description How deep it modulates the first; 0 is off.
+             * @default 0
+             */
+            second_index: number;
+            /**
+             * Second decay
+             * @description Time for that to fall by 24 dB.
+             * @default 25
+             */
+            second_ms: number;
+            /**
+             * Second ratio
+             * @description Second modulator's pitch over the carrier's.
+             * @default 3.2
+             */
+            second_ratio: number;
+            /**
+             * Key tracking
+             * @description How far the band follows the tuning.
+             * @default 100
+             */
+            tracking_pct: number;
+        };
+        /**
          * Hit
          * @description Layers from top to bottom; their unprocessed sum is the hit.
          */
@@ -938,7 +1117,7 @@ export interface components {
              */
             solo: boolean;
             /** Source */
-            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"];
+            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"];
             /**
              * Tune
              * @description Moves every pitch and corner of the engine.
@@ -1067,6 +1246,78 @@ export interface components {
              * @default -1
              */
             true_peak_look_dbtp: number;
+        };
+        /**
+         * Metal
+         * @description Metal ring: closed to open from one control.
+         */
+        Metal: {
+            /**
+             * Tuned apart
+             * @description How far apart they are tuned; 0 is unison.
+             * @default 1
+             */
+            apart: number;
+            /**
+             * Attack
+             * @description Rise from silence.
+             * @default 0.3
+             */
+            attack_ms: number;
+            /**
+             * Pitch
+             * @description Pitch of the lowest oscillator.
+             * @default 420
+             */
+            base_hz: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "metal";
+            /**
+             * Ring from
+             * @description Nothing of the ring below, 24 dB per octave.
+             * @default 7000
+             */
+            high_pass_hz: number;
+            /**
+             * Noise level
+             * @description Level of the noise; -60 is off.
+             * @default -9
+             */
+            noise_db: number;
+            /**
+             * Noise from
+             * @description Nothing of the noise below.
+             * @default 8500
+             */
+            noise_hz: number;
+            /**
+             * Open
+             * @description 0 closed, 0.5 half open, 1 open.
+             * @default 0.15
+             */
+            open: number;
+            /**
+             * Oscillators
+             * @description Squares in the ring.
+             * @default 6
+             * @enum {integer}
+             */
+            oscillators: 3 | 4 | 5 | 6;
+            /**
+             * Ring level
+             * @description Level of the ring; -60 is off.
+             * @default -3
+             */
+            ring_db: number;
+            /**
+             * Seed
+             * @description Another seed, another noise.
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * Mix
@@ -1353,6 +1604,208 @@ export interface components {
             tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
         };
         /**
+         * Skins
+         * @description Membrane pair: two skins and wires, for toms, congas and acoustic snares.
+         */
+        Skins: {
+            /**
+             * Second skin
+             * @description How far above it the second skin is tuned.
+             * @default 5
+             */
+            apart_semitones: number;
+            /**
+             * Damping
+             * @description How much faster higher modes fade, as a power of their ratio.
+             * @default 1
+             */
+            damping: number;
+            /**
+             * Drive
+             * @description Gain into saturation.
+             * @default 0
+             */
+            drive_db: number;
+            /**
+             * Drops in
+             * @description Time in which it falls to within a tenth.
+             * @default 40
+             */
+            drop_ms: number;
+            /**
+             * Pitch drop
+             * @description How far the first skin falls in pitch.
+             * @default 3
+             */
+            drop_semitones: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "skins";
+            /**
+             * First skin
+             * @description Lowest mode of the skin that is struck.
+             * @default 110
+             */
+            landing_hz: number;
+            /**
+             * Limiter
+             * @description Gain into a limiter that holds the peak.
+             * @default 0
+             */
+            limit_db: number;
+            /**
+             * Place
+             * @description Where it is struck: 0 the centre, 1 the rim.
+             * @default 0.3
+             */
+            place: number;
+            /**
+             * First rings
+             * @description Time for the first skin to fall by 60 dB.
+             * @default 450
+             */
+            ring_ms: number;
+            /**
+             * Second level
+             * @description Level of the second skin; -60 is off.
+             * @default -6
+             */
+            second_db: number;
+            /**
+             * Second rings
+             * @description Time for the second skin to fall by 60 dB.
+             * @default 350
+             */
+            second_ring_ms: number;
+            /**
+             * Seed
+             * @description Another seed, another rattle.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Stiffness
+             * @description 0 a soft mallet, 1 a hard stick.
+             * @default 0.5
+             */
+            stiffness: number;
+            /**
+             * Strength
+             * @description Harder is stiffer and rings longer, not just louder.
+             * @default 0.8
+             */
+            strength: number;
+            /**
+             * Wires
+             * @description Level of the rattle; -60 is off.
+             * @default -60
+             */
+            wires_db: number;
+            /**
+             * Wires from
+             * @description Nothing of the rattle below.
+             * @default 1800
+             */
+            wires_hz: number;
+            /**
+             * Wires ring
+             * @description Time for the rattle to fall by 24 dB.
+             * @default 140
+             */
+            wires_ms: number;
+        };
+        /**
+         * Snare
+         * @description Tone-and-noise snare.
+         */
+        Snare: {
+            /**
+             * Colour
+             * @description Tilt of the noise.
+             * @default 0
+             */
+            colour_db_per_octave: number;
+            /**
+             * Drive
+             * @description Gain of both into saturation.
+             * @default 4
+             */
+            drive_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "snare";
+            /**
+             * Noise from
+             * @description Nothing of the noise below, 24 dB per octave.
+             * @default 900
+             */
+            high_pass_hz: number;
+            /**
+             * Tone
+             * @description Note of the tone: one or two octaves above the kick.
+             * @default 180
+             */
+            landing_hz: number;
+            /**
+             * Noise up to
+             * @description Nothing of the noise above.
+             * @default 11000
+             */
+            low_pass_hz: number;
+            /**
+             * Noise attack
+             * @description Rise of the noise.
+             * @default 0.5
+             */
+            noise_attack_ms: number;
+            /**
+             * Noise level
+             * @description Level of the noise; -60 is off.
+             * @default -4
+             */
+            noise_db: number;
+            /**
+             * Noise decay
+             * @description Time for the noise to fall by 24 dB.
+             * @default 110
+             */
+            noise_ms: number;
+            /**
+             * Seed
+             * @description Another seed, another noise.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Start pitch
+             * @description How far above it starts.
+             * @default 12
+             */
+            start_semitones: number;
+            /**
+             * Sweep
+             * @description Time until the tone is within 50 cents of its note.
+             * @default 25
+             */
+            sweep_ms: number;
+            /**
+             * Tone level
+             * @description Level of the tone; -60 is off.
+             * @default -3
+             */
+            tone_db: number;
+            /**
+             * Tone decay
+             * @description Time for the tone to fall by 24 dB.
+             * @default 90
+             */
+            tone_ms: number;
+        };
+        /**
          * Strip
          * @description Everything on the strip.
          */
@@ -1445,7 +1898,7 @@ export interface components {
              */
             low_pass_open_octaves: number;
             /**
-             * Slope
+             * Low-pass slope
              * @default 24
              * @enum {integer}
              */

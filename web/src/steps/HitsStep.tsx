@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Button, ButtonGroup } from "react-bootstrap";
+import { Button, ButtonGroup, Dropdown } from "react-bootstrap";
 import type { Layer, Track, View } from "../api/types";
 import { figure, pretty } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
@@ -8,7 +8,7 @@ import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { LayerControls } from "./hits/LayerControls";
 import { LayerRow } from "./hits/LayerRow";
-import { ENGINES, newLayer } from "./hits/layers";
+import { ENGINES, type EngineId, newLayer } from "./hits/layers";
 import "./hits/hits.css";
 
 const MOST_LAYERS = 16;
@@ -31,6 +31,11 @@ export function HitsStep({ view }: { view: View }) {
   const setMix = (name: keyof Track["mix"]) => (value: number, gesture: string) =>
     editor.edit("Level in the loop", (track) => ({ ...track, mix: { ...track.mix, [name]: value } }), gesture);
 
+  const add = (engine: EngineId, name: string) => {
+    const made = newLayer(engine, kick.layers, view.report.kick?.landing_hz ?? 55);
+    setLayers(`Add ${name}`, (layers) => [...layers, made]);
+    setSelected(made.id);
+  };
   const figures = view.report.kick;
   return (
     <>
@@ -48,22 +53,20 @@ export function HitsStep({ view }: { view: View }) {
             </Button>
           ))}
         </ButtonGroup>
-        {shown === "kick" &&
-          ENGINES.map((engine) => (
-            <Button
-              key={engine.id}
-              variant="plain"
-              title={engine.help}
-              disabled={kick.layers.length >= MOST_LAYERS}
-              onClick={() => {
-                const made = newLayer(engine.id, kick.layers, view.report.kick?.landing_hz ?? 55);
-                setLayers(`Add ${engine.name}`, (layers) => [...layers, made]);
-                setSelected(made.id);
-              }}
-            >
-              + {engine.name}
-            </Button>
-          ))}
+        {shown === "kick" && (
+          <Dropdown align="end">
+            <Dropdown.Toggle variant="plain" disabled={kick.layers.length >= MOST_LAYERS}>
+              Add a layer
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              {ENGINES.map((engine) => (
+                <Dropdown.Item key={engine.id} as="button" onClick={() => add(engine.id, engine.name)}>
+                  <b>{engine.name}</b> <span className="soft">{engine.help}</span>
+                </Dropdown.Item>
+              ))}
+            </Dropdown.Menu>
+          </Dropdown>
+        )}
       </div>
       {shown === "kick" ? (
         <>
@@ -114,7 +117,7 @@ export function HitsStep({ view }: { view: View }) {
               }
             />
           ) : (
-            <p className="soft p-3">No layers yet: add a body, a beater or a tail above.</p>
+            <p className="soft p-3">No layers yet: add a body, a beater or any other sound above.</p>
           )}
           <div className="bench-head">
             <h3>In the loop</h3>

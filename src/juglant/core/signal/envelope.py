@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from juglant.core.types import Samples
@@ -24,9 +26,20 @@ def staged(*, attack_ms: float, hold_ms: float, decay_ms: float, release_ms: flo
     """
     corners_ms = np.cumsum([0, max(hold_ms, attack_ms), decay_ms, release_ms])
     frames = max(2, frames_of(float(corners_ms[-1]), sample_rate))
-    time_ms = np.arange(frames) * (1000 / sample_rate)
-    level_db = np.interp(time_ms, corners_ms, [0.0, 0.0, -DECAY_DEPTH_DB, -SILENT_DB])
-    return with_edges(10 ** (level_db / 20), start_ms=attack_ms, end_ms=min(5, release_ms), sample_rate=sample_rate)
+    corners = np.append(np.ceil(corners_ms[1:3] * sample_rate / 1000).astype(int), frames)
+    level_db = np.zeros(frames)
+    for first, last, ms, span_ms, top, depth in (
+        (corners[0], corners[1], corners_ms[1], decay_ms, 0.0, DECAY_DEPTH_DB),
+        (corners[1], corners[2], corners_ms[2], release_ms, DECAY_DEPTH_DB, RELEASE_DEPTH_DB),
+    ):
+        time_ms = np.arange(first, min(last, frames)) * (1000 / sample_rate) - ms
+        level_db[first : min(last, frames)] = -top - depth * time_ms / span_ms
+    return with_edges(
+        np.exp(np.maximum(level_db, -SILENT_DB) * (math.log(10) / 20)),
+        start_ms=attack_ms,
+        end_ms=min(5, release_ms),
+        sample_rate=sample_rate,
+    )
 
 
 def with_edges(signal: Samples, *, start_ms: float, end_ms: float, sample_rate: int) -> Samples:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import Literal
 
 import numba
@@ -44,9 +45,11 @@ def moving_low_pass(signal: Samples, corner_hz: Samples, *, slope_db: int, sampl
     return signal
 
 
+@lru_cache(maxsize=512)
 def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int) -> Samples:
-    """Second-order sections of a Butterworth filter, (sections, 6)."""
+    """Second-order sections of a Butterworth filter, (sections, 6), not to be written to."""
     sections: Samples = scipy.signal.butter(order, min(corner_hz, 0.49 * sample_rate), kind, fs=sample_rate, output="sos")
+    sections.setflags(write=False)
     return sections
 
 

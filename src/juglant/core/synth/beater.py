@@ -50,9 +50,14 @@ class Beater(Description):
 
 def coloured_noise(frames: int, *, tilt_db_per_octave: float, rng: np.random.Generator, sample_rate: int) -> Samples:
     """Noise with a straight tilt in dB per octave, (frames,), rms 0.25."""
-    spectrum = fft.rfft(rng.standard_normal(frames))
-    frequency = np.maximum(fft.rfftfreq(frames, 1 / sample_rate), 20.0)
-    noise = fft.irfft(spectrum * (frequency / TILT_PIVOT_HZ) ** (tilt_db_per_octave / 6.0206), frames)
+    if tilt_db_per_octave == 0:
+        noise = rng.standard_normal(frames)
+    else:
+        length = fft.next_fast_len(frames, real=True)
+        spectrum = fft.rfft(rng.standard_normal(length))
+        frequency = np.maximum(fft.rfftfreq(length, 1 / sample_rate), 20.0)
+        spectrum *= (frequency / TILT_PIVOT_HZ) ** (tilt_db_per_octave / 6.0206)
+        noise = fft.irfft(spectrum, length)[:frames]
     return np.asarray(noise * (NOISE_RMS / max(float(np.sqrt(np.mean(noise**2))), 1e-12)))
 
 

@@ -7,21 +7,32 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from juglant.core.synth import beater, sweep, tail
+from juglant.core.synth import beater, clap, fm, metal, skins, snare, sweep, tail
 from juglant.core.synth.beater import Beater
+from juglant.core.synth.clap import Clap
+from juglant.core.synth.fm import Fm
+from juglant.core.synth.metal import Metal
+from juglant.core.synth.skins import Skins
+from juglant.core.synth.snare import Snare
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 from juglant.core.types import Samples
 
-Engine = Annotated[Sweep | Beater | Tail, Field(discriminator="engine")]
+AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm
+Engine = Annotated[AnyEngine, Field(discriminator="engine")]
 
 RENDERERS: dict[type[Any], Callable[..., Samples]] = {
     Sweep: sweep.render,
     Beater: beater.render,
     Tail: tail.render,
+    Skins: skins.render,
+    Snare: snare.render,
+    Clap: clap.render,
+    Metal: metal.render,
+    Fm: fm.render,
 }
 
 
-def render_engine(settings: Sweep | Beater | Tail, *, tune: float, sample_rate: int) -> Samples:
+def render_engine(settings: AnyEngine, *, tune: float, sample_rate: int) -> Samples:
     """Render any engine, (frames,); `tune` is a ratio applied to its pitches and corners."""
     return RENDERERS[type(settings)](settings, tune=tune, sample_rate=sample_rate)

@@ -53,7 +53,7 @@ class Sweep(Description):
     low_pass_hz: float = parameter(
         20000, 40, 20000, "Hz", "Low-pass corner; 20 kHz is off.", title="Low-pass", scale="log", step=10
     )
-    low_pass_slope_db: Literal[12, 24] = Field(default=24, title="Slope")
+    low_pass_slope_db: Literal[12, 24] = Field(default=24, title="Low-pass slope", json_schema_extra={"unit": "dB/octave"})
     low_pass_open_octaves: float = parameter(
         0, 0, 6, "octaves", "How far the low-pass opens with the hit.", title="Opens by", step=0.1
     )

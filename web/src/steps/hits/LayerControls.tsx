@@ -45,21 +45,24 @@ export function LayerControls({ layer, onChange }: Props) {
           checked={layer.inverted}
           onChange={() => onChange(`${layer.name}: polarity`, (one) => ({ ...one, inverted: !one.inverted }))}
         />
-        {source.engine === "sweep" && (
-          <div style={{ width: 130 }}>
-            <Choice
-              label="Low-pass slope"
-              value={source.low_pass_slope_db}
-              options={[12, 24].map((value) => ({ value: value as 12 | 24, label: `${value} dB/octave` }))}
-              onChange={(value) => setSource("low_pass_slope_db", value)}
-            />
-          </div>
+        {Object.entries(definition).map(
+          ([name, one]) =>
+            one.enum && (
+              <div key={name} style={{ width: 130 }}>
+                <Choice
+                  label={one.title ?? name}
+                  value={(source as unknown as Record<string, number>)[name] ?? 0}
+                  options={one.enum.map((value) => ({ value: Number(value), label: `${value} ${one.unit ?? ""}` }))}
+                  onChange={(value) => setSource(name, value)}
+                />
+              </div>
+            ),
         )}
-        {source.engine === "beater" && (
+        {"seed" in source && (
           <button
             type="button"
             className="btn btn-plain"
-            onClick={() => setSource("seed", (source.seed + 1) % 10000)}
+            onClick={() => setSource("seed", ((source.seed ?? 1) + 1) % 10000)}
             title="Same settings, other noise"
           >
             Another noise (<span className="mono">{source.seed}</span>)

@@ -6,6 +6,11 @@ export const ENGINES: { id: EngineId; model: string; name: string; kind: string;
   { id: "sweep", model: "Sweep", name: "Body", kind: "sweep", help: "One tone whose pitch falls onto its landing" },
   { id: "beater", model: "Beater", name: "Beater", kind: "noise burst", help: "Noise burst and a short low blip" },
   { id: "tail", model: "Tail", name: "Tail", kind: "long sine", help: "The resting note, with its own decay" },
+  { id: "skins", model: "Skins", name: "Skins", kind: "two skins", help: "A drum's two skins and its wires, struck" },
+  { id: "snare", model: "Snare", name: "Snare", kind: "tone and noise", help: "A swept tone and high-passed noise" },
+  { id: "clap", model: "Clap", name: "Clap", kind: "bursts", help: "Two to five bursts of noise, a tail, a room" },
+  { id: "metal", model: "Metal", name: "Metal", kind: "ring of squares", help: "Hats and cymbals, closed to open" },
+  { id: "fm", model: "Fm", name: "Bell", kind: "two or three sines", help: "Sines that modulate one another" },
 ];
 
 /** Waveform outline: along the highest samples and back along the lowest, in a box of px. */
@@ -26,7 +31,7 @@ export function newLayer(engine: EngineId, layers: Layer[], landingHz: number): 
   while (used.has(`${engine}-${number}`) || used.has(named())) number++;
   const name = named();
   const landing_hz = Number(landingHz.toFixed(3));
-  const source = engine === "beater" ? { engine } : { engine, landing_hz };
+  const source = engine === "sweep" || engine === "tail" ? { engine, landing_hz } : { engine };
   // The server fills in what is left out from the model, which is where defaults are described.
   return { id: `${engine}-${number}`, name, source } as Layer;
 }
