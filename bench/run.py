@@ -156,7 +156,15 @@ def render_lines() -> list[Line]:
 
 def engine_lines() -> list[Line]:
     """One second of every engine."""
-    from juglant.core.synth.registry import AnyEngine, Beater, Clap, Fm, Metal, Skins, Snare, Sweep, Tail, render_engine
+    from juglant.core.synth.beater import Beater
+    from juglant.core.synth.clap import Clap
+    from juglant.core.synth.fm import Fm
+    from juglant.core.synth.metal import Metal
+    from juglant.core.synth.registry import AnyEngine, render_engine
+    from juglant.core.synth.skins import Skins
+    from juglant.core.synth.snare import Snare
+    from juglant.core.synth.sweep import Sweep
+    from juglant.core.synth.tail import Tail
 
     sounds: dict[str, tuple[AnyEngine, float]] = {
         "body": (Sweep(hold_ms=100, decay_ms=600, release_ms=300, drive_db=6), 15),

@@ -167,6 +167,37 @@ def test_every_sound_can_be_a_layer_and_is_seen(server: Server, tabs: Callable[[
     settled(page)
 
 
+def test_a_kick_starts_from_one_that_is_in_tune(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "hits")
+    page.get_by_role("button", name="Start from").click()
+    start = page.locator(".starts").get_by_role("button", name=re.compile("^Quay .*B♭1 firm · 186 ms"))
+    start.click()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute("title", "Undo: Start from Quay")
+    expect(page.get_by_role("list", name="Layers").get_by_role("listitem", name="Tail")).to_have_count(0)
+    settled(page)
+    expect(page.locator(".headline")).to_contain_text("186 ms")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("list", name="Layers").get_by_role("listitem", name="Tail")).to_have_count(1)
+
+
+def test_layers_that_cancel_are_found_fitted_and_set_back(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "hits")
+    page.get_by_role("button", name="Tail long sine").click()
+    page.get_by_role("checkbox", name="Invert polarity").click()
+    fit = page.get_by_role("region", name="Layer fit")
+    cancels = page.get_by_role("region", name="Layers work against each other")
+    expect(cancels).to_be_visible()
+    expect(fit).to_contain_text("Tail 10.44 ms earlier")
+    fit.get_by_role("button", name="Fit the layers").click()
+    expect(cancels).to_have_count(0)
+    expect(fit).to_contain_text("no other start or polarity sums better")
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute("title", "Undo: Fit the layers")
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(cancels).to_be_visible()
+    cancels.get_by_role("button", name="Fit the layers").click()
+    expect(cancels).to_have_count(0)
+
+
 def test_the_bass_has_its_own_rulers_and_is_heard_alone(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "hits")
     page.get_by_role("button", name="Bass", exact=True).click()

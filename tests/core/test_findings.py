@@ -41,6 +41,16 @@ def _subsonic(track: Track) -> Track:
     return track.model_copy(update={"kick": kick_of(*[layer.source for layer in track.kick.layers], low)})
 
 
+def _turned(track: Track) -> Track:
+    layers = tuple(layer.model_copy(update={"inverted": layer.id == "tail"}) for layer in track.kick.layers)
+    return track.model_copy(update={"kick": Hit(layers=layers)})
+
+
+def _with_whisper(track: Track) -> Track:
+    whisper = Layer(id="whisper", name="Whisper", source=Beater(), gain_db=-60)
+    return track.model_copy(update={"kick": Hit(layers=(*track.kick.layers, whisper))})
+
+
 LONG = Sweep(landing_hz=58.27, hold_ms=200, decay_ms=900)
 MIDDLING = Sweep(landing_hz=58.27, hold_ms=40, decay_ms=300)
 FLAT = Sweep(landing_hz=60.2, hold_ms=60, decay_ms=300)
@@ -65,6 +75,8 @@ CASES: list[tuple[str, Callable[[Track], Track], set[str], bool]] = [
     ("low-note-distortion", with_duck(depth_db=24, return_ms=20, hold_ms=50), {"look", "fix"}, False),
     ("pumping", with_duck(depth_db=9), {"note"}, False),
     ("subsonic-cost", _subsonic, {"look"}, True),
+    ("layers-cancel", _turned, {"look"}, True),
+    ("adds-nothing-whisper", _with_whisper, {"note"}, True),
     ("true-peak", lambda t: t.model_copy(update={"mix": Mix(kick_gain_db=0, bass_gain_db=0)}), {"look", "fix"}, True),
 ]
 
@@ -89,7 +101,8 @@ def test_each_finding_speaks_and_its_fixes_answer(
         assert fixed != track
         again = the(find_all(analyse(fixed)), name)
         if cured:
-            assert again is None or again.severity == "note", fix.label
+            quieter = again is not None and again.severity == "note" and finding.severity != "note"
+            assert again is None or quieter, fix.label
         elif again is not None and finding.value is not None and again.value is not None:
             # Where one step is not enough it is at least one in the right direction.
             better = abs(again.value - (finding.limit or 0.0)) < abs(finding.value - (finding.limit or 0.0))
@@ -97,7 +110,8 @@ def test_each_finding_speaks_and_its_fixes_answer(
 
 
 QUIET = {"no-stable-pitch", "kick-too-long", "landing-out-of-key", "clearance-short", "duck-not-back", "start-click",
-         "low-note-distortion", "subsonic-cost", "true-peak", "tail-against-bass"}  # fmt: skip
+         "low-note-distortion", "subsonic-cost", "true-peak", "tail-against-bass",
+         "layers-cancel"}  # fmt: skip
 
 
 def test_the_solved_demo_has_nothing_to_fix_or_look_at(found: Analysis) -> None:

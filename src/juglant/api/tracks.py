@@ -8,6 +8,7 @@ from fastapi import APIRouter, Body, Depends, Path, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.api.problems import Problem
+from juglant.core.hit.starts import MeasuredStart, measured_starts
 from juglant.core.mix.render import StemName
 from juglant.core.model.track import Track
 from juglant.services.deliver import bundle, file_name, opened
@@ -170,6 +171,12 @@ def apply_fix(track_id: TrackId, body: ApplyFix, store: Store) -> TrackState:
 def view(track_id: TrackId, number: Number, store: Store) -> View:
     """Figures, pictures and findings of a revision."""
     return view_of(store.track_at(track_id, number))
+
+
+@router.get("/tracks/{track_id}/revisions/{number}/starts")
+def starts(track_id: TrackId, number: Number, store: Store) -> list[MeasuredStart]:
+    """Starting points for the kick, in tune with the track, each with what it measures there."""
+    return measured_starts(store.track_at(track_id, number).sheet)
 
 
 @router.get(

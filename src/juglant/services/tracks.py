@@ -11,7 +11,7 @@ from typing import Literal
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.plan import landed_on, make_room, plan_carve, plan_duck, without_room
+from juglant.core.mix.plan import landed_on, layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
@@ -20,12 +20,13 @@ from juglant.store.database import migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
-Action = Literal["carve", "duck", "room", "no-room"]
+Action = Literal["carve", "duck", "room", "no-room", "fit"]
 ACTION_LABELS: dict[Action, str] = {
     "carve": "Compute the carve",
     "duck": "Compute the duck",
     "room": "Carve and duck",
     "no-room": "Remove carve and duck",
+    "fit": "Fit the layers",
 }
 
 
@@ -114,6 +115,7 @@ class Workspace:
             "duck": lambda: plan_duck(track)[0],
             "room": lambda: make_room(track),
             "no-room": lambda: without_room(track),
+            "fit": lambda: layers_fitted(track),
         }[action]()
         return self.edit(track_id, edition, changed, label=ACTION_LABELS[action])
 

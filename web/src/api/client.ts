@@ -48,6 +48,13 @@ export const api = {
         signal,
       }),
     ),
+  starts: (id: string, revision: number, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/starts", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
   edit: (id: string, edition: number, track: Track, label: string, gesture: string | null) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/edits", {

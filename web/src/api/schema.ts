@@ -208,6 +208,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Starts
+         * @description Starting points for the kick, in tune with the track, each with what it measures there.
+         */
+        get: operations["starts_api_tracks__track_id__revisions__number__starts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/stems/{name}.wav": {
         parameters: {
             query?: never;
@@ -301,7 +321,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "carve" | "duck" | "room" | "no-room";
+            action: "carve" | "duck" | "room" | "no-room" | "fit";
             /** Edition */
             edition: number;
         };
@@ -860,6 +880,24 @@ export interface components {
             value: number | null;
         };
         /**
+         * FitPicture
+         * @description How the layers sum in the low band, dB re their energies apart, now and where they are fitted; what would move.
+         */
+        FitPicture: {
+            /** After Db */
+            after_db: number;
+            /** Bands After Db */
+            bands_after_db: number[];
+            /** Bands Now Db */
+            bands_now_db: number[];
+            /** Low Centres Hz */
+            low_centres_hz: number[];
+            /** Moves */
+            moves: string[];
+            /** Now Db */
+            now_db: number;
+        };
+        /**
          * Fm
          * @description FM percussion: two or three operators.
          */
@@ -1030,6 +1068,7 @@ export interface components {
         HitPicture: {
             /** Centres Hz */
             centres_hz: number[];
+            fit: components["schemas"]["FitPicture"] | null;
             /** Layers */
             layers: components["schemas"]["LayerPicture"][];
             /** Span Ms */
@@ -1175,6 +1214,12 @@ export interface components {
          */
         Limits: {
             /**
+             * Adds nothing
+             * @description A layer under the sum by this much in every zone adds nothing.
+             * @default -30
+             */
+            adds_db: number;
+            /**
              * Beating
              * @description Beats heard: beating.
              * @default 1
@@ -1186,6 +1231,12 @@ export interface components {
              * @default 0.25
              */
             beats_swell: number;
+            /**
+             * Layer fit
+             * @description Low end the layers would win by starts and polarity alone.
+             * @default 1
+             */
+            fit_db: number;
             /**
              * In key, fix
              * @description Off a note of the key: fix.
@@ -1246,6 +1297,32 @@ export interface components {
              * @default -1
              */
             true_peak_look_dbtp: number;
+        };
+        /**
+         * MeasuredStart
+         * @description A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit.
+         */
+        MeasuredStart: {
+            /** Help */
+            help: string;
+            hit: components["schemas"]["Hit"];
+            /** Landing Hz */
+            landing_hz: number | null;
+            /** Length Ms */
+            length_ms: number | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "firm" | "uncertain" | "none";
+            /** Zones */
+            zones: {
+                [key: string]: number | null;
+            };
         };
         /**
          * Metal
@@ -2060,8 +2137,10 @@ export interface components {
             kick_at_beats: number[];
             /**
              * @default {
+             *       "adds_db": -30,
              *       "beats_beating": 1,
              *       "beats_swell": 0.25,
+             *       "fit_db": 1,
              *       "key_fix_cents": 25,
              *       "key_look_cents": 10,
              *       "low_note_distortion_db": -45,
@@ -2975,6 +3054,89 @@ export interface operations {
                 };
                 content: {
                     "application/zip": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    starts_api_tracks__track_id__revisions__number__starts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredStart"][];
                 };
             };
             /** @description Bad Request */

@@ -22,6 +22,14 @@ export const viewQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** Starting points depend on the sheet alone. */
+export const startsQuery = (id: string, revision: number, sheet: object) =>
+  queryOptions({
+    queryKey: ["starts", sheet],
+    queryFn: ({ signal }) => api.starts(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const parametersQuery = () =>
   queryOptions({
     queryKey: ["parameters"],

@@ -7,8 +7,10 @@ import { Ruler } from "../controls/Ruler";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { LayerControls } from "./hits/LayerControls";
+import { LayerFit } from "./hits/LayerFit";
 import { LayerRow } from "./hits/LayerRow";
 import { ENGINES, type EngineId, newLayer } from "./hits/layers";
+import { StartFrom } from "./hits/StartFrom";
 import "./hits/hits.css";
 
 const MOST_LAYERS = 16;
@@ -53,6 +55,7 @@ export function HitsStep({ view }: { view: View }) {
             </Button>
           ))}
         </ButtonGroup>
+        {shown === "kick" && <StartFrom />}
         {shown === "kick" && (
           <Dropdown align="end">
             <Dropdown.Toggle variant="plain" disabled={kick.layers.length >= MOST_LAYERS}>
@@ -109,6 +112,7 @@ export function HitsStep({ view }: { view: View }) {
               />
             ))}
           </div>
+          {view.hit.fit && <LayerFit fit={view.hit.fit} />}
           {layer ? (
             <LayerControls
               layer={layer}

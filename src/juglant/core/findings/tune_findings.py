@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.hit_findings import shortened
+from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.mix.analyse import Analysis
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
@@ -20,7 +21,9 @@ def no_stable_pitch(found: Analysis) -> list[Finding]:
         reason = "Nothing in it repeats steadily enough to be a note: there is no pitch to tune."
     else:
         title, value, unit = "The landing is uncertain", landing.uncertainty_cents, "cents"
-        reason = f"Only {landing.cycles:.1f} cycles of it are heard: read the note with its margin."
+        few = landing.cycles < FIRM_CYCLES
+        why = f"Only {landing.cycles:.1f} cycles of it are heard" if few else "Its partials do not agree on one note"
+        reason = f"{why}: read the note with its margin."
     return [
         Finding(
             id="no-stable-pitch", step="tune", severity="note", title=title, reason=reason, value=value, unit=unit,

@@ -66,10 +66,10 @@ def sum_layers(layers: list[Layer], rendered: list[Samples], *, sample_rate: int
 
 def render_hit(hit: Hit, *, sample_rate: int) -> RenderedHit:
     """Render the sum of a hit's heard layers; empty where none is heard."""
-    layers = [_sound_of(layer) for layer in hit.heard()]
+    layers = [sound_of(layer) for layer in hit.heard()]
     return sum_layers(layers, [cached_layer(layer, sample_rate) for layer in layers], sample_rate=sample_rate)
 
 
-def _sound_of(layer: Layer) -> Layer:
+def sound_of(layer: Layer) -> Layer:
     """The layer without what does not change its sound, so that a solo or a new name renders nothing."""
     return layer.model_copy(update={"name": "x", "id": "x", "muted": False, "solo": False})

@@ -32,6 +32,15 @@ def zone_of(centre_hz: float) -> str:
     return next(name for name, (low, high) in ZONE_EDGES_HZ.items() if low <= centre_hz < high)
 
 
+def zone_energies(audio: Samples, *, sample_rate: int) -> dict[str, float]:
+    """Energy of a sound in each zone, from one spectrum."""
+    frequency = fft.rfftfreq(size := fft.next_fast_len(audio.size, real=True), 1 / sample_rate)
+    power = np.abs(fft.rfft(audio, size)) ** 2
+    return {
+        name: float(power[(frequency >= low) & (frequency < high)].sum()) for name, (low, high) in ZONE_EDGES_HZ.items()
+    }
+
+
 @lru_cache(maxsize=512)
 def band_sections(centre_hz: float, sample_rate: int) -> Samples:
     """The reference band-pass: Butterworth of order 3 between the band's edges."""

@@ -22,6 +22,8 @@ FARTHEST_CENTS = 240.0
 WEIGHTS = np.array([1.242, 0.079, -0.045, -0.12, 0.087, -0.282, 0.156, -0.002, 0.11, 0.489, 0.374])
 # The power of the likely error by which fits are weighted.
 SHARPNESS = 4.0
+# The trusted fit is moved by at most this many of its standard errors.
+FARTHEST_PULL = 5.0
 SOFTEST_CENTS = 2.0
 NO_OTHER_CENTS = 200.0
 # The harmonic number of fits made from all of them.
@@ -99,7 +101,8 @@ def agreed_landing(x: Samples, chosen: Candidate, found: list[Candidate], *, rat
         harmonic = chosen.harmonic if one.part is chosen.part else one.harmonic
         rows += [_row(fit, harmonic, harmonic, 20 * math.log10(one.level / top), trusted) for fit in one.fits]
     near = np.array([row for row in rows if abs(row[0]) < FARTHEST_CENTS])
-    return trusted * 2 ** (agreed(Fits(*near.T)) / 1200)
+    most = FARTHEST_PULL * chosen.error_cents
+    return trusted * 2 ** (min(most, max(-most, agreed(Fits(*near.T)))) / 1200)
 
 
 def _row(fit: Fit, harmonic: int, label: int, level_db: float, trusted: float) -> tuple[float, ...]:

@@ -6,6 +6,7 @@ import numpy as np
 
 from juglant.core.duck.solve import DuckPlan, solve_duck
 from juglant.core.errors import InvalidTrack
+from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.analyse import BandTable, contest_of
@@ -89,6 +90,12 @@ def landed_on(track: Track, frequency_hz: float) -> Track:
             break
         track = track.model_copy(update={"kick": retuned(track.kick, landing, frequency_hz)})
     return track
+
+
+def layers_fitted(track: Track) -> Track:
+    """The track with the kick's layers where they sum best in the low band; unchanged where there is nothing to fit."""
+    fit = fit_layers(track.kick, track.sheet.sample_rate)
+    return track if fit is None else track.model_copy(update={"kick": fitted(track.kick, fit)})
 
 
 def make_room(track: Track) -> Track:

@@ -26,6 +26,12 @@ class Limits(Description):
     pumping_db: float = parameter(
         6, 1, 24, "dB", "Range of the gain from which a duck is heard as groove.", title="Heard as groove", step=0.5
     )
+    fit_db: float = parameter(
+        1, 0.2, 12, "dB", "Low end the layers would win by starts and polarity alone.", title="Layer fit", step=0.1
+    )
+    adds_db: float = parameter(
+        -30, -60, -10, "dB", "A layer under the sum by this much in every zone adds nothing.", title="Adds nothing", step=1
+    )
     true_peak_look_dbtp: float = parameter(
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )

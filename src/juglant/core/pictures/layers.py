@@ -5,16 +5,20 @@ from __future__ import annotations
 import numpy as np
 from scipy import fft
 
+from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import cached_layer
-from juglant.core.measure.bands import CENTRES_HZ
+from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ
 from juglant.core.measure.level import db
 from juglant.core.mix.analyse import Analysis
+from juglant.core.model.hit import Hit
 from juglant.core.pictures.strip import Picture, rounded
 from juglant.core.signal.envelope import frames_of
 from juglant.core.types import Samples
 
 COLUMNS = 420
 SILENT = 1e-6
+# The picture ends a little after the last sound within 60 dB of its peak.
+HEARD, MARGIN = 1e-3, 1.03
 # Which job a layer does, from its energy: this project's choice (docs/methods.md).
 HIGH_HZ, LOW_HZ = 250.0, 150.0
 EARLY_S, EARLY_SHARE, LATE_S = 0.03, 0.9, 0.06
@@ -33,6 +37,17 @@ class LayerPicture(Picture):
     peak_db: float | None
 
 
+class FitPicture(Picture):
+    """How the layers sum in the low band, dB re their energies apart, now and where they are fitted; what would move."""
+
+    now_db: float
+    after_db: float
+    low_centres_hz: tuple[float, ...]
+    bands_now_db: tuple[float, ...]
+    bands_after_db: tuple[float, ...]
+    moves: tuple[str, ...]
+
+
 class HitPicture(Picture):
     """A hit's sum and layers on one time axis that starts at the earliest sound."""
 
@@ -41,6 +56,7 @@ class HitPicture(Picture):
     centres_hz: tuple[float, ...]
     sum: LayerPicture
     layers: tuple[LayerPicture, ...]
+    fit: FitPicture | None
 
 
 def job_of(audio: Samples, *, sample_rate: int) -> str:
@@ -74,8 +90,9 @@ def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
 
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:
     """Columns of `audio` placed at frame `first` of `total`."""
-    line = np.zeros(total)
+    line = np.zeros(max(total, first + audio.size))
     line[first : first + audio.size] = audio
+    line = line[:total]
     edges = np.linspace(0, total, COLUMNS + 1).astype(int)[:-1]
     peak = float(np.max(np.abs(audio), initial=0.0))
     return LayerPicture(
@@ -88,15 +105,45 @@ def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: 
     )
 
 
+def draw_fit(hit: Hit, *, sample_rate: int) -> FitPicture | None:
+    """The layer fit, None where there is nothing to fit."""
+    fit = fit_layers(hit, sample_rate)
+    if fit is None:
+        return None
+    layers = {layer.id: layer for layer in hit.layers}
+    moves = []
+    for place in fit.places:
+        layer = layers[place.layer_id]
+        by_ms = place.offset_ms - layer.offset_ms
+        parts = [f"{abs(by_ms):.2f} ms {'later' if by_ms > 0 else 'earlier'}"] if by_ms else []
+        parts += ["turned over"] if place.inverted != layer.inverted else []
+        moves += [f"{layer.name} {', '.join(parts)}"] if parts else []
+    return FitPicture(
+        now_db=round(fit.now_db, 2),
+        after_db=round(fit.after_db, 2),
+        low_centres_hz=rounded(np.array(LOW_CENTRES_HZ), 1),
+        bands_now_db=rounded(np.array(fit.bands_now_db), 1),
+        bands_after_db=rounded(np.array(fit.bands_after_db), 1),
+        moves=tuple(moves),
+    )
+
+
+def heard_frames(audio: Samples) -> int:
+    """Frames up to where a sound has fallen by 60 dB for good."""
+    loud = np.flatnonzero(np.abs(audio) > HEARD * float(np.max(np.abs(audio), initial=0.0)))
+    return int(loud[-1]) + 1 if loud.size else 0
+
+
 def draw_hit(found: Analysis) -> HitPicture:
     """The kick's layers, muted ones too, and their sum as heard."""
     rate, hit = found.track.sheet.sample_rate, found.track.kick
     rendered = [cached_layer(layer, rate) for layer in hit.layers]
     offsets = [frames_of(layer.offset_ms, rate) for layer in hit.layers]
     lead = max([found.kick_hit.lead_frames, *(-offset for offset in offsets)])
-    ends = [lead + offset + audio.size for offset, audio in zip(offsets, rendered, strict=True)]
     whole = found.kick_hit.audio
-    total = max([COLUMNS, whole.size + lead - found.kick_hit.lead_frames, *ends])
+    ends = [lead + offset + heard_frames(audio) for offset, audio in zip(offsets, rendered, strict=True)]
+    total = max([COLUMNS, heard_frames(whole) + lead - found.kick_hit.lead_frames, *ends])
+    total = max(round(MARGIN * total), 1)
     return HitPicture(
         start_ms=-1000 * lead / rate,
         span_ms=1000 * total / rate,
@@ -106,4 +153,5 @@ def draw_hit(found: Analysis) -> HitPicture:
             _picture(layer.id, audio, lead + offset, total, sample_rate=rate)
             for layer, audio, offset in zip(hit.layers, rendered, offsets, strict=True)
         ),
+        fit=draw_fit(hit, sample_rate=rate),
     )

@@ -32,7 +32,7 @@ def _log_cosh(x: float) -> float:
     if abs(x) < SMALL_INPUT:
         square = x * x
         return square * (0.5 - square / 12)
-    return abs(x) + np.log1p(np.exp(-2 * abs(x))) - LOG_2
+    return abs(x) + math.log1p(math.exp(-2 * abs(x))) - LOG_2
 
 
 @numba.njit(cache=True, nogil=True)

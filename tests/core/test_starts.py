@@ -1,0 +1,53 @@
+"""Starting points: in tune with whatever track chooses them, all different, and what common practice says of kicks."""
+
+from __future__ import annotations
+
+import pytest
+
+from juglant.core.hit.render import render_hit
+from juglant.core.hit.starts import HIGHEST_HZ, LOWEST_HZ, STARTS, measured_starts, tonic_near
+from juglant.core.model.sheet import Sheet
+from juglant.core.music.notes import cents_between
+from juglant.core.music.scales import TONICS, pitch_class
+
+
+@pytest.mark.parametrize("tonic", ["Bb", "E", "F#"])
+@pytest.mark.parametrize("a4_hz", [440, 432])
+def test_every_start_is_in_tune_with_the_track(tonic: str, a4_hz: float) -> None:
+    sheet = Sheet(tonic=tonic, a4_hz=a4_hz)  # type: ignore[arg-type]
+    for start in measured_starts(sheet):
+        assert start.landing_hz is not None, start.name
+        # A loose, low kick is followed to a few cents; off the key is what lies 10 cents from it.
+        assert abs(cents_between(start.landing_hz, tonic_near(start.landing_hz, sheet))) < 6, start.name
+        assert start.note is not None
+        assert start.note.startswith(tonic)
+
+
+@pytest.mark.parametrize("tonic", TONICS)
+def test_there_is_a_tonic_a_kick_can_land_on_in_every_key(tonic: str) -> None:
+    for near in (30, 55, 120):
+        hz = tonic_near(near, Sheet(tonic=tonic))  # type: ignore[arg-type]
+        assert LOWEST_HZ <= hz <= HIGHEST_HZ
+        semitones = cents_between(hz, 440) / 100
+        assert round(semitones) == pytest.approx(semitones, abs=1e-6)
+        assert (69 + round(semitones)) % 12 == pitch_class(tonic)
+
+
+def test_they_are_what_common_practice_says() -> None:
+    """Common practice (ranges): about half a beat where a kick is on every beat, up to 700 ms where it is the bass."""
+    found = {start.name: start for start in measured_starts(Sheet(tonic="Bb", bpm=126))}
+    assert len(found) == len(STARTS) >= 4
+    lengths = {name: start.length_ms or 0 for name, start in found.items()}
+    assert sorted(lengths, key=lambda name: lengths[name])[-1] == "Dredger"
+    assert 400 < lengths.pop("Dredger") <= 700
+    assert max(lengths.values()) < 0.6 * 60_000 / 126
+    for start in found.values():
+        zones = {name: level for name, level in start.zones.items() if level is not None}
+        assert max(zones, key=lambda name: zones[name]) in {"sub", "weight"}
+    assert len({tuple(round(v or 0) for v in start.zones.values()) for start in found.values()}) == len(found)
+
+
+@pytest.mark.parametrize("start", STARTS, ids=lambda start: start.name)
+def test_they_leave_room_under_full_scale(start: object) -> None:
+    audio = render_hit(start.hit, sample_rate=48000).audio  # type: ignore[attr-defined]
+    assert 0.3 < abs(audio).max() < 10 ** (3 / 20)
