@@ -14,8 +14,8 @@ from juglant.core.model.track import Track
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.tracks import Workspace
 
-# The longest files begin first, and what mostly waits beside what mostly computes, so that two workers end together.
-FIRST = ("test_path", "test_landing", "test_cli", "test_controls")
+# The longest files begin first, so that two workers end together.
+FIRST = ("test_path", "test_controls", "test_landing", "test_cli")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
