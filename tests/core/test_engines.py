@@ -12,6 +12,7 @@ from scipy import special
 from juglant.core.hit.render import render_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.model.hit import Hit, Layer
+from juglant.core.signal.limiter import limited
 from juglant.core.synth import clap, metal, skins
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.fm import Fm
@@ -190,6 +191,22 @@ def test_a_tuned_hit_is_tuned(cents: float) -> None:
         layer = Layer(id="a", name="A", source=source, tune_cents=cents)
         found = measure_landing(render_hit(Hit(layers=(layer,)), sample_rate=RATE).audio, sample_rate=RATE)
         assert found.landing_hz == pytest.approx(source.landing_hz * 2 ** (cents / 1200), rel=0.006)
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_the_limiter_holds_the_peak_and_turns_down_before_it(seed: int) -> None:
+    quiet = 0.05 * np.random.default_rng(seed).standard_normal(RATE)
+    loud = quiet.copy()
+    loud[RATE // 2] = 2.0
+    out = limited(loud, ceiling=0.9, sample_rate=RATE)
+    assert np.max(np.abs(out)) <= 0.9 + 1e-12
+    gain = out / loud
+    # In place a millisecond ahead, by no step; back within a tenth of a second; far away nothing is touched.
+    assert gain[RATE // 2 - 30] < 0.6
+    assert np.max(np.abs(np.diff(gain))) < 0.02
+    assert gain[: RATE // 2 - 480] == pytest.approx(1)
+    assert gain[RATE // 2 + RATE // 10 :] == pytest.approx(1)
+    assert limited(quiet, ceiling=0.9, sample_rate=RATE) is quiet
 
 
 def test_what_the_kit_sounds_like_is_common_practice() -> None:

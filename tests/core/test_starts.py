@@ -43,7 +43,9 @@ def test_they_are_what_common_practice_says() -> None:
     assert max(lengths.values()) < 0.6 * 60_000 / 126
     for start in found.values():
         zones = {name: level for name, level in start.zones.items() if level is not None}
-        assert max(zones, key=lambda name: zones[name]) in {"sub", "weight"}
+        assert start.strongest_zone == max(zones, key=lambda name: zones[name])
+        assert start.strongest_zone in {"sub", "weight"}
+        assert start.length_beats == pytest.approx((start.length_ms or 0) * 126 / 60_000)
     assert len({tuple(round(v or 0) for v in start.zones.values()) for start in found.values()}) == len(found)
 
 

@@ -1308,12 +1308,16 @@ export interface components {
             hit: components["schemas"]["Hit"];
             /** Landing Hz */
             landing_hz: number | null;
+            /** Length Beats */
+            length_beats: number | null;
             /** Length Ms */
             length_ms: number | null;
             /** Name */
             name: string;
             /** Note */
             note: string | null;
+            /** Strongest Zone */
+            strongest_zone: string;
             /**
              * Verdict
              * @enum {string}

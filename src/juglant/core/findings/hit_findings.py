@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.hit.fit import fit_layers, fitted
+from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import cached_layer, sound_of
 from juglant.core.measure.bands import zone_energies
 from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.plan import layers_fitted
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
@@ -120,13 +121,13 @@ def layers_cancel(found: Analysis) -> list[Finding]:
             unit="dB",
             limit=track.limits.fit_db,
             limit_kind="this project's choice",
-            fixes=(Fix(label="Fit the layers", track=track.model_copy(update={"kick": fitted(track.kick, fit)})),),
+            fixes=(Fix(label="Fit the layers", track=layers_fitted(track)),),
         )
     ]
 
 
 def layer_adds_nothing(found: Analysis) -> list[Finding]:
-    """Layers under the sum by 30 dB or more in every zone."""
+    """Layers that stay under the sum by the limit in every zone."""
     track, rate = found.track, found.track.sheet.sample_rate
     layers = track.kick.heard()
     if len(layers) < 2 or not found.kick_hit.audio.size:

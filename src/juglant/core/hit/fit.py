@@ -14,14 +14,14 @@ import scipy
 from scipy import fft
 
 from juglant.core.hit.render import cached_layer, sound_of
-from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.measure.bands import HALF_BAND, LOW_CENTRES_HZ
+from juglant.core.measure.timing import LOW_BAND_HZ, LOW_BAND_ORDER
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.signal.envelope import frames_of
 from juglant.core.types import Mask, Samples, Spectrum
 
 REACH_MS = 10.0
 TIE_DB = 0.2
-LOW_HZ, HIGH_HZ, ORDER = 20.0, 150.0, 4
 # A layer with less low end than this re the strongest has nothing to fit.
 LEAST_DB = -30.0
 
@@ -73,10 +73,9 @@ def fit_layers(hit: Hit, sample_rate: int) -> LayerFit | None:
         _Part(layer, offset, fft.rfft(audio, length))
         for layer, offset, audio in zip(layers, offsets, rendered, strict=True)
     ]
-    energies = [_energy(part.spectrum, low) for part in parts]
-    most = max(energies)
-    ranked = [part for _, part in sorted(zip(energies, parts, strict=True), key=lambda pair: -pair[0])]
-    telling = [part for part in ranked if _energy(part.spectrum, low) > most * 10 ** (LEAST_DB / 10)]
+    ranked = sorted(((_energy(part.spectrum, low), part) for part in parts), key=lambda pair: -pair[0])
+    most = ranked[0][0]
+    telling = [part for energy, part in ranked if energy > most * 10 ** (LEAST_DB / 10)]
     if most <= 0 or len(telling) < 2:
         return None
     total = _placed(telling[0], telling[0].offset, False, length)
@@ -115,7 +114,7 @@ def fitted(hit: Hit, fit: LayerFit) -> Hit:
 @lru_cache(maxsize=8)
 def _low_band(length: int, sample_rate: int) -> Samples:
     """Energy gain of the low band's filter at the bins of a transform, (bins,)."""
-    sections = scipy.signal.butter(ORDER, [LOW_HZ, HIGH_HZ], "bandpass", fs=sample_rate, output="sos")
+    sections = scipy.signal.butter(LOW_BAND_ORDER, LOW_BAND_HZ, "bandpass", fs=sample_rate, output="sos")
     _, gain = scipy.signal.sosfreqz(sections, fft.rfftfreq(length, 1 / sample_rate), fs=sample_rate)
     # Run forwards and backwards: the amplitude gain is |H|^2.
     return np.asarray(np.abs(gain) ** 4)
@@ -123,7 +122,7 @@ def _low_band(length: int, sample_rate: int) -> Samples:
 
 def _band(centre_hz: float, length: int, sample_rate: int) -> Mask:
     frequency = fft.rfftfreq(length, 1 / sample_rate)
-    return np.asarray((frequency >= centre_hz / 10**0.05) & (frequency < centre_hz * 10**0.05))
+    return np.asarray((frequency >= centre_hz / HALF_BAND) & (frequency < centre_hz * HALF_BAND))
 
 
 def _energy(spectrum: Spectrum, weight: Samples | Mask) -> float:

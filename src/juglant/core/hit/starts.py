@@ -19,6 +19,7 @@ from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between, nearest_note, note_hz
 from juglant.core.music.scales import pitch_class, spelled
+from juglant.core.music.tempo import beat_ms
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
@@ -50,7 +51,9 @@ class MeasuredStart:
     note: str | None
     verdict: Verdict
     length_ms: float | None
+    length_beats: float | None
     zones: dict[str, float | None]
+    strongest_zone: str
 
 
 def _kick(name: str, text: str, **layers: tuple[Sweep | Beater | Tail, float, float]) -> Start:
@@ -194,6 +197,7 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     if landing.landing_hz is not None:
         number, _ = nearest_note(landing.landing_hz, sheet.a4_hz)
         note = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
+    length_ms, zones = measure_timing(audio, sample_rate=rate).length_ms, zones_db(audio, sample_rate=rate)
     return MeasuredStart(
         start.name,
         start.help,
@@ -201,8 +205,10 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
         landing.landing_hz,
         note,
         landing.verdict,
-        measure_timing(audio, sample_rate=rate).length_ms,
-        zones_db(audio, sample_rate=rate),
+        length_ms,
+        None if length_ms is None else length_ms / beat_ms(sheet.bpm),
+        zones,
+        max(zones, key=lambda name: -math.inf if (level := zones[name]) is None else level),
     )
 
 

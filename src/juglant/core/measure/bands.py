@@ -33,7 +33,7 @@ def zone_of(centre_hz: float) -> str:
 
 
 def zone_energies(audio: Samples, *, sample_rate: int) -> dict[str, float]:
-    """Energy of a sound in each zone, from one spectrum."""
+    """Energy of a sound in each zone, from one spectrum: to compare layers with; stated zone levels are `zones_db`."""
     frequency = fft.rfftfreq(size := fft.next_fast_len(audio.size, real=True), 1 / sample_rate)
     power = np.abs(fft.rfft(audio, size)) ** 2
     return {

@@ -13,7 +13,7 @@ import numpy as np
 
 from juglant.core.measure.along import WIDTHS_PERIODS, fits_along
 from juglant.core.measure.partials import ALIVE, Candidate
-from juglant.core.measure.phase_fit import Fit, weights_of
+from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit, weights_of
 from juglant.core.types import Samples
 
 # A fit further than this from the trusted one (cents) speaks of something else.
@@ -28,7 +28,6 @@ SOFTEST_CENTS = 2.0
 NO_OTHER_CENTS = 200.0
 # The harmonic number of fits made from all of them.
 TOGETHER = 0
-CENTS_PER_RATIO = 1200 / math.log(2)
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,7 @@ from juglant.core.measure.partials import (
     stretch,
 )
 from juglant.core.measure.period import coarse_period
-from juglant.core.measure.phase_fit import Fit, fit_phases, weights_of
+from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit, fit_phases, weights_of
 from juglant.core.measure.pitched import Signs, pitched_probability
 from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_along, amplitude_of, follow_back
 from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
@@ -71,7 +71,6 @@ SAME_NOTE_CENTS = 150.0
 # A fit as clear as this is not improved by another.
 CLEAR_CENTS = 0.3
 SETTLED_RATIO = 2 ** (50 / 1200)
-CENTS_PER_RATIO = 1200 / math.log(2)
 FIRM_CONFIDENCE = 0.5
 # Fewer cycles than this is at most uncertain (method).
 FIRM_CYCLES = 4.0

@@ -8,7 +8,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import fft
 
-from juglant.core.measure.phase_fit import BAND_SHARE, Fit, Partial, fit_settled, partial_around, weights_of
+from juglant.core.measure.phase_fit import (
+    BAND_SHARE,
+    CENTS_PER_RATIO,
+    Fit,
+    Partial,
+    fit_settled,
+    partial_around,
+    weights_of,
+)
 from juglant.core.types import Samples, Spectrum
 
 # Harmonics whose phase is fitted, and sub-harmonics asked for when the coarse period may be a fraction of the true one.
@@ -60,7 +68,7 @@ class Candidate:
 
     @property
     def error_cents(self) -> float:
-        return 1200 / math.log(2) * self.fit.error_hz / self.fit.frequency_hz
+        return CENTS_PER_RATIO * self.fit.error_hz / self.fit.frequency_hz
 
 
 def _fit_harmonic(

@@ -15,6 +15,7 @@ from scipy import fft
 
 from juglant.core.types import Samples, Spectrum
 
+CENTS_PER_RATIO = 1200 / math.log(2)
 # Width of the Gaussian band around a partial, as a share of the fundamental: the neighbours are 70 dB down.
 BAND_SHARE = 0.25
 MOST_POINTS = 240

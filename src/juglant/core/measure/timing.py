@@ -14,7 +14,7 @@ from juglant.core.types import Samples
 
 # What never falls further than this below the peak is no floor but the sound itself: a held tone.
 HIGHEST_FLOOR_DB = -12.0
-LOW_BAND_HZ = (20.0, 150.0)
+LOW_BAND_HZ, LOW_BAND_ORDER = (20.0, 150.0), 4
 HEARD_DB, SILENT_DB = -24.0, -60.0
 LOW_SHARE_DB = -20.0
 ONSET_DB, ONSET_FLOOR_DB = -40.0, 10.0
@@ -110,7 +110,7 @@ def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Sa
     length = fft.next_fast_len(slow.size + 2 * pad, real=True)
     spectrum = fft.rfft(slow, length)
     frequency = fft.rfftfreq(length, 1 / rate)
-    sections = scipy.signal.butter(4, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
+    sections = scipy.signal.butter(LOW_BAND_ORDER, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
     _, gain = scipy.signal.sosfreqz(sections, frequency, fs=rate)
     both = np.zeros((2, length), dtype=complex)
     both[0, : frequency.size] = 2 * spectrum * np.abs(gain) ** 2

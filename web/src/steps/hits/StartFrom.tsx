@@ -5,12 +5,6 @@ import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { startsQuery } from "../../queries/queries";
 
-/** Zone with the most of a hit. */
-function heaviest(zones: Record<string, number | null>): string {
-  const known = Object.entries(zones).filter((entry): entry is [string, number] => entry[1] !== null);
-  return known.sort((one, other) => other[1] - one[1])[0]?.[0] ?? "";
-}
-
 /** Whole kicks to begin with, each in tune with the track and with what it measures. */
 export function StartFrom() {
   const editor = useEditor();
@@ -18,7 +12,6 @@ export function StartFrom() {
   const { state } = editor;
   const sheet = state.track.sheet;
   const starts = useQuery({ ...startsQuery(state.id, state.revision, sheet), enabled: open });
-  const beatMs = 60_000 / sheet.bpm;
   return (
     <Dropdown align="end" show={open} onToggle={setOpen}>
       <Dropdown.Toggle variant="plain">Start from</Dropdown.Toggle>
@@ -34,7 +27,7 @@ export function StartFrom() {
             <b>{start.name}</b> <span className="soft">{start.help}</span>
             <span className="mono figures-of">
               {start.note ? pretty(start.note) : "no pitch"} {start.verdict} · {figure(start.length_ms, "ms")} ·{" "}
-              {figure(start.length_ms === null ? null : start.length_ms / beatMs, "beats")} · {heaviest(start.zones)}
+              {figure(start.length_beats, "beats")} · mostly {start.strongest_zone}
             </span>
           </Dropdown.Item>
         ))}
