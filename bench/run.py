@@ -98,7 +98,8 @@ def landing_lines() -> list[Line]:
 
 def render_lines() -> list[Line]:
     """Kick, loop and measurement."""
-    from juglant.core.hit.render import cached_layer, render_layer, sum_layers
+    from juglant.core.hit.render import cached_recipe, render_layer, sum_layers
+    from juglant.core.hit.strokes import cached_mono, cached_stroke
     from juglant.core.mix import render as mix
     from juglant.core.mix.analyse import contest_of, measure_levels
     from juglant.core.mix.plan import plan_carve, plan_duck
@@ -130,7 +131,15 @@ def render_lines() -> list[Line]:
     )
 
     def loop() -> None:
-        for cache in (mix.cached_hit, mix.cached_note, mix._kick_before, mix._bass_before, mix._carved, cached_layer):
+        for cache in (
+            cached_stroke,
+            cached_mono,
+            mix.cached_note,
+            mix._kick_before,
+            mix._bass_before,
+            mix._carved,
+            cached_recipe,
+        ):
             cache.cache_clear()
         mix.render_stems(eight)
 

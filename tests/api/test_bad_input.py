@@ -152,7 +152,8 @@ def test_the_page_itself_may(headers: dict[str, str], client: TestClient) -> Non
         ("GET", "/api/tracks/0000000000000000", 404),
         ("GET", "/api/tracks/short", 422),
         ("DELETE", "/api/tracks", 405),
-        ("GET", "/api/tracks/0000000000000000/revisions/1/stems/horn.wav", 422),
+        ("GET", "/api/tracks/0000000000000000/revisions/1/stems/horn.wav", 404),
+        ("GET", "/api/tracks/0000000000000000/revisions/1/stems/HORN!.wav", 422),
         ("POST", "/elsewhere", 405),
         ("GET", "/../../etc/passwd", 404),
     ],
@@ -175,7 +176,7 @@ def test_every_error_is_mapped() -> None:
 
 # --- the API against its own schema, bounded ---
 
-REQUESTS_AN_OPERATION, OPERATIONS = 8, 16
+REQUESTS_AN_OPERATION, OPERATIONS = 8, 27
 
 
 @pytest.fixture(scope="module")

@@ -71,7 +71,7 @@ def test_a_newer_file_is_refused_in_plain_words(tmp_path: Path) -> None:
 
 def test_a_trigger_is_one_statement() -> None:
     found = [one for script in scripts() for one in statements(script)]
-    assert sum(one.startswith("CREATE TRIGGER") for one in found) == 2
+    assert sum(one.startswith("CREATE TRIGGER") for one in found) == "".join(scripts()).count("CREATE TRIGGER") > 1
     with pytest.raises(ValueError, match="ends in the middle"):
         statements("CREATE TABLE x (")
 

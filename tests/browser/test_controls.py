@@ -84,8 +84,8 @@ def test_notes_are_drawn_moved_lengthened_and_removed_on_the_grid(server: Server
     box, area = first.bounding_box(), grid.bounding_box()
     assert box is not None
     assert area is not None
-    beat = (area["width"] - 48) / 16
-    free = (area["x"] + 40 + 5.1 * beat, box["y"] + box["height"] / 2)
+    beat = (area["width"] - 82) / 16
+    free = (area["x"] + 74 + 5.1 * beat, box["y"] + box["height"] / 2)
     page.mouse.click(*free)
     expect(grid).to_have_attribute("aria-label", re.compile("25 bass notes"))
     made = page.get_by_role("button", name="Bass B♭1 on beat 6, 0.25 beats")
@@ -153,7 +153,7 @@ def test_every_sound_can_be_a_layer_and_is_seen(server: Server, tabs: Callable[[
         page.get_by_role("button", name="Add a layer").click()
         page.locator(".dropdown-menu").get_by_role("button", name=re.compile(f"^{name} ")).click()
         row = layers.get_by_role("listitem", name=name, exact=True)
-        wave = row.get_by_role("img", name=re.compile("Waveform")).locator("path")
+        wave = row.get_by_role("button", name=re.compile("Waveform")).locator("path")
         expect(wave).to_have_attribute("d", re.compile("^M.{400,}"))
         expect(page.get_by_role("slider", name=ruler, exact=True)).to_be_visible()
         if choice is not None:
@@ -183,7 +183,9 @@ def test_a_kick_starts_from_one_that_is_in_tune(server: Server, tabs: Callable[[
 def test_layers_that_cancel_are_found_fitted_and_set_back(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "hits")
     page.get_by_role("button", name="Tail long sine").click()
+    page.get_by_role("tab", name="In the sum").click()
     page.get_by_role("checkbox", name="Invert polarity").click()
+    page.get_by_role("tab", name="Fit").click()
     fit = page.get_by_role("region", name="Layer fit")
     cancels = page.get_by_role("region", name="Layers work against each other")
     expect(cancels).to_be_visible()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from juglant.core.hit.render import cached_layer
+from juglant.core.hit.render import render_layer
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
@@ -13,7 +13,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.music.scales import scale_classes
-from juglant.core.pictures.layers import draw_hit
+from juglant.core.pictures.layers import HitPicture, draw_hit
 from juglant.core.pictures.room import draw_carve, draw_clash, draw_duck, draw_path
 from juglant.core.pictures.strip import draw_strip
 from juglant.core.separate.filters import move_sections
@@ -57,11 +57,15 @@ def test_fights_go_where_the_room_is_made(found: Analysis, found_untouched: Anal
     assert beats(found_untouched) > 2 * beats(found) > 0
 
 
+def drawn_kick(found: Analysis) -> HitPicture:
+    return draw_hit(found.track.kick, found.kick_hit, sample_rate=48000, bpm=found.track.sheet.bpm)
+
+
 def test_waveforms_are_the_samples_and_the_sum_is_the_sum(found: Analysis) -> None:
-    picture = draw_hit(found)
+    picture = drawn_kick(found)
     assert [layer.id for layer in picture.layers] == [layer.id for layer in found.track.kick.layers]
     for layer, drawn in zip(found.track.kick.layers, picture.layers, strict=True):
-        audio = cached_layer(layer, 48000)
+        audio = render_layer(layer, sample_rate=48000)
         assert max(drawn.high) == pytest.approx(audio.max(), abs=1e-3)
         assert min(drawn.low) == pytest.approx(audio.min(), abs=1e-3)
     assert max(picture.sum.high) == pytest.approx(found.kick_hit.audio.max(), abs=1e-3)
@@ -73,7 +77,7 @@ def test_waveforms_are_the_samples_and_the_sum_is_the_sum(found: Analysis) -> No
 
 def test_a_muted_layer_is_drawn_but_not_summed(solved: Track) -> None:
     layers = [layer.model_copy(update={"muted": layer.id == "body"}) for layer in solved.kick.layers]
-    picture = draw_hit(analyse(solved.model_copy(update={"kick": Hit(layers=tuple(layers))})))
+    picture = drawn_kick(analyse(solved.model_copy(update={"kick": Hit(layers=tuple(layers))})))
     assert max(picture.layers[1].high) > 0.5
     assert max(picture.sum.high) < 0.75 * max(picture.layers[1].high)
 
@@ -127,5 +131,5 @@ def test_what_is_not_there_is_not_drawn(untouched: Track) -> None:
     one = analyse(bare)
     assert draw_path(one) is None
     assert [ribbon for ribbon in draw_strip(one).ribbons if ribbon.part == "kick"] == []
-    assert draw_hit(one).layers == ()
+    assert drawn_kick(one).layers == ()
     assert draw_duck(one) is None

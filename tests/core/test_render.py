@@ -10,7 +10,7 @@ from support import sheet_with
 from juglant.core.duck.curve import gain_rows, rows_to_gain
 from juglant.core.hit.render import render_hit, render_layer
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import StemName, loop_frames, render_stem, render_stems, stem_description
+from juglant.core.mix.render import loop_frames, render_stem, render_stems, stem_description
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
@@ -50,8 +50,8 @@ def test_no_control_makes_nan_or_overload_or_a_click(name: str, field: str, valu
         assert np.all(np.isfinite(audio))
         assert np.max(np.abs(audio)) <= 10 ** (24 / 20)
         # Method: starts and ends are silent to -90 dBFS.
-        assert db(audio[0]) < -90
-        assert db(audio[-1]) < -90
+        assert db(float(np.max(np.abs(audio[..., 0])))) < -90
+        assert db(float(np.max(np.abs(audio[..., -1])))) < -90
 
 
 @pytest.mark.parametrize("field", [f for f, d in Bass.model_json_schema()["properties"].items() if "minimum" in d])
@@ -134,11 +134,11 @@ def test_notes_sound_where_they_stand(untouched: Track) -> None:
     assert last - 3 <= heard[-1] < last
 
 
-STEM_NAMES: tuple[StemName, ...] = ("kick", "kick-before", "bass", "bass-before", "bass-unducked")
+STEM_NAMES: tuple[str, ...] = ("kick", "kick-before", "bass", "bass-before", "bass-unducked")
 
 
 @pytest.mark.parametrize("name", STEM_NAMES)
-def test_a_stem_follows_from_its_own_description_alone(name: StemName, solved: Track) -> None:
+def test_a_stem_follows_from_its_own_description_alone(name: str, solved: Track) -> None:
     described = stem_description(solved, name)
     assert np.array_equal(render_stem(described, name), render_stem(solved, name))
     louder = solved.model_copy(update={"name": "Other", "sheet": solved.sheet.model_copy(update={"tonic": "C"})})

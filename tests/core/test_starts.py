@@ -2,25 +2,79 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 import pytest
 
 from juglant.core.hit.render import render_hit
-from juglant.core.hit.starts import HIGHEST_HZ, LOWEST_HZ, STARTS, measured_starts, tonic_near
+from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.starts import HIGHEST_HZ, LOWEST_HZ, STARTS, MeasuredStart, measured_starts, tonic_near
+from juglant.core.measure.bands import band_energies, zone_energies
+from juglant.core.model.kit import Role
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between
-from juglant.core.music.scales import TONICS, pitch_class
+from juglant.core.music.scales import TONICS, nearest_scale_note, pitch_class
+
+DRUM_ROLES: tuple[Role, ...] = ("snare", "clap", "hat", "open hat", "tom", "percussion")
 
 
 @pytest.mark.parametrize("tonic", ["Bb", "E", "F#"])
 @pytest.mark.parametrize("a4_hz", [440, 432])
 def test_every_start_is_in_tune_with_the_track(tonic: str, a4_hz: float) -> None:
     sheet = Sheet(tonic=tonic, a4_hz=a4_hz)  # type: ignore[arg-type]
-    for start in measured_starts(sheet):
+    for start in measured_starts(sheet, "kick"):
         assert start.landing_hz is not None, start.name
         # A loose, low kick is followed to a few cents; off the key is what lies 10 cents from it.
         assert abs(cents_between(start.landing_hz, tonic_near(start.landing_hz, sheet))) < 6, start.name
         assert start.note is not None
         assert start.note.startswith(tonic)
+    for role in DRUM_ROLES:
+        for start in measured_starts(sheet, role):
+            if start.landing_hz is not None:
+                off = nearest_scale_note(start.landing_hz, sheet.tonic, sheet.scale, sheet.a4_hz)[1]
+                assert abs(off) < 10, start.name
+
+
+def test_there_are_four_of_every_role_each_measured_and_playable() -> None:
+    sheet = Sheet(tonic="Bb", bars=4)
+    names = set()
+    for role in get_args(Role):
+        found = measured_starts(sheet, role)
+        assert len(found) >= 4, role
+        for start in found:
+            assert start.length_ms is not None
+            assert start.strokes
+            assert all(stroke.at_beats < 16 for stroke in start.strokes)
+            names.add(start.name)
+    assert len(names) == len(STARTS)
+
+
+def _strongest_band_hz(start: MeasuredStart) -> float:
+    energies = band_energies(render_hit(start.hit, sample_rate=48000).mono, sample_rate=48000)
+    return max(energies, key=lambda centre: energies[centre])
+
+
+def test_drums_turned_out_as_common_practice_says() -> None:
+    """Common practice, measured on what the starts turned out to be, never on what they were set from.
+
+    A clap's strongest band at 1-2 kHz, the snare's below it; a snare's tone an octave or two above a kick at 40-80 Hz;
+    hats above 5 kHz; skins ring under a second.
+    """
+    sheet = Sheet(tonic="Bb")
+    for clap in measured_starts(sheet, "clap"):
+        assert 1000 / 10**0.05 <= _strongest_band_hz(clap) <= 2000 * 10**0.05, clap.name
+    for snare in measured_starts(sheet, "snare"):
+        assert _strongest_band_hz(snare) < 1000, snare.name
+        if snare.landing_hz is not None:
+            assert 2 * 40 <= snare.landing_hz <= 4 * 80, snare.name
+    for role in ("hat", "open hat"):
+        for hat in measured_starts(sheet, role):
+            energy = zone_energies(render_hit(hat.hit, sample_rate=48000).mono, sample_rate=48000)
+            assert energy["top"] > 0.9 * sum(energy.values()), hat.name
+            assert _strongest_band_hz(hat) > 5000, hat.name
+    lengths = {role: [s.length_ms or 0 for s in measured_starts(sheet, role)] for role in ("hat", "open hat", "tom")}
+    assert max(lengths["hat"]) < min(lengths["open hat"])
+    assert max(lengths["tom"]) < 1000
 
 
 @pytest.mark.parametrize("tonic", TONICS)
@@ -35,8 +89,8 @@ def test_there_is_a_tonic_a_kick_can_land_on_in_every_key(tonic: str) -> None:
 
 def test_they_are_what_common_practice_says() -> None:
     """Common practice (ranges): about half a beat where a kick is on every beat, up to 700 ms where it is the bass."""
-    found = {start.name: start for start in measured_starts(Sheet(tonic="Bb", bpm=126))}
-    assert len(found) == len(STARTS) >= 4
+    found = {start.name: start for start in measured_starts(Sheet(tonic="Bb", bpm=126), "kick")}
+    assert len(found) == len(KICKS) >= 4
     lengths = {name: start.length_ms or 0 for name, start in found.items()}
     assert sorted(lengths, key=lambda name: lengths[name])[-1] == "Dredger"
     assert 400 < lengths.pop("Dredger") <= 700

@@ -92,9 +92,12 @@ def test_eq_sections_by_the_cookbook(shape: str, q: float, gain_db: float) -> No
         assert (low, mid, top) == pytest.approx((gain_db, gain_db / 2, 0), abs=0.01)
     elif shape == "high shelf":
         assert (low, mid, top) == pytest.approx((0, gain_db / 2, gain_db), abs=0.01)
-    else:
+    elif shape == "high-pass":
         assert low < -120
         assert (mid, top) == pytest.approx((20 * math.log10(q), 0), abs=0.01)
+    else:
+        assert (low, mid) == pytest.approx((0, 20 * math.log10(q)), abs=0.01)
+        assert top < -90
 
 
 def test_sections_filter_as_scipy_does() -> None:

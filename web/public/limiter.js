@@ -23,7 +23,7 @@ class Limiter extends AudioWorkletProcessor {
   constructor() {
     super();
     this.rows = interpolators();
-    this.line = new Float32Array(WINDOW + TAPS); // delayed signal
+    this.lines = [new Float32Array(WINDOW + TAPS), new Float32Array(WINDOW + TAPS)]; // delayed signal, left and right
     this.wanted = new Float32Array(WINDOW).fill(1); // gain each sample asks for
     this.held = new Float32Array(WINDOW).fill(1); // its minimum over the window, released slowly
     this.at = 0;
@@ -49,13 +49,19 @@ class Limiter extends AudioWorkletProcessor {
   }
 
   process(inputs, outputs) {
-    const input = inputs[0][0];
+    const input = inputs[0];
     const out = outputs[0];
+    const length = WINDOW + TAPS;
+    // One channel goes to both sides; both sides share one gain, so that the image stays where it is.
+    const two = input.length > 1;
     for (let n = 0; n < out[0].length; n++) {
-      const length = this.line.length;
-      const x = input ? input[n] : 0;
-      this.line[this.at % length] = Number.isFinite(x) ? x : 0;
-      const peak = this.peakHere(this.line, this.at);
+      let peak = 0;
+      for (let side = 0; side < (two ? 2 : 1); side++) {
+        const x = input[side] ? input[side][n] : 0;
+        this.lines[side][this.at % length] = Number.isFinite(x) ? x : 0;
+        if (!two) this.lines[1][this.at % length] = this.lines[0][this.at % length];
+        peak = Math.max(peak, this.peakHere(this.lines[side], this.at));
+      }
       this.wanted[this.at % WINDOW] = peak > CEILING ? CEILING / peak : 1;
       let least = 1;
       if (this.lowest < 1 || peak > CEILING) for (let i = 0; i < WINDOW; i++) least = Math.min(least, this.wanted[i]);
@@ -64,9 +70,13 @@ class Limiter extends AudioWorkletProcessor {
       const slot = this.at % WINDOW;
       this.sum += this.gain - this.held[slot];
       this.held[slot] = this.gain;
-      const y = this.line[(this.at + 1) % length] * Math.min(1, this.sum / WINDOW);
-      for (const channel of out) channel[n] = y;
-      if (this.record && this.record.at < this.record.data.length) this.record.data[this.record.at++] = y;
+      const gain = Math.min(1, this.sum / WINDOW);
+      const left = this.lines[0][(this.at + 1) % length] * gain;
+      const right = this.lines[1][(this.at + 1) % length] * gain;
+      out[0][n] = out[1] ? left : (left + right) / 2;
+      if (out[1]) out[1][n] = right;
+      if (this.record && this.record.at < this.record.data.length)
+        this.record.data[this.record.at++] = (left + right) / 2;
       this.at = (this.at + 1) % (length * WINDOW);
     }
     if (this.record && this.record.at >= this.record.data.length) {

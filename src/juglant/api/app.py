@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
-from juglant.api import parameters, problems, tracks
+from juglant.api import hits, parameters, problems, tracks, variations
 from juglant.api.guard import Guard
 from juglant.api.settings import Settings
 from juglant.api.site import Site
@@ -20,6 +20,9 @@ def make_api(settings: Settings) -> FastAPI:
     app.state.workspace = store
     problems.install(app)
     app.include_router(tracks.router)
+    app.include_router(hits.router)
+    app.include_router(hits.live)
+    app.include_router(variations.router)
     app.include_router(parameters.router)
     return app
 

@@ -12,8 +12,8 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
-from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError
-from juglant.store.errors import NewerDatabase, NotFound, NothingThere, Stale
+from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError, NoSuchPart
+from juglant.store.errors import NameTaken, NewerDatabase, NotFound, NothingThere, Stale
 
 log = logging.getLogger("juglant")
 MOST_FIELDS = 20
@@ -23,8 +23,10 @@ STATUSES: dict[type[JuglantError], tuple[int, str]] = {
     JuglantError: (400, "refused"),
     InvalidAudio: (422, "invalid-audio"),
     InvalidTrack: (422, "invalid-track"),
+    NoSuchPart: (404, "no-such-part"),
     NotFound: (404, "not-found"),
     Stale: (409, "stale"),
+    NameTaken: (409, "name-taken"),
     NothingThere: (409, "nothing-there"),
     NewerDatabase: (500, "newer-database"),
 }

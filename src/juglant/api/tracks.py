@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.api.problems import Problem
 from juglant.core.hit.starts import MeasuredStart, measured_starts
-from juglant.core.mix.render import StemName
+from juglant.core.model.kit import KICK_ID, Role
 from juglant.core.model.track import Track
 from juglant.services.deliver import bundle, file_name, opened
 from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
@@ -20,6 +20,7 @@ ERRORS: dict[int | str, dict[str, object]] = {
 }
 router = APIRouter(prefix="/api", responses=ERRORS)
 TrackId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
+StemName = Annotated[str, Path(pattern=r"^[a-z0-9-]{1,60}$")]
 Number = Annotated[int, Path(ge=1, le=2**53)]
 
 
@@ -53,6 +54,7 @@ class Act(OnEdition):
     """A computation to apply."""
 
     action: Action
+    hit_id: str = Field(default=KICK_ID, max_length=40)
 
 
 class ApplyFix(OnEdition):
@@ -75,7 +77,7 @@ class TrackState(BaseModel):
     edition: int
     revision: int
     track: Track
-    stems: dict[StemName, str]
+    stems: dict[str, str]
     undo_label: str | None
     redo_label: str | None
 
@@ -151,8 +153,8 @@ def start_over(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 
 @router.post("/tracks/{track_id}/actions")
 def act(track_id: TrackId, body: Act, store: Store) -> TrackState:
-    """Compute and apply a carve, a duck or both."""
-    return answer(store.act(track_id, body.edition, body.action))
+    """Compute and apply a carve, a duck, both, or the fit of a hit's layers."""
+    return answer(store.act(track_id, body.edition, body.action, body.hit_id))
 
 
 @router.post("/tracks/{track_id}/landing")
@@ -174,9 +176,9 @@ def view(track_id: TrackId, number: Number, store: Store) -> View:
 
 
 @router.get("/tracks/{track_id}/revisions/{number}/starts")
-def starts(track_id: TrackId, number: Number, store: Store) -> list[MeasuredStart]:
-    """Starting points for the kick, in tune with the track, each with what it measures there."""
-    return measured_starts(store.track_at(track_id, number).sheet)
+def starts(track_id: TrackId, number: Number, store: Store, role: Role = "kick") -> list[MeasuredStart]:
+    """Starting points of a role, in tune with the track, each with what it measures there."""
+    return measured_starts(store.track_at(track_id, number).sheet, role)
 
 
 @router.get(

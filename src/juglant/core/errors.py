@@ -3,6 +3,7 @@
 JuglantError
   InvalidAudio    the samples cannot be measured (empty, not finite, wrong shape, impossible rate)
   InvalidTrack    a description is not a track, or breaks a rule between its parts
+  NoSuchPart      a hit, layer or stem was named that the track does not have
 """
 
 from __future__ import annotations
@@ -18,3 +19,7 @@ class InvalidAudio(JuglantError):
 
 class InvalidTrack(JuglantError):
     """A description that is not a usable track."""
+
+
+class NoSuchPart(JuglantError):
+    """A part that the track does not have."""

@@ -1,4 +1,4 @@
-"""Standard MIDI files of the pattern: kick, bass and tempo."""
+"""Standard MIDI files of the pattern: kick, bass, kit and tempo."""
 
 from __future__ import annotations
 
@@ -6,16 +6,21 @@ import io
 
 import mido
 
+from juglant.core.model.kit import Role
 from juglant.core.model.track import Track
 
 TICKS_PER_BEAT = 960
-KICK_NOTE = 36
-KICK_LENGTH_BEATS = 0.25
-VELOCITY = 100
+# Drum notes of General MIDI level 1 by role; a second hit of a role takes the next that is free.
+ROLE_NOTES: dict[Role, int] = {
+    "kick": 36, "snare": 38, "clap": 39, "hat": 42, "open hat": 46, "tom": 45, "percussion": 62,
+}  # fmt: skip
+DRUM_CHANNEL, BASS_CHANNEL = 9, 0
+STROKE_BEATS = 0.25
+BASS_VELOCITY = 100
 
 
 def track_midi(track: Track) -> bytes:
-    """A type 1 file: tempo track, kick on note 36, bass line; ended at the loop's length."""
+    """A type 1 file: tempo track, kick on note 36, bass line, every other hit; ended at the loop's length."""
     sheet = track.sheet
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
     tempo = mido.MidiTrack(
@@ -26,14 +31,21 @@ def track_midi(track: Track) -> bytes:
             mido.MetaMessage("end_of_track", time=sheet.length_beats * TICKS_PER_BEAT),
         ]
     )
-    kicks = [(at, KICK_LENGTH_BEATS, KICK_NOTE) for at in track.kicks()]
+    taken: set[int] = set()
+    drums = []
+    for hit in track.hits():
+        number = next(n for n in range(ROLE_NOTES[hit.role], 128) if n not in taken)
+        taken.add(number)
+        strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in track.played(hit)]
+        drums.append(_part(_ascii(hit.id), DRUM_CHANNEL, strokes, sheet.length_beats))
     notes = track.notes()
     line = []
     for index, note in enumerate(notes):
         # A single voice: the next note ends this one; the last one ends with the loop.
         following = notes[index + 1].at_beats if index + 1 < len(notes) else float(sheet.length_beats)
-        line.append((note.at_beats, min(note.length_beats, following - note.at_beats), note.note))
-    file.tracks.extend([tempo, _part("kick", 9, kicks, sheet.length_beats), _part("bass", 0, line, sheet.length_beats)])
+        line.append((note.at_beats, min(note.length_beats, following - note.at_beats), note.note, BASS_VELOCITY))
+    bass = _part("bass", BASS_CHANNEL, line, sheet.length_beats)
+    file.tracks.extend([tempo, drums[0], bass, *drums[1:]])
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()
@@ -43,14 +55,13 @@ def _ascii(text: str) -> str:
     return text.encode("ascii", "replace").decode()
 
 
-def _part(name: str, channel: int, notes: list[tuple[float, float, int]], length_beats: int) -> mido.MidiTrack:
+def _part(name: str, channel: int, notes: list[tuple[float, float, int, int]], length_beats: int) -> mido.MidiTrack:
     events = []
-    for at, length, note in notes:
-        events.append((round(at * TICKS_PER_BEAT), 1, "note_on", note))
-        events.append((round((at + length) * TICKS_PER_BEAT), 0, "note_off", note))
+    for at, length, note, velocity in notes:
+        events.append((round(at * TICKS_PER_BEAT), 1, "note_on", note, velocity))
+        events.append((round((at + length) * TICKS_PER_BEAT), 0, "note_off", note, 0))
     part, now = mido.MidiTrack([mido.MetaMessage("track_name", name=name, time=0)]), 0
-    for tick, _, kind, note in sorted(events):
-        velocity = VELOCITY if kind == "note_on" else 0
+    for tick, _, kind, note, velocity in sorted(events):
         part.append(mido.Message(kind, channel=channel, note=note, velocity=velocity, time=tick - now))
         now = tick
     part.append(mido.MetaMessage("end_of_track", time=max(0, length_beats * TICKS_PER_BEAT - now)))

@@ -89,10 +89,12 @@ def wav_float(audio: Samples, sample_rate: int) -> bytes:
 
 
 def wav_24(audio: Samples, sample_rate: int, *, landing_hz: float | None) -> bytes:
-    """A 24-bit WAV of (frames,), with a root note where there is a landing."""
-    steps = np.clip(np.round(np.asarray(audio) * 8388607), -8388608, 8388607).astype("<i4")
+    """A 24-bit WAV of (frames,) or (channels, frames), with a root note where there is a landing."""
+    block = np.atleast_2d(audio)
+    channels = block.shape[0]
+    steps = np.clip(np.round(np.ascontiguousarray(block.T) * 8388607), -8388608, 8388607).astype("<i4")
     data = steps.view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
-    form = struct.pack("<HHIIHH", 1, 1, sample_rate, sample_rate * 3, 3, 24)
+    form = struct.pack("<HHIIHH", 1, channels, sample_rate, sample_rate * 3 * channels, 3 * channels, 24)
     pad = b"\0" if len(data) % 2 else b""
     chunks = b"fmt " + struct.pack("<I", len(form)) + form + b"data" + struct.pack("<I", len(data)) + data + pad
     return _riff(chunks + (sampler_chunk(landing_hz, sample_rate) if landing_hz else b""))

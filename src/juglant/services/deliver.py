@@ -12,9 +12,14 @@ import numpy as np
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
+from juglant.core.hit.render import folded
+from juglant.core.hit.strokes import cached_stroke
+from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
 from juglant.core.mix.report import report
 from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.core.model.velocity import HARDEST
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
 from juglant.formats.midi import track_midi
@@ -47,15 +52,33 @@ def delivered(track: Track) -> dict[str, bytes]:
         "stems/bass-before.wav": stems.bass_before,
         "stems/bass-unducked.wav": stems.bass_unducked,
     }
+    for one in track.kit:
+        loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
         "kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=landing_hz),
+        **_kit_files(track),
         **{name: wav_float(audio, rate) for name, audio in loops.items()},
         "track.mid": track_midi(track),
         "duck-bass.csv": duck_csv(found.rows).encode(),
         TRACK_NAME: track_to_json(track).encode(),
         "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),
     }
+
+
+def _kit_files(track: Track) -> dict[str, bytes]:
+    """Each hit of the kit at full strength, every round robin of it, 24-bit, with its root note where it has one."""
+    rate, bpm, files = track.sheet.sample_rate, track.sheet.bpm, {}
+    for one in track.kit:
+        tempo = stroke_tempo(one.hit, bpm)
+        for robin in range(one.hit.velocity.robins):
+            audio = cached_stroke(one.hit, HARDEST, robin, rate, tempo).audio
+            if not np.any(audio):
+                continue
+            landing = measure_landing(folded(audio), sample_rate=rate).landing_hz
+            name = f"hits/{one.id}.wav" if robin == 0 else f"hits/{one.id}-{robin + 1}.wav"
+            files[name] = wav_24(peak_at(audio, KICK_PEAK_DB), rate, landing_hz=landing)
+    return files
 
 
 def write_files(track: Track, folder: Path) -> list[Path]:

@@ -5,16 +5,14 @@ from __future__ import annotations
 import hashlib
 import threading
 from functools import lru_cache
-from typing import get_args
 
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.render import StemName, render_stem, stem_description
+from juglant.core.mix.render import render_stem, stem_description, stem_names
 from juglant.core.mix.report import Report, report
 from juglant.core.model.track import Track
-from juglant.core.pictures.layers import HitPicture, draw_hit
 from juglant.core.pictures.room import (
     CarvePicture,
     ClashMap,
@@ -28,7 +26,6 @@ from juglant.core.pictures.room import (
 from juglant.core.pictures.strip import Strip, draw_strip
 from juglant.formats.wav import wav_float
 
-STEMS: tuple[StemName, ...] = get_args(StemName)
 # One analysis at a time: two of the same track would only slow each other down.
 _ANALYSING = threading.Lock()
 
@@ -39,7 +36,6 @@ class View(BaseModel):
     model_config = ConfigDict(frozen=True)
     report: Report
     strip: Strip
-    hit: HitPicture
     path: PathPicture | None
     clash: ClashMap
     carve: CarvePicture
@@ -64,7 +60,6 @@ def view_of(track: Track) -> View:
     return View(
         report=report(found, find_all(found)),
         strip=draw_strip(found),
-        hit=draw_hit(found),
         path=draw_path(found),
         clash=draw_clash(found),
         carve=draw_carve(found),
@@ -72,17 +67,17 @@ def view_of(track: Track) -> View:
     )
 
 
-def stem_key(track: Track, name: StemName) -> str:
+def stem_key(track: Track, name: str) -> str:
     """Hash of what a stem is made from: equal keys are equal audio."""
     description = stem_description(track, name).model_dump_json()
     return hashlib.sha256(f"{name.removesuffix('-before')} {description}".encode()).hexdigest()[:24]
 
 
-def stem_keys(track: Track) -> dict[StemName, str]:
+def stem_keys(track: Track) -> dict[str, str]:
     """The key of every stem."""
-    return {name: stem_key(track, name) for name in STEMS}
+    return {name: stem_key(track, name) for name in stem_names(track)}
 
 
-def stem_wav(track: Track, name: StemName) -> bytes:
+def stem_wav(track: Track, name: str) -> bytes:
     """A stem as a 32-bit float WAV."""
     return wav_float(render_stem(track, name), track.sheet.sample_rate)

@@ -12,6 +12,7 @@ from typing import Literal
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.plan import landed_on, layers_fitted, make_room, plan_carve, plan_duck, without_room
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
@@ -107,15 +108,15 @@ class Workspace:
         with opened(self.path) as connection:
             return _parsed(table.revision_of(connection, track_id, revision).body)
 
-    def act(self, track_id: str, edition: int, action: Action) -> State:
-        """Compute a carve, a duck or both, and apply them."""
+    def act(self, track_id: str, edition: int, action: Action, hit_id: str = KICK_ID) -> State:
+        """Compute a carve, a duck or both, or fit the layers of a hit, and apply it."""
         track = self._current(track_id, edition)
         changed = {
             "carve": lambda: plan_carve(track)[0],
             "duck": lambda: plan_duck(track)[0],
             "room": lambda: make_room(track),
             "no-room": lambda: without_room(track),
-            "fit": lambda: layers_fitted(track),
+            "fit": lambda: layers_fitted(track, hit_id),
         }[action]()
         return self.edit(track_id, edition, changed, label=ACTION_LABELS[action])
 

@@ -3,6 +3,7 @@
 JuglantError
   NotFound        no such track, revision or stem
   Stale           the track has moved on since the caller read it
+  NameTaken       something else is kept under this name
   NothingThere    no step to undo or redo
   NewerDatabase   the file was written by a newer Juglant
 """
@@ -18,6 +19,10 @@ class NotFound(JuglantError):
 
 class Stale(JuglantError):
     """An edit made on an edition that is no longer the newest; nothing was changed."""
+
+
+class NameTaken(JuglantError):
+    """A name that is in use; nothing was overwritten."""
 
 
 class NothingThere(JuglantError):

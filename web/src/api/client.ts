@@ -1,6 +1,19 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { Action, Problem, StemName, Track, TrackState, View } from "./types";
+import type {
+  Action,
+  Hit,
+  HitPicture,
+  HitView,
+  Kept,
+  Problem,
+  Role,
+  RollRow,
+  Track,
+  TrackState,
+  Variation,
+  View,
+} from "./types";
 
 /** An error as the server describes it; `status` 0 means that the server did not answer. */
 export class ApiError extends Error {
@@ -36,6 +49,19 @@ async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
 
 type Signal = { signal?: AbortSignal };
 
+/** The part of a hit's time axis that is drawn. */
+export interface Shown {
+  from_ms: number;
+  span_ms: number;
+}
+
+async function sound(address: string, asked?: RequestInit): Promise<ArrayBuffer> {
+  const response = await fetch(address, asked).catch(() => null);
+  if (!response) throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
+  if (!response.ok) throw new ApiError(response.status, "This sound could not be rendered.");
+  return response.arrayBuffer();
+}
+
 export const api = {
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
@@ -48,11 +74,78 @@ export const api = {
         signal,
       }),
     ),
-  starts: (id: string, revision: number, { signal }: Signal) =>
+  starts: (id: string, revision: number, role: Role, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/starts", {
-        params: { path: { track_id: id, number: revision } },
+        params: { path: { track_id: id, number: revision }, query: { role } },
         signal,
+      }),
+    ),
+  hit: (id: string, revision: number, hitId: string, shown: Shown | null, { signal }: Signal): Promise<HitView> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}", {
+        params: { path: { track_id: id, number: revision, hit_id: hitId }, query: shown ?? {} },
+        signal,
+      }),
+    ),
+  preview: (id: string, hitId: string, hit: Hit, shown: Shown | null): Promise<HitPicture> =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/hits/{hit_id}/preview", {
+        params: { path: { track_id: id, hit_id: hitId }, query: shown ?? {} },
+        body: hit,
+      }),
+    ),
+  sound: (id: string, hitId: string, hit: Hit) =>
+    sound(`/api/tracks/${id}/hits/${hitId}/sound`, {
+      method: "POST",
+      body: JSON.stringify(hit),
+      headers: { "Content-Type": "application/json" },
+    }),
+  rolls: (id: string, hitId: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/hits/{hit_id}/rolls", {
+        params: { path: { track_id: id, hit_id: hitId } },
+        signal,
+      }),
+    ),
+  roll: (id: string, hitId: string, amount_pct: number, only_front: boolean) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/hits/{hit_id}/rolls", {
+        params: { path: { track_id: id, hit_id: hitId } },
+        body: { amount_pct, only_front },
+      }),
+    ),
+  sheet: (id: string, roll: RollRow, { signal }: Signal): Promise<Variation[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet", {
+        params: {
+          path: { track_id: id, number: roll.revision, hit_id: roll.hit_id },
+          query: { seed: roll.seed, amount_pct: roll.amount_pct, only_front: roll.only_front },
+        },
+        signal,
+      }),
+    ),
+  variation: (id: string, roll: RollRow, index: number) => {
+    const asked = new URLSearchParams({
+      seed: String(roll.seed),
+      amount_pct: String(roll.amount_pct),
+      only_front: String(roll.only_front),
+    });
+    return sound(`/api/tracks/${id}/revisions/${roll.revision}/hits/${roll.hit_id}/sheet/${index}.wav?${asked}`);
+  },
+  stroke: (id: string, revision: number, hitId: string, velocity: number, robin: number, layer: string | null) => {
+    const asked = new URLSearchParams({ velocity: String(velocity), robin: String(robin) });
+    if (layer !== null) asked.set("layer", layer);
+    return sound(`/api/tracks/${id}/revisions/${revision}/hits/${hitId}/stroke.wav?${asked}`);
+  },
+  kept: ({ signal }: Signal): Promise<Kept[]> => unwrap(client.GET("/api/kept", { signal })),
+  keep: (id: string, body: { kind: "hit" | "layer"; name: string; role: Role; hit: Hit; replace: boolean }) =>
+    unwrap(client.POST("/api/tracks/{track_id}/kept", { params: { path: { track_id: id } }, body })),
+  morph: (id: string, edition: number, hit_id: string, one: Hit, other: Hit, share: number) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/morph", {
+        params: { path: { track_id: id } },
+        body: { edition, hit_id, one, other, share },
       }),
     ),
   edit: (id: string, edition: number, track: Track, label: string, gesture: string | null) =>
@@ -70,11 +163,11 @@ export const api = {
     unwrap(
       client.POST("/api/tracks/{track_id}/start-over", { params: { path: { track_id: id } }, body: { edition } }),
     ),
-  act: (id: string, edition: number, action: Action) =>
+  act: (id: string, edition: number, action: Action, hit_id: string) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/actions", {
         params: { path: { track_id: id } },
-        body: { edition, action },
+        body: { edition, action, hit_id },
       }),
     ),
   fix: (id: string, edition: number, finding: string, fix: number) =>
@@ -99,7 +192,7 @@ export const api = {
     });
     return unwrap(asked);
   },
-  stem: async (id: string, revision: number, name: StemName, { signal }: Signal): Promise<ArrayBuffer> => {
+  stem: async (id: string, revision: number, name: string, { signal }: Signal): Promise<ArrayBuffer> => {
     const response = await fetch(`/api/tracks/${id}/revisions/${revision}/stems/${name}.wav`, { signal });
     if (!response.ok) throw new ApiError(response.status, "A stem could not be rendered.");
     return response.arrayBuffer();

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kept
+         * @description Every kept hit and layer, the newest first.
+         */
+        get: operations["list_kept_api_kept_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parameters": {
         parameters: {
             query?: never;
@@ -99,7 +119,7 @@ export interface paths {
         put?: never;
         /**
          * Act
-         * @description Compute and apply a carve, a duck or both.
+         * @description Compute and apply a carve, a duck, both, or the fit of a hit's layers.
          */
         post: operations["act_api_tracks__track_id__actions_post"];
         delete?: never;
@@ -148,6 +168,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/hits/{hit_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Live Picture
+         * @description The picture of a hit as it would be, for a drag to follow; nothing is stored.
+         */
+        post: operations["live_picture_api_tracks__track_id__hits__hit_id__preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/hits/{hit_id}/rolls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rolls
+         * @description Every roll of a hit, the newest first.
+         */
+        get: operations["list_rolls_api_tracks__track_id__hits__hit_id__rolls_get"];
+        put?: never;
+        /**
+         * New Roll
+         * @description Roll a hit as it stands now; the roll is in the history before the answer.
+         */
+        post: operations["new_roll_api_tracks__track_id__hits__hit_id__rolls_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/hits/{hit_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Live Sound
+         * @description A hit as it would sound at full strength, as a 32-bit float WAV; nothing is stored.
+         */
+        post: operations["live_sound_api_tracks__track_id__hits__hit_id__sound_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a hit or a layer, measured at the track's rate; refused where the name is in use.
+         */
+        post: operations["keep_api_tracks__track_id__kept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/landing": {
         parameters: {
             query?: never;
@@ -162,6 +266,26 @@ export interface paths {
          * @description Tune the kick until it measures at a frequency.
          */
         post: operations["land_api_tracks__track_id__landing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/morph": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Morph Hit
+         * @description Put a hit between two others.
+         */
+        post: operations["morph_hit_api_tracks__track_id__morph_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -208,6 +332,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hit
+         * @description Picture, figures and what each processor changed; the picture of a stretch of time where one is named.
+         */
+        get: operations["get_hit_api_tracks__track_id__revisions__number__hits__hit_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description The contact sheet of a roll: sixteen variations, measured.
+         */
+        get: operations["sheet_api_tracks__track_id__revisions__number__hits__hit_id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet/{index}.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Variation Sound
+         * @description One variation as a 32-bit float WAV, at the hit's level in the loop.
+         */
+        get: operations["variation_sound_api_tracks__track_id__revisions__number__hits__hit_id__sheet__index__wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/stroke.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stroke
+         * @description One stroke of a hit, or one layer of it, as a 32-bit float WAV.
+         */
+        get: operations["stroke_api_tracks__track_id__revisions__number__hits__hit_id__stroke_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/starts": {
         parameters: {
             query?: never;
@@ -217,7 +421,7 @@ export interface paths {
         };
         /**
          * Starts
-         * @description Starting points for the kick, in tune with the track, each with what it measures there.
+         * @description Starting points of a role, in tune with the track, each with what it measures there.
          */
         get: operations["starts_api_tracks__track_id__revisions__number__starts_get"];
         put?: never;
@@ -324,6 +528,11 @@ export interface components {
             action: "carve" | "duck" | "room" | "no-room" | "fit";
             /** Edition */
             edition: number;
+            /**
+             * Hit Id
+             * @default kick
+             */
+            hit_id: string;
         };
         /**
          * ApplyFix
@@ -492,6 +701,18 @@ export interface components {
             kick_hz: number;
             /** Overlap Ms */
             overlap_ms: number;
+        };
+        /**
+         * BoundFigures
+         * @description One way of the sum: crest and loudness of the hit alone, dB.
+         */
+        BoundFigures: {
+            /** Crest Db */
+            crest_db: number;
+            /** Loudness Db */
+            loudness_db: number;
+            /** Peak Db */
+            peak_db: number;
         };
         /**
          * Carve
@@ -701,6 +922,173 @@ export interface components {
             split_hz: number;
         };
         /**
+         * Clip
+         * @description Soft clip: untouched up to 6 dB under the ceiling, never above it.
+         */
+        Clip: {
+            /**
+             * Ceiling
+             * @description No sample above.
+             * @default -1
+             */
+            ceiling_db: number;
+            /**
+             * Gain
+             * @description Gain into it.
+             * @default 3
+             */
+            gain_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clip";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Compressor
+         * @description Compressor.
+         */
+        Compressor: {
+            /**
+             * Attack
+             * @description Time constant (63 %) of the fall.
+             * @default 10
+             */
+            attack_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compressor";
+            /**
+             * Knee
+             * @description Width of the bend.
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Make-up
+             * @description Gain after it.
+             * @default 0
+             */
+            makeup_db: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Ratio
+             * @description Input change for 1 dB of output change.
+             * @default 3
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description Time constant (63 %) of the return.
+             * @default 80
+             */
+            release_ms: number;
+            /**
+             * Threshold
+             * @description Where it begins.
+             * @default -18
+             */
+            threshold_db: number;
+        };
+        /**
+         * Delay
+         * @description Delay.
+         */
+        Delay: {
+            /**
+             * Fed by
+             * @description Fed by this much of the start; 500 ms feeds it all.
+             * @default 500
+             */
+            attack_ms: number;
+            /**
+             * Every
+             * @description Time between echoes.
+             * @default 1/16
+             * @enum {string}
+             */
+            every: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
+            /**
+             * Feedback
+             * @description Level of each echo against the one before.
+             * @default 30
+             */
+            feedback_pct: number;
+            /**
+             * High cut
+             * @description Little of it above.
+             * @default 6000
+             */
+            high_cut_hz: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delay";
+            /**
+             * Level
+             * @description Level of the first echo.
+             * @default -12
+             */
+            level_db: number;
+            /**
+             * Low cut
+             * @description Nothing of it below.
+             * @default 200
+             */
+            low_cut_hz: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Drawn
+         * @description Drawn envelope.
+         */
+        Drawn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drawn";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Points
+             * @default [
+             *       {
+             *         "at_ms": 0,
+             *         "level_db": 0
+             *       },
+             *       {
+             *         "at_ms": 120,
+             *         "level_db": 0
+             *       },
+             *       {
+             *         "at_ms": 300,
+             *         "level_db": -60
+             *       }
+             *     ]
+             */
+            points: components["schemas"]["Point"][];
+        };
+        /**
          * Duck
          * @description A gain curve restarted by every kick: fall ahead of it, hold, return.
          */
@@ -817,6 +1205,62 @@ export interface components {
             track: components["schemas"]["Track"];
         };
         /**
+         * Equalizer
+         * @description EQ section.
+         */
+        Equalizer: {
+            /**
+             * Frequency
+             * @description Middle or corner.
+             * @default 200
+             */
+            frequency_hz: number;
+            /**
+             * Gain
+             * @description Boost or cut; passes have none.
+             * @default -3
+             */
+            gain_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "eq";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Q
+             * @description Narrowness; 0.71 is flattest for passes.
+             * @default 0.9
+             */
+            q: number;
+            /**
+             * Shape
+             * @default bell
+             * @enum {string}
+             */
+            shape: "bell" | "low shelf" | "high shelf" | "high-pass" | "low-pass";
+        };
+        /**
+         * Features
+         * @description What variations are sorted by; None where the sound does not allow one.
+         */
+        Features: {
+            /** Brightness Hz */
+            brightness_hz: number | null;
+            /** Landing Hz */
+            landing_hz: number | null;
+            /** Length Ms */
+            length_ms: number | null;
+            /** Peak Db */
+            peak_db: number | null;
+            /** Sub Db */
+            sub_db: number | null;
+        };
+        /**
          * FieldProblem
          * @description One field that is wrong, and what it may be.
          */
@@ -847,6 +1291,8 @@ export interface components {
         FindingFigures: {
             /** Fixes */
             fixes: string[];
+            /** Hit Id */
+            hit_id: string | null;
             /** Id */
             id: string;
             /** Intended */
@@ -999,15 +1445,92 @@ export interface components {
             tracking_pct: number;
         };
         /**
+         * Gate
+         * @description Gate by pattern.
+         */
+        Gate: {
+            /**
+             * Depth
+             * @description How far it closes; 60 is silence.
+             * @default 60
+             */
+            depth_db: number;
+            /**
+             * Edge
+             * @description Time to open or close; long ones make a tremolo.
+             * @default 2
+             */
+            edge_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gate";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pattern
+             * @description x lets it through, - does not; repeats.
+             * @default x-x-
+             */
+            pattern: string;
+            /**
+             * Step
+             * @description Time of one step.
+             * @default 1/16
+             * @enum {string}
+             */
+            step: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
+        };
+        /**
          * Hit
-         * @description Layers from top to bottom; their unprocessed sum is the hit.
+         * @description Layers from top to bottom; their sum is the hit, unprocessed unless it is bound.
          */
         Hit: {
+            /**
+             * Bind
+             * @description Whether the sum goes through the bus.
+             * @default false
+             */
+            bind: boolean;
+            /**
+             * Bus
+             * @default []
+             */
+            bus: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            /**
+             * Front controls
+             * @description Parameters as layer/parameter.
+             * @default []
+             */
+            front: string[];
             /**
              * Layers
              * @default []
              */
             layers: components["schemas"]["Layer"][];
+            /**
+             * Locked
+             * @description Parameters that no roll changes, as layer/parameter.
+             * @default []
+             */
+            locked: string[];
+            /**
+             * @default {
+             *       "darker_octaves": 2,
+             *       "maps": [],
+             *       "range_db": 24,
+             *       "rings": false,
+             *       "robin_cents": 8,
+             *       "robin_db": 1,
+             *       "robins": 1,
+             *       "softer_ms": 2
+             *     }
+             */
+            velocity: components["schemas"]["Velocity"];
         };
         /**
          * HitFigures
@@ -1063,7 +1586,7 @@ export interface components {
         };
         /**
          * HitPicture
-         * @description A hit's sum and layers on one time axis that starts at the earliest sound.
+         * @description A hit's sum and layers on one time axis that starts at the earliest sound; the zones of frequency by name.
          */
         HitPicture: {
             /** Centres Hz */
@@ -1076,6 +1599,37 @@ export interface components {
             /** Start Ms */
             start_ms: number;
             sum: components["schemas"]["LayerPicture"];
+            /** Whole Ms */
+            whole_ms: number;
+            /** Zones */
+            zones: components["schemas"]["Zone"][];
+        };
+        /**
+         * HitView
+         * @description Everything the bench draws of one hit. Changes are in the order of the chain.
+         */
+        HitView: {
+            bound: components["schemas"]["BoundFigures"] | null;
+            /** Bus Changes */
+            bus_changes: components["schemas"]["StageChange"][];
+            figures: components["schemas"]["HitFigures"] | null;
+            /** Fold Loss Db */
+            fold_loss_db: number | null;
+            /** Id */
+            id: string;
+            /** Landing Note */
+            landing_note: string | null;
+            /** Layer Changes */
+            layer_changes: {
+                [key: string]: components["schemas"]["StageChange"][];
+            };
+            picture: components["schemas"]["HitPicture"];
+            plain: components["schemas"]["BoundFigures"] | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
         };
         /**
          * Intended
@@ -1086,6 +1640,107 @@ export interface components {
             finding: string;
             /** Value */
             value?: number | null;
+        };
+        /**
+         * Keep
+         * @description What to keep, under which name; `replace` takes over a name that is in use.
+         */
+        Keep: {
+            hit: components["schemas"]["Hit"];
+            /**
+             * Kind
+             * @default hit
+             * @enum {string}
+             */
+            kind: "hit" | "layer";
+            /** Name */
+            name: string;
+            /**
+             * Replace
+             * @default false
+             */
+            replace: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+        };
+        /**
+         * Kept
+         * @description One kept hit, or a hit of one kept layer.
+         */
+        Kept: {
+            /** Created At */
+            created_at: string;
+            features: components["schemas"]["Features"];
+            hit: components["schemas"]["Hit"];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hit" | "layer";
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+        };
+        /**
+         * KitHit
+         * @description One hit of the kit: what it is, how it sounds, where it is played.
+         */
+        KitHit: {
+            /**
+             * Choke group
+             * @description Hits of one group cut each other; 0 is none.
+             * @default 0
+             */
+            choke: number;
+            /**
+             * Level in the loop
+             * @description Level in the loop.
+             * @default -10
+             */
+            gain_db: number;
+            /**
+             * @default {
+             *       "bind": false,
+             *       "bus": [],
+             *       "front": [],
+             *       "layers": [],
+             *       "locked": [],
+             *       "velocity": {
+             *         "darker_octaves": 2,
+             *         "maps": [],
+             *         "range_db": 24,
+             *         "rings": false,
+             *         "robin_cents": 8,
+             *         "robin_db": 1,
+             *         "robins": 1,
+             *         "softer_ms": 2
+             *       }
+             *     }
+             */
+            hit: components["schemas"]["Hit"];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
         };
         /**
          * Land
@@ -1112,6 +1767,11 @@ export interface components {
          * @description One sound in a hit.
          */
         Layer: {
+            /**
+             * Chain
+             * @default []
+             */
+            chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
             /**
              * Level
              * @description Level of this layer in the hit.
@@ -1151,12 +1811,23 @@ export interface components {
              */
             offset_ms: number;
             /**
+             * Pan
+             * @description Left to right at equal power; the kick stays in the middle.
+             * @default 0
+             */
+            pan_pct: number;
+            /**
              * Solo
              * @default false
              */
             solo: boolean;
             /** Source */
             source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"];
+            /**
+             * Struck by
+             * @description The layer whose sound strikes the skins.
+             */
+            struck_by?: string | null;
             /**
              * Tune
              * @description Moves every pitch and corner of the engine.
@@ -1209,6 +1880,40 @@ export interface components {
             true_peak_db: number | null;
         };
         /**
+         * Limit
+         * @description True-peak limiter.
+         */
+        Limit: {
+            /**
+             * Ceiling
+             * @description No true peak above.
+             * @default -1
+             */
+            ceiling_dbtp: number;
+            /**
+             * Gain
+             * @description Gain into it.
+             * @default 3
+             */
+            gain_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limiter";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Recovery
+             * @description How long it stays down.
+             * @default 40
+             */
+            recovery_ms: number;
+        };
+        /**
          * Limits
          * @description Each limit can be edited with the track.
          */
@@ -1237,6 +1942,12 @@ export interface components {
              * @default 1
              */
             fit_db: number;
+            /**
+             * Lost in mono
+             * @description What a band of a wide hit may lose in mono.
+             * @default -6
+             */
+            fold_band_db: number;
             /**
              * In key, fix
              * @description Off a note of the key: fix.
@@ -1274,6 +1985,12 @@ export interface components {
              */
             pumping_db: number;
             /**
+             * Same job
+             * @description Two layers whose spectra and times agree by this do the same job.
+             * @default 92
+             */
+            same_job_pct: number;
+            /**
              * Start click
              * @description Energy above 1 kHz the curve adds, re the low bass.
              * @default -55
@@ -1303,6 +2020,8 @@ export interface components {
          * @description A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit.
          */
         MeasuredStart: {
+            /** Choke */
+            choke: number;
             /** Help */
             help: string;
             hit: components["schemas"]["Hit"];
@@ -1316,6 +2035,13 @@ export interface components {
             name: string;
             /** Note */
             note: string | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            /** Strokes */
+            strokes: components["schemas"]["Stroke"][];
             /** Strongest Zone */
             strongest_zone: string;
             /**
@@ -1419,6 +2145,20 @@ export interface components {
             kick_gain_db: number;
         };
         /**
+         * Morph
+         * @description Two hits and how far to go from the first to the second, 0 to 1.
+         */
+        Morph: {
+            /** Edition */
+            edition: number;
+            /** Hit Id */
+            hit_id: string;
+            one: components["schemas"]["Hit"];
+            other: components["schemas"]["Hit"];
+            /** Share */
+            share: number;
+        };
+        /**
          * Move
          * @description One EQ section, as in the Audio EQ Cookbook; a high-pass ignores its gain.
          */
@@ -1447,6 +2187,22 @@ export interface components {
              * @enum {string}
              */
             shape: "bell" | "low shelf" | "high shelf" | "high-pass";
+        };
+        /**
+         * NewRoll
+         * @description How far a roll may go, and whether only the front controls move.
+         */
+        NewRoll: {
+            /**
+             * Amount Pct
+             * @default 40
+             */
+            amount_pct: number;
+            /**
+             * Only Front
+             * @default false
+             */
+            only_front: boolean;
         };
         /**
          * NewTrack
@@ -1500,6 +2256,16 @@ export interface components {
             time_ms: number[];
         };
         /**
+         * Point
+         * @description One point of the envelope; -60 dB is silence.
+         */
+        Point: {
+            /** At Ms */
+            at_ms: number;
+            /** Level Db */
+            level_db: number;
+        };
+        /**
          * Problem
          * @description The body of every error.
          */
@@ -1545,6 +2311,86 @@ export interface components {
             tuning: components["schemas"]["Tuning"] | null;
         };
         /**
+         * Reverb
+         * @description Reverb.
+         */
+        Reverb: {
+            /**
+             * Fed by
+             * @description Fed by this much of the start; 500 ms feeds it all.
+             * @default 500
+             */
+            attack_ms: number;
+            /**
+             * Begins after
+             * @description Time before it begins.
+             * @default 8
+             */
+            before_ms: number;
+            /**
+             * High cut
+             * @description Little of it above.
+             * @default 8000
+             */
+            high_cut_hz: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reverb";
+            /**
+             * Level
+             * @description Level against the dry sound.
+             * @default -15
+             */
+            level_db: number;
+            /**
+             * Low cut
+             * @description Nothing of it below.
+             * @default 250
+             */
+            low_cut_hz: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Rings
+             * @description Time to fall by 60 dB (T60).
+             * @default 350
+             */
+            ring_ms: number;
+            /**
+             * Seed
+             * @description Another seed, another room.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Wide
+             * @description A different room on each side.
+             * @default false
+             */
+            wide: boolean;
+        };
+        /**
+         * Reverse
+         * @description Reverse.
+         */
+        Reverse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reverse";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * Ribbon
          * @description One sound on the strip: pitch and level over time; level in dB re the loudest low part.
          */
@@ -1561,6 +2407,26 @@ export interface components {
             time_beats: number[];
         };
         /**
+         * RollRow
+         * @description One roll.
+         */
+        RollRow: {
+            /** Amount Pct */
+            amount_pct: number;
+            /** Created At */
+            created_at: string;
+            /** Hit Id */
+            hit_id: string;
+            /** Number */
+            number: number;
+            /** Only Front */
+            only_front: boolean;
+            /** Revision */
+            revision: number;
+            /** Seed */
+            seed: number;
+        };
+        /**
          * Rung
          * @description A note of the key.
          */
@@ -1573,6 +2439,59 @@ export interface components {
             note: number;
             /** Tonic */
             tonic: boolean;
+        };
+        /**
+         * Saturate
+         * @description Drive.
+         */
+        Saturate: {
+            /**
+             * Curve
+             * @description Soft and hard make odd harmonics, uneven even ones too, fold many.
+             * @default soft
+             * @enum {string}
+             */
+            curve: "soft" | "hard" | "fold" | "uneven";
+            /**
+             * Drive
+             * @description Gain into the curve.
+             * @default 9
+             */
+            drive_db: number;
+            /**
+             * From
+             * @description Nothing below is driven; 20 Hz is off.
+             * @default 20
+             */
+            from_hz: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drive";
+            /**
+             * Level
+             * @description Level of what was driven.
+             * @default 0
+             */
+            level_db: number;
+            /**
+             * Mix
+             * @description Driven against untouched.
+             * @default 100
+             */
+            mix_pct: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * To
+             * @description Nothing above is driven; 20 kHz is off.
+             * @default 20000
+             */
+            to_hz: number;
         };
         /**
          * Sheet
@@ -1620,6 +2539,12 @@ export interface components {
              * @enum {string}
              */
             scale: "major" | "natural minor" | "harmonic minor" | "melodic minor" | "dorian" | "phrygian" | "lydian" | "mixolydian" | "locrian" | "major pentatonic" | "minor pentatonic" | "chromatic";
+            /**
+             * Swing
+             * @description Where the second sixteenth of each pair falls; 50 is straight, 66.7 a triplet.
+             * @default 50
+             */
+            swing_pct: number;
             /**
              * Key
              * @default C
@@ -1677,6 +2602,12 @@ export interface components {
              * @enum {string}
              */
             scale: "major" | "natural minor" | "harmonic minor" | "melodic minor" | "dorian" | "phrygian" | "lydian" | "mixolydian" | "locrian" | "major pentatonic" | "minor pentatonic" | "chromatic";
+            /**
+             * Swing
+             * @description Where the second sixteenth of each pair falls; 50 is straight, 66.7 a triplet.
+             * @default 50
+             */
+            swing_pct: number;
             /**
              * Key
              * @default C
@@ -1798,6 +2729,14 @@ export interface components {
             wires_ms: number;
         };
         /**
+         * Small
+         * @description Picture and features of one hit.
+         */
+        Small: {
+            features: components["schemas"]["Features"];
+            thumbnail: components["schemas"]["Thumbnail"];
+        };
+        /**
          * Snare
          * @description Tone-and-noise snare.
          */
@@ -1887,6 +2826,29 @@ export interface components {
             tone_ms: number;
         };
         /**
+         * StageChange
+         * @description Figures after a processor less those before it, dB; None where either side is silent.
+         *
+         *     peak_db, loudness_db (K-weighted energy), crest_db (peak over rms within 20 dB), low_db (28-180 Hz), zones_db by zone;
+         *     idle: whether nothing moved.
+         */
+        StageChange: {
+            /** Crest Db */
+            crest_db: number | null;
+            /** Idle */
+            idle: boolean;
+            /** Loudness Db */
+            loudness_db: number | null;
+            /** Low Db */
+            low_db: number | null;
+            /** Peak Db */
+            peak_db: number | null;
+            /** Zones Db */
+            zones_db: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Strip
          * @description Everything on the strip.
          */
@@ -1899,6 +2861,26 @@ export interface components {
             ribbons: components["schemas"]["Ribbon"][];
             /** Rungs */
             rungs: components["schemas"]["Rung"][];
+        };
+        /**
+         * Stroke
+         * @description One stroke of a hit; not on the loop's length is kept and unheard.
+         */
+        Stroke: {
+            /** At Beats */
+            at_beats: number;
+            /**
+             * Timing
+             * @description Earlier or later than the grid.
+             * @default 0
+             */
+            shift_ms: number;
+            /**
+             * Velocity
+             * @description Strength, 1 to 127.
+             * @default 100
+             */
+            velocity: number;
         };
         /**
          * StrokeNote
@@ -2073,6 +3055,18 @@ export interface components {
             shift_cents: number;
         };
         /**
+         * Thumbnail
+         * @description A hit small: lowest and highest sample in each column of its heard part.
+         */
+        Thumbnail: {
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Span Ms */
+            span_ms: number;
+        };
+        /**
          * Track
          * @description One track: sheet, sounds, patterns, and what was done to make them fit.
          */
@@ -2130,7 +3124,21 @@ export interface components {
             intended: components["schemas"]["Intended"][];
             /**
              * @default {
-             *       "layers": []
+             *       "bind": false,
+             *       "bus": [],
+             *       "front": [],
+             *       "layers": [],
+             *       "locked": [],
+             *       "velocity": {
+             *         "darker_octaves": 2,
+             *         "maps": [],
+             *         "range_db": 24,
+             *         "rings": false,
+             *         "robin_cents": 8,
+             *         "robin_db": 1,
+             *         "robins": 1,
+             *         "softer_ms": 2
+             *       }
              *     }
              */
             kick: components["schemas"]["Hit"];
@@ -2140,17 +3148,31 @@ export interface components {
              */
             kick_at_beats: number[];
             /**
+             * Kick Strokes
+             * @description Kicks that are not at full strength on the grid.
+             * @default []
+             */
+            kick_strokes: components["schemas"]["Stroke"][];
+            /**
+             * Kit
+             * @description Every other hit, in order.
+             * @default []
+             */
+            kit: components["schemas"]["KitHit"][];
+            /**
              * @default {
              *       "adds_db": -30,
              *       "beats_beating": 1,
              *       "beats_swell": 0.25,
              *       "fit_db": 1,
+             *       "fold_band_db": -6,
              *       "key_fix_cents": 25,
              *       "key_look_cents": 10,
              *       "low_note_distortion_db": -45,
              *       "not_back_db": 1,
              *       "pile_up_db": 0.5,
              *       "pumping_db": 6,
+             *       "same_job_pct": 92,
              *       "start_click_db": -55,
              *       "subsonic_db": 0.5,
              *       "true_peak_fix_dbtp": 0,
@@ -2179,6 +3201,7 @@ export interface components {
              *       "owner": "kick",
              *       "sample_rate": 48000,
              *       "scale": "natural minor",
+             *       "swing_pct": 50,
              *       "tonic": "C"
              *     }
              */
@@ -2222,6 +3245,34 @@ export interface components {
             undo_label: string | null;
         };
         /**
+         * Transient
+         * @description Transient shaper.
+         */
+        Transient: {
+            /**
+             * Attack
+             * @description What rises, up or down.
+             * @default 4
+             */
+            attack_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "transient";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Sustain
+             * @description What rings on, up or down.
+             * @default 0
+             */
+            sustain_db: number;
+        };
+        /**
          * Tuning
          * @description The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it.
          */
@@ -2236,6 +3287,81 @@ export interface components {
             targets: components["schemas"]["TargetFigures"][];
         };
         /**
+         * Variation
+         * @description One place of a contact sheet: the hit, its picture and features.
+         */
+        Variation: {
+            hit: components["schemas"]["Hit"];
+            /** Index */
+            index: number;
+            small: components["schemas"]["Small"];
+        };
+        /**
+         * Velocity
+         * @description What the softest stroke is against the hardest, which is the hit as set; and how strokes differ from each other.
+         */
+        Velocity: {
+            /**
+             * Darker
+             * @description How far the top comes down from 16 kHz at velocity 1.
+             * @default 2
+             */
+            darker_octaves: number;
+            /**
+             * Maps
+             * @default []
+             */
+            maps: components["schemas"]["VelocityMap"][];
+            /**
+             * Range
+             * @description How much quieter velocity 1 is than 127.
+             * @default 24
+             */
+            range_db: number;
+            /**
+             * Let it ring
+             * @description A new stroke leaves the last one ringing instead of cutting it.
+             * @default false
+             */
+            rings: boolean;
+            /**
+             * Pitches differ
+             * @description How much their pitches differ.
+             * @default 8
+             */
+            robin_cents: number;
+            /**
+             * Levels differ
+             * @description How much their levels differ.
+             * @default 1
+             */
+            robin_db: number;
+            /**
+             * Round robins
+             * @description Strokes in turn that are not quite alike; 1 is off.
+             * @default 1
+             */
+            robins: number;
+            /**
+             * Softer
+             * @description How much slower the start is at velocity 1.
+             * @default 2
+             */
+            softer_ms: number;
+        };
+        /**
+         * VelocityMap
+         * @description One parameter that follows the strength: its set value at 127, `soft` at 1.
+         */
+        VelocityMap: {
+            /** Layer Id */
+            layer_id: string;
+            /** Parameter */
+            parameter: string;
+            /** Soft */
+            soft: number;
+        };
+        /**
          * View
          * @description Everything the screens draw of one revision.
          */
@@ -2243,10 +3369,47 @@ export interface components {
             carve: components["schemas"]["CarvePicture"];
             clash: components["schemas"]["ClashMap"];
             duck: components["schemas"]["DuckPicture"] | null;
-            hit: components["schemas"]["HitPicture"];
             path: components["schemas"]["PathPicture"] | null;
             report: components["schemas"]["Report"];
             strip: components["schemas"]["Strip"];
+        };
+        /**
+         * Width
+         * @description Delayed copy on one side; comb-filters in mono.
+         */
+        Width: {
+            /**
+             * Apart
+             * @description How much later the right side is.
+             * @default 12
+             */
+            apart_ms: number;
+            /**
+             * Later side
+             * @description Level of the later side.
+             * @default 0
+             */
+            copy_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "width";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Zone
+         * @description One zone of frequency, up to where the next begins.
+         */
+        Zone: {
+            /** From Hz */
+            from_hz: number;
+            /** Name */
+            name: string;
         };
     };
     responses: never;
@@ -2257,6 +3420,86 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_kept_api_kept_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     parameters_api_parameters_get: {
         parameters: {
             query?: never;
@@ -2867,6 +4110,439 @@ export interface operations {
             };
         };
     };
+    live_picture_api_tracks__track_id__hits__hit_id__preview_post: {
+        parameters: {
+            query?: {
+                from_ms?: number;
+                span_ms?: number | null;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HitPicture"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_rolls_api_tracks__track_id__hits__hit_id__rolls_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollRow"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    new_roll_api_tracks__track_id__hits__hit_id__rolls_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRoll"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollRow"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    live_sound_api_tracks__track_id__hits__hit_id__sound_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keep_api_tracks__track_id__kept_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     land_api_tracks__track_id__landing_post: {
         parameters: {
             query?: never;
@@ -2879,6 +4555,92 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Land"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    morph_hit_api_tracks__track_id__morph_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Morph"];
             };
         };
         responses: {
@@ -3122,9 +4884,370 @@ export interface operations {
             };
         };
     };
+    get_hit_api_tracks__track_id__revisions__number__hits__hit_id__get: {
+        parameters: {
+            query?: {
+                from_ms?: number;
+                span_ms?: number | null;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HitView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sheet_api_tracks__track_id__revisions__number__hits__hit_id__sheet_get: {
+        parameters: {
+            query: {
+                seed: number;
+                amount_pct?: number;
+                only_front?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variation"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    variation_sound_api_tracks__track_id__revisions__number__hits__hit_id__sheet__index__wav_get: {
+        parameters: {
+            query: {
+                seed: number;
+                amount_pct?: number;
+                only_front?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    stroke_api_tracks__track_id__revisions__number__hits__hit_id__stroke_wav_get: {
+        parameters: {
+            query?: {
+                velocity?: number;
+                robin?: number;
+                layer?: string | null;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description The caller has it already. */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     starts_api_tracks__track_id__revisions__number__starts_get: {
         parameters: {
-            query?: never;
+            query?: {
+                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            };
             header?: never;
             path: {
                 track_id: string;
@@ -3212,7 +5335,7 @@ export interface operations {
             path: {
                 track_id: string;
                 number: number;
-                name: "kick" | "kick-before" | "bass" | "bass-before" | "bass-unducked";
+                name: string;
             };
             cookie?: never;
         };

@@ -1,9 +1,11 @@
 import { api } from "../api/client";
-import type { StemName, TrackState } from "../api/types";
+import type { TrackState } from "../api/types";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 import { floatWav } from "./wav";
 
-const NAMES: StemName[] = ["kick", "bass", "kick-before", "bass-before"];
+const LOW_STEMS = ["kick", "bass", "kick-before", "bass-before"];
+/** Stems of the kit sound alike before and after. */
+const KIT = "kit-";
 /** New audio is scheduled at least this far ahead. */
 const AHEAD_S = 0.03;
 const SWAP_FADE_S = 0.005;
@@ -12,12 +14,17 @@ const FADE_IN_S = 0.6;
 const SUBSONIC_HZ = 20;
 const LOW_END_HZ = 150;
 const SETTLE_S = 0.05;
-const KEPT_BUFFERS = 24;
+const KEPT_BUFFERS = 48;
+const KEPT_STRIKES = 96;
+const STRIKE_RISE_S = 0.001;
+/** Look-ahead of the page's limiter. */
+const LIMITER_FRAMES = 107;
 /** Previews start quiet (dB). */
 export const START_LEVEL_DB = -12;
 
 export type Side = "before" | "after";
-export type Solo = "kick" | "bass" | null;
+/** What is heard alone: kick, bass, or kit- and the id of a hit. */
+export type Solo = string | null;
 
 export interface PlayerView {
   playing: boolean;
@@ -39,6 +46,12 @@ interface Generation {
   key: string;
 }
 
+/** Stems of a track that are played. */
+export const playedStems = (state: TrackState) =>
+  Object.keys(state.stems).filter((name) => LOW_STEMS.includes(name) || name.startsWith(KIT));
+
+const partOf = (stem: string) => stem.replace("-before", "");
+
 const factor = (db: number) => 10 ** (db / 20);
 
 /** One audio graph at the project rate: looped stems, before and after at matched loudness, filters, limiter, meter. */
@@ -48,9 +61,12 @@ export class Player {
   private analyser: AnalyserNode | null = null;
   private level: GainNode | null = null;
   private lowPasses: BiquadFilterNode[] = [];
-  private parts = new Map<StemName, GainNode>();
+  private parts = new Map<string, GainNode>();
+  private loopGate: GainNode | null = null;
   private sides = new Map<Side, GainNode>();
   private buffers = new Map<string, AudioBuffer>();
+  private struck = new Map<string, AudioBuffer | ArrayBuffer>();
+  private entry: AudioNode | null = null;
   private generation: Generation | null = null;
   private loop: LoopTime | null = null;
   private wanted: TrackState | null = null;
@@ -202,6 +218,7 @@ export class Player {
   private async build(rate: number) {
     await this.context?.close();
     this.buffers.clear();
+    this.struck.clear();
     const context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
     this.context = context;
     await context.audioWorklet.addModule("/limiter.js");
@@ -215,12 +232,12 @@ export class Player {
     this.limiter = new AudioWorkletNode(context, "juglant-limiter", { outputChannelCount: [2] });
     this.analyser = new AnalyserNode(context, { fftSize: 2048 });
     this.sides = new Map((["before", "after"] as Side[]).map((side) => [side, new GainNode(context, { gain: 0 })]));
-    this.parts = new Map(NAMES.map((name) => [name, new GainNode(context)]));
-    for (const [name, part] of this.parts) {
-      part.connect(this.sides.get(name.endsWith("before") ? "before" : "after") as GainNode);
-    }
+    this.parts = new Map();
+    this.loopGate = new GainNode(context);
     const chain: AudioNode[] = [...highPass, ...this.lowPasses, this.level, this.limiter, this.analyser];
-    for (const side of this.sides.values()) side.connect(chain[0] as AudioNode);
+    this.entry = chain[0] as AudioNode;
+    for (const side of this.sides.values()) side.connect(this.loopGate);
+    this.loopGate.connect(this.entry);
     chain.forEach((node, index) => void node.connect(chain[index + 1] ?? context.destination));
     this.setLowEnd(this.view.lowEnd);
     this.applyParts();
@@ -240,28 +257,90 @@ export class Player {
     }
   }
 
+  /** The gain of one stem, made when it is first heard. */
+  private part(name: string, context: AudioContext): GainNode {
+    const known = this.parts.get(name);
+    if (known) return known;
+    const made = new GainNode(context, { gain: this.view.solo === null || partOf(name) === this.view.solo ? 1 : 0 });
+    const sides: Side[] = name.startsWith(KIT) ? ["before", "after"] : [name.endsWith("before") ? "before" : "after"];
+    for (const side of sides) made.connect(this.sides.get(side) as GainNode);
+    this.parts.set(name, made);
+    return made;
+  }
+
   private applyParts() {
     if (!this.context) return;
     for (const [name, node] of this.parts) {
-      const heard = this.view.solo === null || name.startsWith(this.view.solo);
+      const heard = this.view.solo === null || partOf(name) === this.view.solo;
       node.gain.setTargetAtTime(heard ? 1 : 0, this.context.currentTime, SIDE_FADE_S / 3);
     }
   }
 
-  private async buffer(state: TrackState, name: StemName, signal: AbortSignal): Promise<AudioBuffer> {
+  private async buffer(state: TrackState, name: string, signal: AbortSignal): Promise<AudioBuffer> {
     const key = state.stems[name] ?? "";
     const known = this.buffers.get(key);
     if (known) return known;
-    const { samples } = floatWav(await api.stem(state.id, state.revision, name, { signal }));
-    const context = this.context as AudioContext;
-    const made = context.createBuffer(1, Math.max(1, samples.length), context.sampleRate);
-    made.copyToChannel(samples, 0);
+    const made = this.made(await api.stem(state.id, state.revision, name, { signal }));
     this.buffers.set(key, made);
     for (const old of this.buffers.keys()) {
       if (this.buffers.size <= KEPT_BUFFERS) break;
       this.buffers.delete(old);
     }
     return made;
+  }
+
+  /** A buffer of a WAV, sample for sample. */
+  private made(data: ArrayBuffer): AudioBuffer {
+    const { channels } = floatWav(data);
+    const context = this.context as AudioContext;
+    const made = context.createBuffer(channels.length, Math.max(1, channels[0]?.length ?? 0), context.sampleRate);
+    for (const [side, samples] of channels.entries()) made.copyToChannel(samples, side);
+    return made;
+  }
+
+  /** Make a sound ready to be struck; `get` is asked only where the key is not known. Makes no graph: no key was pressed yet. */
+  async ready(key: string, get: () => Promise<ArrayBuffer>) {
+    if (this.struck.has(key)) return;
+    const data = await get();
+    this.struck.set(key, this.context && this.context.state === "running" ? this.made(data) : data);
+    for (const old of this.struck.keys()) {
+      if (this.struck.size <= KEPT_STRIKES) break;
+      this.struck.delete(old);
+    }
+  }
+
+  /** Play a sound over the loop, or alone: `alone` silences the loop until the returned end is called. */
+  async strike(key: string, get: () => Promise<ArrayBuffer>, alone = false): Promise<() => void> {
+    if (!this.wanted) return () => undefined;
+    await this.graph(this.wanted.track.sheet.sample_rate);
+    await this.ready(key, get);
+    const found = this.struck.get(key);
+    const { context, level, entry, loopGate } = this;
+    if (!found || !context || !level || !entry || !loopGate) return () => undefined;
+    const buffer = found instanceof AudioBuffer ? found : this.made(found);
+    this.struck.set(key, buffer);
+    const now = context.currentTime;
+    if (!this.view.playing) level.gain.setTargetAtTime(factor(this.view.levelDb), now, STRIKE_RISE_S);
+    const source = new AudioBufferSourceNode(context, { buffer });
+    const fade = new GainNode(context);
+    source.connect(fade).connect(entry);
+    source.start();
+    source.onended = () => fade.disconnect();
+    if (alone) loopGate.gain.setTargetAtTime(0, now, SIDE_FADE_S / 3);
+    performance.mark("juglant-struck");
+    return () => {
+      const then = context.currentTime;
+      fade.gain.setTargetAtTime(0, then, SIDE_FADE_S / 3);
+      source.stop(then + SETTLE_S);
+      if (alone) loopGate.gain.setTargetAtTime(1, then, SIDE_FADE_S / 3);
+    };
+  }
+
+  /** Stated time from a key to its sound, ms: what the browser reports of its output, and this page's limiter. */
+  latencyMs(): number | null {
+    const { context } = this;
+    if (!context) return null;
+    return 1000 * (context.baseLatency + (context.outputLatency || 0) + LIMITER_FRAMES / context.sampleRate);
   }
 
   private async swap() {
@@ -271,9 +350,10 @@ export class Player {
     this.fetching?.abort();
     const fetching = new AbortController();
     this.fetching = fetching;
-    const key = NAMES.map((name) => state.stems[name]).join();
+    const names = playedStems(state);
+    const key = names.map((name) => `${name} ${state.stems[name]}`).join();
     if (this.generation?.key === key) return;
-    const made = await Promise.all(NAMES.map((name) => this.buffer(state, name, fetching.signal)));
+    const made = await Promise.all(names.map((name) => this.buffer(state, name, fetching.signal)));
     if (fetching.signal.aborted || !(this.view.playing || this.view.loading)) return;
     const sheet = state.track.sheet;
     const beats = sheet.bars * 4;
@@ -286,7 +366,7 @@ export class Player {
       const fade = new GainNode(context, { gain: 0 });
       fade.gain.setValueAtTime(first ? 1 : 0, at.time);
       fade.gain.linearRampToValueAtTime(1, at.time + SWAP_FADE_S);
-      source.connect(fade).connect(this.parts.get(NAMES[index] as StemName) as GainNode);
+      source.connect(fade).connect(this.part(names[index] ?? "", context));
       source.start(at.time, ((at.beat % beats) * 60) / sheet.bpm);
       source.onended = () => fade.disconnect();
       return { source, fade };

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import { useDefinition } from "../queries/parameters";
 import { Ruler } from "./Ruler";
 
@@ -5,14 +6,19 @@ interface Props {
   model: string;
   values: object;
   only?: string[];
+  skip?: string[];
   tone?: "kick" | "bass" | "room";
+  /** Small controls beside a ruler's name. */
+  tools?: (name: string) => ReactNode;
   onChange: (name: string, value: number, gesture: string) => void;
 }
 
 /** A ruler for every numeric parameter of a model, in the model's own order. */
-export function ModelRulers({ model, values, only, tone, onChange }: Props) {
+export function ModelRulers({ model, values, only, skip = [], tone, tools, onChange }: Props) {
   const definition = useDefinition(model);
-  const names = Object.keys(definition).filter((name) => definition[name]?.scale && (!only || only.includes(name)));
+  const names = Object.keys(definition).filter(
+    (name) => definition[name]?.scale && (only ? only.includes(name) : !skip.includes(name)),
+  );
   return (
     <div className="grid-rulers">
       {names.map((name) => (
@@ -21,6 +27,7 @@ export function ModelRulers({ model, values, only, tone, onChange }: Props) {
           model={model}
           name={name}
           tone={tone ?? "kick"}
+          tools={tools?.(name)}
           value={(values as Record<string, number>)[name] ?? 0}
           onChange={(value, gesture) => onChange(name, value, gesture)}
         />

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, useEffect, useId, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import { useWidth } from "../plots/useWidth";
 import { type Parameter, useParameter } from "../queries/parameters";
 import { figure, noteOf } from "./figures";
@@ -18,12 +18,14 @@ interface Props {
   label?: string;
   /** Meaning of the bar: which part it belongs to. */
   tone?: "kick" | "bass" | "room";
+  /** Small controls at the end of the head. */
+  tools?: ReactNode;
 }
 
 const newGesture = () => Math.random().toString(36).slice(2, 12);
 
 /** A horizontal scale with landmarks: drag, wheel, type, arrow keys (Shift fine), double-click for the default. */
-export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Props) {
+export function Ruler({ model, name, value, onChange, label, tone = "kick", tools }: Props) {
   const parameter = useParameter(model, name);
   const marks = useLandmarks();
   const pitched = parameter.unit === "Hz" && (name.startsWith("landing") || name.startsWith("blip"));
@@ -115,6 +117,7 @@ export function Ruler({ model, name, value, onChange, label, tone = "kick" }: Pr
           />
         )}
         {second && <span className="second">{second}</span>}
+        {tools}
       </div>
       <div
         ref={box}
@@ -167,6 +170,9 @@ function secondUnit(
 ): string | null {
   if (parameter.unit === "ms" && value >= 10) return figure((value * marks.bpm) / 60000, "beat");
   if (parameter.unit === "Hz" && pitched) return noteOf(value, marks.a4Hz, marks.rungs, marks.middleC);
+  if (parameter.unit === "cents" && parameter.maximum > 100) {
+    return figure(value / 100, "semitones", { sign: true });
+  }
   if (parameter.unit === "dB" && value <= 0 && parameter.minimum < 0) {
     return figure(100 * 10 ** (value / 20), "%");
   }

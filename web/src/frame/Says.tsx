@@ -95,7 +95,7 @@ function FindingCard({ finding, onPlace }: { finding: Finding; onPlace: Props["o
           className="btn btn-plain"
           onClick={() => {
             onPlace(finding.id);
-            void navigate(`/${finding.step}`);
+            void navigate(`/${finding.step}${finding.hit_id ? `?hit=${finding.hit_id}` : ""}`);
           }}
         >
           Go there

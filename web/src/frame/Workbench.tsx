@@ -77,13 +77,13 @@ export function Workbench({ tracks, onOpen }: Props) {
             <>
               <LowEndStrip
                 strip={data.strip}
-                height={hitsStep ? 128 : 180}
+                height={hitsStep ? 104 : 180}
                 landing={landing}
                 finding={data.report.findings.find((one) => one.id === place)}
               />
               <Routes>
                 <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
-                <Route path="/hits" element={<HitsStep view={data} />} />
+                <Route path="/hits" element={<HitsStep />} />
                 <Route path="/tune" element={<TuneStep view={data} />} />
                 <Route path="/separate" element={<SeparateStep view={data} />} />
                 <Route path="/duck" element={<DuckStep view={data} />} />

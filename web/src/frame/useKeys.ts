@@ -11,6 +11,7 @@ export const KEYS: [string, string][] = [
   ["L", "Low end only, below 150 Hz"],
   ["K", "Kick alone"],
   ["B", "Bass alone"],
+  ["Z X C V N M , . and S to J", "On Hits: play the pads; Shift is full strength"],
   ["1 to 6", "Go to a step"],
   ["Ctrl+Z", "Undo"],
   ["Ctrl+Shift+Z", "Redo"],
@@ -28,7 +29,8 @@ export function useKeys(onHelp: () => void) {
   const navigate = useNavigate();
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (typing(event.target) || event.altKey || document.querySelector(".modal.show")) return;
+      if (typing(event.target) || event.altKey || event.defaultPrevented || document.querySelector(".modal.show"))
+        return;
       const key = event.key.toLowerCase();
       if (event.ctrlKey || event.metaKey) {
         if (key === "z") event.shiftKey ? editor.redo() : editor.undo();

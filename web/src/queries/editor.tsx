@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Track, TrackState } from "../api/types";
+import type { Action, Hit, Track, TrackState } from "../api/types";
 import { keys } from "./queries";
 
 interface Pending {
@@ -28,7 +28,8 @@ export interface Editor {
   undo: () => void;
   redo: () => void;
   startOver: () => void;
-  act: (action: Action, label: string) => void;
+  act: (action: Action, label: string, hitId?: string) => void;
+  morph: (hitId: string, one: Hit, other: Hit, share: number) => void;
   fix: (finding: string, index: number, label: string) => void;
   land: (frequencyHz: number, note: string) => void;
   retry: () => void;
@@ -128,7 +129,11 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       undo: () => command("Undo", (now) => api.undo(now.id, now.edition)),
       redo: () => command("Redo", (now) => api.redo(now.id, now.edition)),
       startOver: () => command("Start over", (now) => api.startOver(now.id, now.edition)),
-      act: (action, label) => command(label, (now) => api.act(now.id, now.edition, action)),
+      act: (action, label, hitId = "kick") => command(label, (now) => api.act(now.id, now.edition, action, hitId)),
+      morph: (hitId, one, other, share) =>
+        command(`Morph ${Math.round(100 * share)} %`, (now) =>
+          api.morph(now.id, now.edition, hitId, one, other, share),
+        ),
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
       land: (frequencyHz, note) => command(`Land on ${note}`, (now) => api.land(now.id, now.edition, frequencyHz)),
       retry: () => void pump(),

@@ -13,7 +13,7 @@ export interface Parameter {
 }
 
 interface Definition {
-  properties?: Record<string, Partial<Parameter> & { enum?: (string | number)[] }>;
+  properties?: Record<string, Partial<Parameter> & { enum?: (string | number)[]; type?: string }>;
 }
 export interface Schema {
   $defs?: Record<string, Definition>;
@@ -25,13 +25,20 @@ export function ParametersProvider({ schema, children }: { schema: Schema; child
   return <SchemaContext value={schema}>{children}</SchemaContext>;
 }
 
-export function useDefinition(model: string): NonNullable<Definition["properties"]> {
+type Properties = NonNullable<Definition["properties"]>;
+
+/** The properties of any model, by its name. */
+export function useSchema(): (model: string) => Properties {
   const schema = useContext(SchemaContext);
-  if (schema === null) throw new Error("useDefinition needs a ParametersProvider above it");
-  const found = schema.$defs?.[model]?.properties;
-  if (!found) throw new Error(`the schema has no model ${model}`);
-  return found;
+  if (schema === null) throw new Error("useSchema needs a ParametersProvider above it");
+  return (model) => {
+    const found = schema.$defs?.[model]?.properties;
+    if (!found) throw new Error(`the schema has no model ${model}`);
+    return found;
+  };
 }
+
+export const useDefinition = (model: string): Properties => useSchema()(model);
 
 /** Range, unit, scale, default and help of one numeric parameter. */
 export function useParameter(model: string, name: string): Parameter {

@@ -1,9 +1,12 @@
 import { queryOptions } from "@tanstack/react-query";
-import { api } from "../api/client";
+import { api, type Shown } from "../api/client";
+import type { Role, RollRow } from "../api/types";
 
 export const keys = {
   tracks: ["tracks"] as const,
   track: (id: string) => ["track", id] as const,
+  kept: ["kept"] as const,
+  rolls: (id: string, hitId: string) => ["rolls", id, hitId] as const,
   view: (id: string, revision: number) => ["view", id, revision] as const,
 };
 
@@ -23,12 +26,33 @@ export const viewQuery = (id: string, revision: number) =>
   });
 
 /** Starting points depend on the sheet alone. */
-export const startsQuery = (id: string, revision: number, sheet: object) =>
+export const startsQuery = (id: string, revision: number, sheet: object, role: Role) =>
   queryOptions({
-    queryKey: ["starts", sheet],
-    queryFn: ({ signal }) => api.starts(id, revision, { signal }),
+    queryKey: ["starts", role, sheet],
+    queryFn: ({ signal }) => api.starts(id, revision, role, { signal }),
     staleTime: Number.POSITIVE_INFINITY,
   });
+
+export const hitQuery = (id: string, revision: number, hitId: string, shown: Shown | null) =>
+  queryOptions({
+    queryKey: ["hit", id, revision, hitId, shown],
+    queryFn: ({ signal }) => api.hit(id, revision, hitId, shown, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+export const rollsQuery = (id: string, hitId: string) =>
+  queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
+
+/** A roll's sheet follows from its revision and seed, and never changes. */
+export const sheetQuery = (id: string, roll: RollRow) =>
+  queryOptions({
+    queryKey: ["sheet", id, roll.number],
+    queryFn: ({ signal }) => api.sheet(id, roll, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const keptQuery = () => queryOptions({ queryKey: keys.kept, queryFn: ({ signal }) => api.kept({ signal }) });
 
 export const parametersQuery = () =>
   queryOptions({

@@ -86,9 +86,16 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           />
         )}
       </div>
-      <div className="grid-rulers mt-2" style={{ gridTemplateColumns: "1fr 1fr" }}>
+      <div className="grid-rulers mt-2" style={{ gridTemplateColumns: "1fr 1fr 1fr" }}>
         <Ruler model="Sheet" name="bpm" value={sheet.bpm} tone="room" onChange={set("bpm", "Tempo")} />
         <Ruler model="Sheet" name="a4_hz" value={sheet.a4_hz} tone="room" onChange={set("a4_hz", "Concert pitch")} />
+        <Ruler
+          model="Sheet"
+          name="swing_pct"
+          value={sheet.swing_pct}
+          tone="room"
+          onChange={set("swing_pct", "Swing")}
+        />
       </div>
       <BeatGrid rungs={view.strip.rungs} />
       <TempoTable view={view} />

@@ -38,6 +38,7 @@ class Finding(BaseModel):
     limit: float | None
     limit_kind: LimitKind
     place_beats: float | None = None
+    hit_id: str | None = None
     fixes: tuple[Fix, ...] = ()
     intended: bool = False
 

@@ -1,15 +1,9 @@
-"""Findings of the kick itself."""
+"""Findings of the kick as it is heard."""
 
 from __future__ import annotations
 
-import math
-
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.hit.fit import fit_layers
-from juglant.core.hit.render import cached_layer, sound_of
-from juglant.core.measure.bands import zone_energies
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.plan import layers_fitted
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
@@ -103,59 +97,4 @@ def peak_over(found: Analysis) -> list[Finding]:
     ]
 
 
-def layers_cancel(found: Analysis) -> list[Finding]:
-    """Layers that would sum to clearly more low end elsewhere or turned over."""
-    track = found.track
-    fit = fit_layers(track.kick, track.sheet.sample_rate)
-    if fit is None or fit.after_db - fit.now_db <= track.limits.fit_db:
-        return []
-    won = fit.after_db - fit.now_db
-    return [
-        Finding(
-            id="layers-cancel",
-            step="hits",
-            severity="look",
-            title="Layers work against each other",
-            reason=f"Their starts or polarity cost low end: in step the same layers have {won:.1f} dB more of it.",
-            value=won,
-            unit="dB",
-            limit=track.limits.fit_db,
-            limit_kind="this project's choice",
-            fixes=(Fix(label="Fit the layers", track=layers_fitted(track)),),
-        )
-    ]
-
-
-def layer_adds_nothing(found: Analysis) -> list[Finding]:
-    """Layers that stay under the sum by the limit in every zone."""
-    track, rate = found.track, found.track.sheet.sample_rate
-    layers = track.kick.heard()
-    if len(layers) < 2 or not found.kick_hit.audio.size:
-        return []
-    whole = zone_energies(found.kick_hit.audio, sample_rate=rate)
-    said = []
-    for layer in layers:
-        own = zone_energies(cached_layer(sound_of(layer), rate), sample_rate=rate)
-        most = 10 * math.log10(max(1e-12, *(own[name] / max(whole[name], 1e-30) for name in whole)))
-        if most >= track.limits.adds_db:
-            continue
-        others = tuple(one for one in track.kick.layers if one.id != layer.id)
-        kick = track.kick.model_copy(update={"layers": others})
-        said.append(
-            Finding(
-                id=f"adds-nothing-{layer.id}",
-                step="hits",
-                severity="note",
-                title=f"{layer.name} adds nothing",
-                reason="In no zone is it within hearing of the sum.",
-                value=most,
-                unit="dB",
-                limit=track.limits.adds_db,
-                limit_kind="this project's choice",
-                fixes=(Fix(label=f"Remove {layer.name}", track=track.model_copy(update={"kick": kick})),),
-            )
-        )
-    return said
-
-
-FINDERS = (kick_too_long, peak_over, layers_cancel, layer_adds_nothing)
+FINDERS = (kick_too_long, peak_over)

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from juglant.core.findings import duck_findings, hit_findings, separate_findings, track_findings, tune_findings
+from juglant.core.findings import (
+    duck_findings,
+    hit_findings,
+    layer_findings,
+    separate_findings,
+    track_findings,
+    tune_findings,
+)
 from juglant.core.findings.finding import Finding, Fix, marked
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.plan import plan_carve, plan_duck
@@ -13,6 +20,7 @@ from juglant.core.model.track import Track
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *track_findings.FINDERS,
     *hit_findings.FINDERS,
+    *layer_findings.FINDERS,
     *tune_findings.FINDERS,
     *separate_findings.FINDERS,
     *duck_findings.FINDERS,

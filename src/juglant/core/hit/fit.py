@@ -13,7 +13,7 @@ import numpy as np
 import scipy
 from scipy import fft
 
-from juglant.core.hit.render import cached_layer, sound_of
+from juglant.core.hit.render import DEFAULT_BPM, folded, rendered_layers
 from juglant.core.measure.bands import HALF_BAND, LOW_CENTRES_HZ
 from juglant.core.measure.timing import LOW_BAND_HZ, LOW_BAND_ORDER
 from juglant.core.model.hit import Hit, Layer
@@ -58,10 +58,10 @@ class _Part:
 
 
 @lru_cache(maxsize=16)
-def fit_layers(hit: Hit, sample_rate: int) -> LayerFit | None:
+def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit | None:
     """The best places of a hit's heard layers; None where fewer than two have low end (pure, remembered, bounded)."""
     layers = hit.heard()
-    rendered = [cached_layer(sound_of(layer), sample_rate) for layer in layers]
+    rendered = [folded(audio) for audio in rendered_layers(hit, layers, sample_rate=sample_rate, bpm=bpm)]
     if len(layers) < 2 or not all(audio.size for audio in rendered):
         return None
     reach = frames_of(REACH_MS, sample_rate)

@@ -1,8 +1,6 @@
-"""Starting points for a kick: names of our own, common practice as ranges, each in tune with the track when it is chosen.
+"""Starting points for every role, each measured, and in tune with the track when it is chosen.
 
-Common practice (brief): decay 150-250 ms and release 50-150 ms; a 24 dB/octave low-pass at 80-120 Hz that opens with the
-hit; about two octaves of pitch drop over 80-180 ms for a loose kick, far less time for a tight one; half a beat long
-where a kick is on every beat, up to about 700 ms where the kick is the bass. What each turned out to be is measured.
+A kick lands on the tonic; any other pitched hit on the nearest note of the key.
 """
 
 from __future__ import annotations
@@ -12,17 +10,18 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from juglant.core.hit.render import render_hit
+from juglant.core.hit.start import Start, usual_choke, usual_strokes
+from juglant.core.hit.start_drums import DRUMS
+from juglant.core.hit.start_kicks import KICKS
 from juglant.core.measure.bands import zones_db
 from juglant.core.measure.landing import Landing, Verdict, measure_landing
 from juglant.core.measure.timing import measure_timing
-from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import Role, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between, nearest_note, note_hz
-from juglant.core.music.scales import pitch_class, spelled
+from juglant.core.music.scales import nearest_scale_note, pitch_class, spelled
 from juglant.core.music.tempo import beat_ms
-from juglant.core.synth.beater import Beater
-from juglant.core.synth.sweep import Sweep
-from juglant.core.synth.tail import Tail
 from juglant.core.tune.targets import retuned
 from juglant.core.types import Samples
 
@@ -32,21 +31,15 @@ ROUNDS, LANDED_CENTS = 5, 0.5
 
 
 @dataclass(frozen=True)
-class Start:
-    """One starting point as it is described."""
-
-    name: str
-    help: str
-    hit: Hit
-
-
-@dataclass(frozen=True)
 class MeasuredStart:
     """A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit."""
 
+    role: Role
     name: str
     help: str
     hit: Hit
+    strokes: tuple[Stroke, ...]
+    choke: int
     landing_hz: float | None
     note: str | None
     verdict: Verdict
@@ -56,114 +49,7 @@ class MeasuredStart:
     strongest_zone: str
 
 
-def _kick(name: str, text: str, **layers: tuple[Sweep | Beater | Tail, float, float]) -> Start:
-    """A start from its layers: source, level in dB, offset in ms."""
-    made = tuple(
-        Layer(id=key, name=key.capitalize(), source=source, gain_db=gain_db, offset_ms=offset_ms)
-        for key, (source, gain_db, offset_ms) in layers.items()
-    )
-    return Start(name, text, Hit(layers=made))
-
-
-STARTS: tuple[Start, ...] = (
-    _kick(
-        "Quay",
-        "Round and warm, opens with the hit",
-        beater=(Beater(colour_db_per_octave=-1, high_pass_hz=1600, low_pass_hz=9000, decay_ms=7, blip_db=-18), -11, 0),
-        body=(
-            Sweep(
-                landing_hz=52,
-                start_semitones=24,
-                sweep_ms=90,
-                shape=0.2,
-                hold_ms=15,
-                decay_ms=170,
-                release_ms=80,
-                low_pass_hz=110,
-                low_pass_open_octaves=4,
-                low_pass_close_ms=45,
-                drive_db=3,
-            ),
-            -1,
-            0,
-        ),
-    ),
-    _kick(
-        "Rivet",
-        "Short and tight, mostly knock",
-        beater=(Beater(colour_db_per_octave=0.5, high_pass_hz=2500, low_pass_hz=12000, decay_ms=5, blip_hz=240), -9, 0),
-        body=(
-            Sweep(landing_hz=60, start_semitones=36, sweep_ms=28, hold_ms=8, decay_ms=105, release_ms=55, drive_db=6),
-            -1,
-            0,
-        ),
-    ),
-    _kick(
-        "Dredger",
-        "The kick is the bass: a long tuned tail",
-        beater=(Beater(high_pass_hz=1200, low_pass_hz=7000, decay_ms=9, blip_db=-14), -12, 0),
-        body=(
-            Sweep(landing_hz=46, start_semitones=30, sweep_ms=70, hold_ms=20, decay_ms=180, release_ms=90, drive_db=5),
-            -2,
-            0,
-        ),
-        tail=(Tail(landing_hz=46, attack_ms=40, hold_ms=180, decay_ms=420, release_ms=140, drive_db=6), -4, 4),
-    ),
-    _kick(
-        "Breakwater",
-        "Hard and saturated, for fast tempos",
-        beater=(Beater(colour_db_per_octave=1, high_pass_hz=1800, low_pass_hz=14000, decay_ms=11, blip_db=-10), -8, 0),
-        body=(
-            Sweep(
-                landing_hz=50,
-                start_semitones=40,
-                sweep_ms=75,
-                curve=0.8,
-                shape=0.4,
-                hold_ms=30,
-                decay_ms=150,
-                release_ms=60,
-                drive_db=18,
-            ),
-            -3,
-            0,
-        ),
-    ),
-    _kick(
-        "Lantern",
-        "Loose and deep, two octaves of slow drop",
-        beater=(Beater(colour_db_per_octave=-3, high_pass_hz=900, low_pass_hz=5000, decay_ms=12, blip_db=-12), -14, 0),
-        body=(
-            Sweep(landing_hz=48, start_semitones=24, sweep_ms=120, hold_ms=25, decay_ms=240, release_ms=130, drive_db=2),
-            -1,
-            0,
-        ),
-        tail=(Tail(landing_hz=48, attack_ms=70, hold_ms=30, decay_ms=200, release_ms=110), -7, 6),
-    ),
-    _kick(
-        "Pebble",
-        "Light, soft attack, little sub",
-        beater=(
-            Beater(colour_db_per_octave=-2, high_pass_hz=1100, low_pass_hz=6500, decay_ms=6, blip_hz=320, blip_db=-8),
-            -10,
-            0,
-        ),
-        body=(
-            Sweep(
-                landing_hz=66,
-                start_semitones=12,
-                sweep_ms=35,
-                shape=0.6,
-                attack_ms=2,
-                hold_ms=10,
-                decay_ms=120,
-                release_ms=70,
-            ),
-            -2,
-            0,
-        ),
-    ),
-)
+STARTS: tuple[Start, ...] = (*KICKS, *DRUMS)
 
 
 def tonic_near(frequency_hz: float, sheet: Sheet) -> float:
@@ -174,18 +60,27 @@ def tonic_near(frequency_hz: float, sheet: Sheet) -> float:
     return float(min(allowed, key=lambda hz: abs(math.log2(hz / frequency_hz))))
 
 
-@lru_cache(maxsize=64)
+def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
+    """Where a start should land: a kick on the tonic, anything else on the nearest note of the key."""
+    if start.role == "kick":
+        return tonic_near(landing_hz, sheet)
+    number, _ = nearest_scale_note(landing_hz, sheet.tonic, sheet.scale, sheet.a4_hz)
+    return note_hz(number, sheet.a4_hz)
+
+
+@lru_cache(maxsize=128)
 def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     """A starting point on the track's tonic, and what it measures (pure, remembered, bounded)."""
     rate, hit = sheet.sample_rate, start.hit
     tried: list[tuple[float, int, Hit, Samples, Landing]] = []
     for turn in range(ROUNDS):
-        audio = render_hit(hit, sample_rate=rate).audio
+        audio = render_hit(hit, sample_rate=rate, bpm=sheet.bpm).mono
         landing = measure_landing(audio, sample_rate=rate)
         if landing.landing_hz is None:
-            tried.append((math.inf, turn, hit, audio, landing))
+            # Nothing to be read in the first place, or moved by the right ratio and no longer sure enough to be read.
+            tried.append((LANDED_CENTS if turn else math.inf, turn, hit, audio, landing))
             break
-        wanted = tonic_near(landing.landing_hz, sheet)
+        wanted = _wanted_hz(start, landing.landing_hz, sheet)
         off = abs(cents_between(wanted, landing.landing_hz))
         tried.append((off, turn, hit, audio, landing))
         if off < LANDED_CENTS:
@@ -199,9 +94,12 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
         note = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
     length_ms, zones = measure_timing(audio, sample_rate=rate).length_ms, zones_db(audio, sample_rate=rate)
     return MeasuredStart(
+        start.role,
         start.name,
         start.help,
         hit,
+        usual_strokes(start.role, sheet.length_beats),
+        usual_choke(start.role),
         landing.landing_hz,
         note,
         landing.verdict,
@@ -212,6 +110,6 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     )
 
 
-def measured_starts(sheet: Sheet) -> list[MeasuredStart]:
-    """Every starting point in tune with a sheet."""
-    return [measured_start(start, sheet) for start in STARTS]
+def measured_starts(sheet: Sheet, role: Role) -> list[MeasuredStart]:
+    """Every starting point of a role in tune with a sheet."""
+    return [measured_start(start, sheet) for start in STARTS if start.role == role]

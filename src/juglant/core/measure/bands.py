@@ -33,9 +33,10 @@ def zone_of(centre_hz: float) -> str:
 
 
 def zone_energies(audio: Samples, *, sample_rate: int) -> dict[str, float]:
-    """Energy of a sound in each zone, from one spectrum: to compare layers with; stated zone levels are `zones_db`."""
+    """Energy in each zone, from one spectrum: to compare layers with; stated zone levels are `zones_db`."""
     frequency = fft.rfftfreq(size := fft.next_fast_len(audio.size, real=True), 1 / sample_rate)
-    power = np.abs(fft.rfft(audio, size)) ** 2
+    # Parseval: half of a real signal's transform holds half of its energy.
+    power = np.abs(fft.rfft(audio, size)) ** 2 * (2 / size)
     return {
         name: float(power[(frequency >= low) & (frequency < high)].sum()) for name, (low, high) in ZONE_EDGES_HZ.items()
     }

@@ -86,8 +86,8 @@ def loop_loudness(loop: Samples, *, sample_rate: int) -> float:
     if not loop.size:
         return SILENCE_LUFS
     warm = round(0.5 * sample_rate)
-    around = wrapped(loop, warm, round(0.3 * sample_rate))
-    return integrated_loudness(k_weighted(around, sample_rate=sample_rate)[warm:], sample_rate=sample_rate)
+    rows = np.stack([wrapped(row, warm, round(0.3 * sample_rate)) for row in np.atleast_2d(loop)])
+    return integrated_loudness(k_weighted(rows, sample_rate=sample_rate)[:, warm:], sample_rate=sample_rate)
 
 
 def hit_loudness(block: Samples, bpm: float, *, sample_rate: int) -> float:

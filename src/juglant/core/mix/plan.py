@@ -10,9 +10,11 @@ from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.analyse import BandTable, contest_of
+from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import Stems, heard_kick, render_stems
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.separate.carve import CarvePlan, carve_problem, solve_carve
@@ -92,10 +94,11 @@ def landed_on(track: Track, frequency_hz: float) -> Track:
     return track
 
 
-def layers_fitted(track: Track) -> Track:
-    """The track with the kick's layers where they sum best in the low band; unchanged where there is nothing to fit."""
-    fit = fit_layers(track.kick, track.sheet.sample_rate)
-    return track if fit is None else track.model_copy(update={"kick": fitted(track.kick, fit)})
+def layers_fitted(track: Track, hit_id: str = KICK_ID) -> Track:
+    """The track with a hit's layers where they sum best in the low band; unchanged where there is nothing to fit."""
+    hit = track.hit_of(hit_id).hit
+    fit = fit_layers(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm))
+    return track if fit is None else track.with_hit(hit_id, fitted(hit, fit))
 
 
 def make_room(track: Track) -> Track:

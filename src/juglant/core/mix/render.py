@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 
 from juglant.core.duck.curve import gain_rows, rows_to_gain
-from juglant.core.hit.render import RenderedHit, render_hit
+from juglant.core.errors import NoSuchPart
+from juglant.core.hit.render import RenderedHit
+from juglant.core.hit.strokes import cached_mono
+from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, stroke_tempo
+from juglant.core.mix.place import cut, gaps, place
 from juglant.core.model.hit import Hit
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
@@ -21,15 +26,15 @@ from juglant.core.signal.filters import filter_hit, filter_loop
 from juglant.core.synth.bass import Bass, render_note
 from juglant.core.types import Samples
 
-StemName = Literal["kick", "kick-before", "bass", "bass-before", "bass-unducked"]
-CUT_FADE_MS = 5.0
+# The low parts' stems; those of the kit are `kit-` and the hit's id.
+LowStem = Literal["kick", "kick-before", "bass", "bass-before", "bass-unducked"]
 # A hit filtered by the carve rings on a little.
 CARVE_RING_MS = 250.0
 
 
 @dataclass(frozen=True)
 class Stems:
-    """Every stem of the loop, each (loop_frames,), at mix level."""
+    """Every stem of the loop at mix level, each (loop_frames,); those of the kit by hit, also (2, loop_frames)."""
 
     kick: Samples
     kick_before: Samples
@@ -37,16 +42,24 @@ class Stems:
     bass_before: Samples
     bass_unducked: Samples
     sample_rate: int
+    kit: dict[str, Samples] = field(default_factory=dict)
 
     @property
     def loop(self) -> Samples:
-        """The sum as heard."""
-        return self.kick + self.bass
+        """The sum as heard, (loop_frames,), or (2, loop_frames) where a hit of the kit has two sides."""
+        return self._with_kit(self.kick + self.bass)
 
     @property
     def loop_before(self) -> Samples:
-        """The sum before any carve or duck."""
-        return self.kick_before + self.bass_before
+        """The sum before any carve or duck, shaped as `loop`."""
+        return self._with_kit(self.kick_before + self.bass_before)
+
+    def _with_kit(self, low: Samples) -> Samples:
+        if any(stem.ndim == 2 for stem in self.kit.values()):
+            low = np.stack((low, low))
+        for stem in self.kit.values():
+            low = low + stem
+        return low
 
 
 def loop_frames(track: Track) -> int:
@@ -55,12 +68,9 @@ def loop_frames(track: Track) -> int:
     return frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
 
 
-@lru_cache(maxsize=16)
-def cached_hit(hit: Hit, sample_rate: int) -> RenderedHit:
-    """Rendered hit, remembered by its description (pure, bounded)."""
-    rendered = render_hit(hit, sample_rate=sample_rate)
-    rendered.audio.setflags(write=False)
-    return rendered
+def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
+    """The kick as set, folded down to one channel: the middle of a club's low end."""
+    return cached_mono(hit, HARDEST, 0, sample_rate, stroke_tempo(hit, bpm))
 
 
 @lru_cache(maxsize=256)
@@ -71,35 +81,16 @@ def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int) 
     return note
 
 
-def place(loop: Samples, audio: Samples, start: int) -> None:
-    """Add `audio` to a loop from `start`, wrapping past its end as often as needed."""
-    position, done = start % loop.size, 0
-    while done < audio.size:
-        count = min(loop.size - position, audio.size - done)
-        loop[position : position + count] += audio[done : done + count]
-        done, position = done + count, 0
-
-
-def cut(audio: Samples, frames: int, *, sample_rate: int) -> Samples:
-    """The first `frames` of a sound, faded out over 5 ms if that cuts it short."""
-    if frames >= audio.size:
-        return audio
-    return with_edges(audio[: max(frames, 0)], start_ms=0, end_ms=CUT_FADE_MS, sample_rate=sample_rate)
-
-
-def gaps(starts: list[int], total: int) -> list[int]:
-    """Frames from each start to the next, the last wrapping to the first of the next pass."""
-    following = [*starts[1:], starts[0] + total] if starts else []
-    return [after - start for start, after in zip(starts, following, strict=True)]
-
-
-def kick_stem(track: Track, hit: RenderedHit) -> Samples:
-    """The kick pattern; each stroke cuts the one before it."""
-    sheet, out = track.sheet, np.zeros(loop_frames(track))
-    starts = [frame_at(at, sheet.bpm, sheet.sample_rate) for at in track.kicks()]
-    gain = 10 ** (track.mix.kick_gain_db / 20)
-    for start, room in zip(starts, gaps(starts, out.size), strict=True):
-        sound = cut(hit.audio, room, sample_rate=sheet.sample_rate)
+def kick_stem(track: Track) -> Samples:
+    """The kick pattern; each stroke cuts the one before it unless the kick is let ring."""
+    sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.hits()[0]
+    strokes = track.played(kick)
+    starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
+    gain, tempo = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm)
+    for index, (stroke, start, room) in enumerate(zip(strokes, starts, gaps(starts, out.size), strict=True)):
+        robin = index % track.kick.velocity.robins
+        hit = cached_mono(track.kick, stroke.velocity, robin, sheet.sample_rate, tempo)
+        sound = hit.audio if track.kick.velocity.rings else cut(hit.audio, room, sample_rate=sheet.sample_rate)
         place(out, sound * gain, start - hit.lead_frames)
     return out
 
@@ -127,21 +118,21 @@ def duck_gain(track: Track) -> Samples:
 
 def kick_description(track: Track) -> Track:
     """The part of a track that its kick stem before carve and duck is made from."""
-    sheet = Sheet(bpm=track.sheet.bpm, bars=track.sheet.bars, sample_rate=track.sheet.sample_rate)
-    mix = Mix(kick_gain_db=track.mix.kick_gain_db)
-    return Track(sheet=sheet, kick=track.kick, kick_at_beats=track.kick_at_beats, mix=mix)
+    own, mix = track.sheet, Mix(kick_gain_db=track.mix.kick_gain_db)
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
+    return Track(sheet=sheet, kick=track.kick, kick_at_beats=track.kick_at_beats, kick_strokes=track.kick_strokes, mix=mix)
 
 
 def bass_description(track: Track) -> Track:
     """The part of a track that its bass stem before carve and duck is made from."""
     own = track.sheet
-    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz)
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
     return Track(sheet=sheet, bass=track.bass, bass_notes=track.bass_notes, mix=Mix(bass_gain_db=track.mix.bass_gain_db))
 
 
 @lru_cache(maxsize=12)
 def _kick_before(description: Track) -> Samples:
-    return _kept(kick_stem(description, cached_hit(description.kick, description.sheet.sample_rate)))
+    return _kept(kick_stem(description))
 
 
 @lru_cache(maxsize=12)
@@ -172,8 +163,15 @@ def carved_description(track: Track, part: str) -> Track:
     return alone.model_copy(update={"sheet": sheet, "carve": track.carve})
 
 
-def stem_description(track: Track, name: StemName) -> Track:
+def stem_names(track: Track) -> list[str]:
+    """Every stem of a track."""
+    return [*get_args(LowStem), *(KIT_PREFIX + one.id for one in track.kit)]
+
+
+def stem_description(track: Track, name: str) -> Track:
     """What a stem is made from, and nothing else: equal descriptions sound the same."""
+    if name.startswith(KIT_PREFIX):
+        return kit_description(track, name.removeprefix(KIT_PREFIX))
     if name == "kick-before":
         return kick_description(track)
     if name == "bass-before":
@@ -182,12 +180,25 @@ def stem_description(track: Track, name: StemName) -> Track:
         return carved_description(track, "kick")
     unducked = carved_description(track, "bass")
     if name == "bass" and track.duck.on:
-        return unducked.model_copy(update={"duck": track.duck, "kick_at_beats": track.kick_at_beats})
+        return unducked.model_copy(
+            update={
+                "duck": track.duck,
+                "kick_at_beats": track.kick_at_beats,
+                "kick_strokes": track.kick_strokes,
+            }
+        )
     return unducked
 
 
-def render_stem(track: Track, name: StemName) -> Samples:
-    """One stem of the loop, (loop_frames,), as it sounds on the second pass."""
+def render_stem(track: Track, name: str) -> Samples:
+    """One stem of the loop as it sounds on the second pass, (loop_frames,); of the kit also (2, loop_frames).
+
+    Raises NoSuchPart where the track has no such stem.
+    """
+    if name.startswith(KIT_PREFIX):
+        return cached_kit_stem(stem_description(track, name))
+    if name not in get_args(LowStem):
+        raise NoSuchPart(f"there is no stem {name!r} in this track")
     if name == "kick-before":
         return _kick_before(kick_description(track))
     if name == "bass-before":
@@ -203,13 +214,14 @@ def render_stems(track: Track) -> Stems:
     kick_before, bass_before = render_stem(track, "kick-before"), render_stem(track, "bass-before")
     unducked = render_stem(track, "bass-unducked")
     bass = render_stem(track, "bass") if track.duck.on else unducked
-    return Stems(render_stem(track, "kick"), kick_before, bass, bass_before, unducked, track.sheet.sample_rate)
+    kit = {one.id: render_stem(track, KIT_PREFIX + one.id) for one in track.kit}
+    return Stems(render_stem(track, "kick"), kick_before, bass, bass_before, unducked, track.sheet.sample_rate, kit)
 
 
 def heard_kick(track: Track) -> RenderedHit:
     """The kick hit as delivered: one stroke with the carve and floor filter it is heard through."""
     rate = track.sheet.sample_rate
-    hit = cached_hit(track.kick, rate)
+    hit = cached_hit(track.kick, rate, track.sheet.bpm)
     sections = np.vstack((floor_sections(track), carve_sections(track, "kick")))
     if not len(sections) or not hit.audio.size:
         return hit

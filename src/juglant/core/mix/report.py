@@ -169,6 +169,7 @@ class FindingFigures(Figures):
     limit: float | None
     limit_kind: LimitKind
     place_beats: float | None
+    hit_id: str | None
     intended: bool
     fixes: tuple[str, ...]
 

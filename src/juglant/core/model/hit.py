@@ -6,10 +6,13 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
+from juglant.core.chain.registry import MOST_PROCESSORS, Processor
 from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.velocity import Velocity
 from juglant.core.synth.registry import Engine
 
 MAX_LAYERS = 16
+MOST_FRONT = 8
 # At these ends of their rulers the band limits are out of the path.
 LOW_CUT_OFF_HZ = 10.0
 HIGH_CUT_OFF_HZ = 20000.0
@@ -40,20 +43,40 @@ class Layer(Description):
     high_cut_hz: float = parameter(
         HIGH_CUT_OFF_HZ, 60, 20000, "Hz", "Nothing above; 20 kHz is off.", title="High cut", scale="log", step=10
     )
+    pan_pct: float = parameter(
+        0, -100, 100, "%", "Left to right at equal power; the kick stays in the middle.", title="Pan", step=5
+    )
+    struck_by: str | None = Field(
+        default=None, max_length=40, title="Struck by", description="The layer whose sound strikes the skins."
+    )
+    chain: tuple[Processor, ...] = Field(default=(), max_length=MOST_PROCESSORS)
     muted: bool = Field(default=False, title="Mute")
     solo: bool = Field(default=False, title="Solo")
 
 
 class Hit(Description):
-    """Layers from top to bottom; their unprocessed sum is the hit."""
+    """Layers from top to bottom; their sum is the hit, unprocessed unless it is bound."""
 
     layers: tuple[Layer, ...] = Field(default=(), max_length=MAX_LAYERS)
+    bind: bool = Field(default=False, title="Bind", description="Whether the sum goes through the bus.")
+    bus: tuple[Processor, ...] = Field(default=(), max_length=MOST_PROCESSORS)
+    velocity: Velocity = Velocity()
+    front: tuple[str, ...] = Field(
+        default=(), max_length=MOST_FRONT, title="Front controls", description="Parameters as layer/parameter."
+    )
+    locked: tuple[str, ...] = Field(
+        default=(), max_length=400, title="Locked", description="Parameters that no roll changes, as layer/parameter."
+    )
 
     @model_validator(mode="after")
     def _ids_differ(self) -> Self:
         ids = [layer.id for layer in self.layers]
         if len(set(ids)) != len(ids):
             raise ValueError("layer ids must differ from each other")
+        struck = {layer.id: layer.struck_by for layer in self.layers if layer.struck_by}
+        for own, other in struck.items():
+            if other == own or struck.get(other):
+                raise ValueError(f"layer {own} must be struck by another layer that is not struck itself, got {other}")
         return self
 
     def heard(self) -> list[Layer]:

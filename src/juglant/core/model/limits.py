@@ -32,6 +32,12 @@ class Limits(Description):
     adds_db: float = parameter(
         -30, -60, -10, "dB", "A layer under the sum by this much in every zone adds nothing.", title="Adds nothing", step=1
     )
+    same_job_pct: float = parameter(
+        92, 50, 100, "%", "Two layers whose spectra and times agree by this do the same job.", title="Same job", step=1
+    )
+    fold_band_db: float = parameter(
+        -6, -24, -1, "dB", "What a band of a wide hit may lose in mono.", title="Lost in mono", step=0.5
+    )
     true_peak_look_dbtp: float = parameter(
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )

@@ -29,13 +29,20 @@ def parameter(
     title: str,
     scale: Scale = "linear",
     step: float,
+    musical: tuple[float, float] | None = None,
 ) -> Any:
-    """A numeric field with its unit, range, scale and the step of one arrow key."""
+    """A numeric field with its unit, range, scale and the step of one arrow key.
+
+    musical: the part of the range that variations stay in; without it the ruler less a tenth at either end.
+    """
+    extra: dict[str, Any] = {"unit": unit, "scale": scale, "step": step}
+    if musical is not None:
+        extra["musical"] = list(musical)
     return Field(
         default=default,
         ge=low,
         le=high,
         title=title,
         description=help_text,
-        json_schema_extra={"unit": unit, "scale": scale, "step": step},
+        json_schema_extra=extra,
     )

@@ -8,13 +8,15 @@ from typing import Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
-from juglant.core.errors import InvalidTrack
+from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke
 from juglant.core.model.limits import Limits
 from juglant.core.model.parameter import Description, parameter
-from juglant.core.model.sheet import Sheet
+from juglant.core.model.sheet import STRAIGHT_PCT, Sheet
+from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.bass import Bass
 
 FORMAT = "juglant-track"
@@ -53,6 +55,10 @@ class Track(Description):
     sheet: Sheet = Sheet()
     kick: Hit = Hit()
     kick_at_beats: tuple[float, ...] = Field(default=(), max_length=128)
+    kick_strokes: tuple[Stroke, ...] = Field(
+        default=(), max_length=128, description="Kicks that are not at full strength on the grid."
+    )
+    kit: tuple[KitHit, ...] = Field(default=(), max_length=MOST_HITS, description="Every other hit, in order.")
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=256)
     mix: Mix = Mix()
@@ -69,16 +75,59 @@ class Track(Description):
                 raise ValueError(f"kick_at_beats must be 0 to below 32, got {at}")
         if len(set(self.kick_at_beats)) != len(self.kick_at_beats):
             raise ValueError("kick_at_beats must not name a position twice")
+        ids = [one.id for one in self.kit]
+        if len({KICK_ID, *ids}) != len(ids) + 1:
+            raise ValueError(f"ids of the kit must differ from each other and from {KICK_ID!r}")
         return self
 
+    def hits(self) -> list[KitHit]:
+        """Every hit, the kick first, as one kind of thing."""
+        felt = {stroke.at_beats: stroke for stroke in self.kick_strokes}
+        strokes = tuple(felt.get(at, Stroke(at_beats=at, velocity=HARDEST)) for at in self.kick_at_beats)
+        kick = KitHit.model_construct(
+            id=KICK_ID, name="Kick", role="kick", hit=self.kick, strokes=strokes, gain_db=self.mix.kick_gain_db, choke=0
+        )
+        return [kick, *self.kit]
+
+    def hit_of(self, hit_id: str) -> KitHit:
+        """One hit; raises NoSuchPart where there is none of that name."""
+        for one in self.hits():
+            if one.id == hit_id:
+                return one
+        raise NoSuchPart(f"there is no hit {hit_id!r} in this kit")
+
+    def with_hit(self, hit_id: str, hit: Hit) -> Track:
+        """The track with another sound for one of its hits."""
+        if hit_id == KICK_ID:
+            return self.model_copy(update={"kick": hit})
+        kit = tuple(one.model_copy(update={"hit": hit}) if one.id == hit_id else one for one in self.kit)
+        return self.model_copy(update={"kit": kit})
+
+    def played(self, hit: KitHit) -> list[Stroke]:
+        """Strokes of a hit inside the loop where they sound, swing and timing in, in order."""
+        sheet, out = self.sheet, []
+        for stroke in hit.strokes:
+            if stroke.at_beats < sheet.length_beats:
+                at = sheet.swung(stroke.at_beats) + stroke.shift_ms * sheet.bpm / 60000
+                out.append(stroke.model_copy(update={"at_beats": at % sheet.length_beats, "shift_ms": 0.0}))
+        return sorted(out, key=lambda stroke: stroke.at_beats)
+
     def kicks(self) -> list[float]:
-        """Kick positions inside the loop, in order, in beats."""
-        return sorted(at for at in self.kick_at_beats if at < self.sheet.length_beats)
+        """Where kicks sound inside the loop, in order, in beats."""
+        return [stroke.at_beats for stroke in self.played(self.hits()[0])]
 
     def notes(self) -> list[BassNote]:
-        """Bass notes inside the loop, in order."""
-        inside = [note for note in self.bass_notes if note.at_beats < self.sheet.length_beats]
+        """Bass notes inside the loop where they sound, in order."""
+        sheet = self.sheet
+        inside = [note for note in self.bass_notes if note.at_beats < sheet.length_beats]
+        if sheet.swing_pct > STRAIGHT_PCT:
+            inside = [_swung(note, sheet) for note in inside]
         return sorted(inside, key=lambda note: note.at_beats)
+
+
+def _swung(note: BassNote, sheet: Sheet) -> BassNote:
+    start, end = sheet.swung(note.at_beats), sheet.swung(note.at_beats + note.length_beats)
+    return note.model_copy(update={"at_beats": start, "length_beats": end - start})
 
 
 def problem_of(item: Mapping[str, Any]) -> dict[str, str]:

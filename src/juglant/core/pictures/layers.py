@@ -6,23 +6,21 @@ import numpy as np
 from scipy import fft
 
 from juglant.core.hit.fit import fit_layers
-from juglant.core.hit.render import cached_layer
-from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ
+from juglant.core.hit.render import RenderedHit, folded, rendered_layers
+from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ
+from juglant.core.measure.job import job_of
 from juglant.core.measure.level import db
-from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.kit import stroke_tempo
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.strip import Picture, rounded
 from juglant.core.signal.envelope import frames_of
 from juglant.core.types import Samples
 
 COLUMNS = 420
+LEAST_FRAMES = 16
 SILENT = 1e-6
 # The picture ends a little after the last sound within 60 dB of its peak.
 HEARD, MARGIN = 1e-3, 1.03
-# Which job a layer does, from its energy: this project's choice (docs/methods.md).
-HIGH_HZ, LOW_HZ = 250.0, 150.0
-EARLY_S, EARLY_SHARE, LATE_S = 0.03, 0.9, 0.06
-MOST_SHARE = 0.5
 LOWEST_SHOWN_DB = -48.0
 
 
@@ -48,31 +46,27 @@ class FitPicture(Picture):
     moves: tuple[str, ...]
 
 
+class Zone(Picture):
+    """One zone of frequency, up to where the next begins."""
+
+    name: str
+    from_hz: float
+
+
+ZONES = tuple(Zone(name=name, from_hz=low) for name, (low, _) in ZONE_EDGES_HZ.items())
+
+
 class HitPicture(Picture):
-    """A hit's sum and layers on one time axis that starts at the earliest sound."""
+    """A hit's sum and layers on one time axis that starts at the earliest sound; the zones of frequency by name."""
 
     start_ms: float
     span_ms: float
+    whole_ms: float
     centres_hz: tuple[float, ...]
+    zones: tuple[Zone, ...]
     sum: LayerPicture
     layers: tuple[LayerPicture, ...]
     fit: FitPicture | None
-
-
-def job_of(audio: Samples, *, sample_rate: int) -> str:
-    """'click', 'body' or 'tail' by where the energy lies in frequency and time; 'silent' without any."""
-    power = np.abs(fft.rfft(audio)) ** 2
-    total = float(power.sum())
-    if total <= SILENT**2:
-        return "silent"
-    frequency = fft.rfftfreq(audio.size, 1 / sample_rate)
-    energy = audio**2
-    early = float(energy[: round(EARLY_S * sample_rate)].sum()) / float(energy.sum())
-    if early > EARLY_SHARE or float(power[frequency > HIGH_HZ].sum()) > MOST_SHARE * total:
-        return "click"
-    late = float(energy[round(LATE_S * sample_rate) :].sum()) / float(energy.sum())
-    low = float(power[frequency < LOW_HZ].sum()) / total
-    return "tail" if late > MOST_SHARE and low > MOST_SHARE else "body"
 
 
 def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
@@ -89,11 +83,13 @@ def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
 
 
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:
-    """Columns of `audio` placed at frame `first` of `total`."""
-    line = np.zeros(max(total, first + audio.size))
-    line[first : first + audio.size] = audio
-    line = line[:total]
-    edges = np.linspace(0, total, COLUMNS + 1).astype(int)[:-1]
+    """Columns of `audio` placed at frame `first` of `total`, which may be before it."""
+    line = np.zeros(total)
+    start, skip = max(0, first), max(0, -first)
+    seen = audio[skip : skip + total - start] if start < total else audio[:0]
+    line[start : start + seen.size] = seen
+    # Fewer frames than columns: each is drawn as often as it needs to be.
+    edges = np.unique(np.linspace(0, total, COLUMNS + 1).astype(int)[:-1])
     peak = float(np.max(np.abs(audio), initial=0.0))
     return LayerPicture(
         id=name,
@@ -105,9 +101,9 @@ def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: 
     )
 
 
-def draw_fit(hit: Hit, *, sample_rate: int) -> FitPicture | None:
+def draw_fit(hit: Hit, *, sample_rate: int, bpm: float) -> FitPicture | None:
     """The layer fit, None where there is nothing to fit."""
-    fit = fit_layers(hit, sample_rate)
+    fit = fit_layers(hit, sample_rate, stroke_tempo(hit, bpm))
     if fit is None:
         return None
     layers = {layer.id: layer for layer in hit.layers}
@@ -134,24 +130,41 @@ def heard_frames(audio: Samples) -> int:
     return int(loud[-1]) + 1 if loud.size else 0
 
 
-def draw_hit(found: Analysis) -> HitPicture:
-    """The kick's layers, muted ones too, and their sum as heard."""
-    rate, hit = found.track.sheet.sample_rate, found.track.kick
-    rendered = [cached_layer(layer, rate) for layer in hit.layers]
+def draw_hit(
+    hit: Hit,
+    whole: RenderedHit,
+    *,
+    sample_rate: int,
+    bpm: float,
+    shown: tuple[float, float] | None = None,
+    quick: bool = False,
+) -> HitPicture:
+    """A hit's layers, muted ones too, folded down to one channel, and their sum as heard (`whole`).
+
+    shown: from which moment, ms after the hit's own start, and for how long; None for all of it. quick: without the
+    layer fit, for a picture that follows a drag.
+    """
+    rate, heard = sample_rate, whole.mono
+    rendered = [folded(x) for x in rendered_layers(hit, list(hit.layers), sample_rate=rate, bpm=bpm)]
     offsets = [frames_of(layer.offset_ms, rate) for layer in hit.layers]
-    lead = max([found.kick_hit.lead_frames, *(-offset for offset in offsets)])
-    whole = found.kick_hit.audio
+    lead = max([whole.lead_frames, *(-offset for offset in offsets)])
     ends = [lead + offset + heard_frames(audio) for offset, audio in zip(offsets, rendered, strict=True)]
-    total = max([COLUMNS, heard_frames(whole) + lead - found.kick_hit.lead_frames, *ends])
-    total = max(round(MARGIN * total), 1)
+    total = max([COLUMNS, heard_frames(heard) + lead - whole.lead_frames, *ends])
+    total, first = max(round(MARGIN * total), 1), 0
+    whole_ms = 1000 * total / rate
+    if shown is not None:
+        first = lead + round(shown[0] * rate / 1000)
+        total = max(LEAST_FRAMES, round(shown[1] * rate / 1000))
     return HitPicture(
-        start_ms=-1000 * lead / rate,
+        start_ms=1000 * (first - lead) / rate,
         span_ms=1000 * total / rate,
+        whole_ms=whole_ms,
         centres_hz=rounded(np.array(CENTRES_HZ), 1),
-        sum=_picture("sum", whole, lead - found.kick_hit.lead_frames, total, sample_rate=rate),
+        zones=ZONES,
+        sum=_picture("sum", heard, lead - whole.lead_frames - first, total, sample_rate=rate),
         layers=tuple(
-            _picture(layer.id, audio, lead + offset, total, sample_rate=rate)
+            _picture(layer.id, audio, lead + offset - first, total, sample_rate=rate)
             for layer, audio, offset in zip(hit.layers, rendered, offsets, strict=True)
         ),
-        fit=draw_fit(hit, sample_rate=rate),
+        fit=None if quick else draw_fit(hit, sample_rate=rate, bpm=bpm),
     )

@@ -53,7 +53,7 @@ def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass
     return sections
 
 
-SHAPES = ("bell", "low shelf", "high shelf", "high-pass")
+SHAPES = ("bell", "low shelf", "high shelf", "high-pass", "low-pass")
 
 
 @numba.njit(cache=True, nogil=True)
@@ -67,6 +67,8 @@ def _cookbook(shape: int, frequency_hz: float, gain_db: float, q: float, rate: f
         return 1 + alpha * a, -2 * cos, 1 - alpha * a, 1 + alpha / a, -2 * cos, 1 - alpha / a
     if shape == 3:
         return (1 + cos) / 2, -(1 + cos), (1 + cos) / 2, 1 + alpha, -2 * cos, 1 - alpha
+    if shape == 4:
+        return (1 - cos) / 2, 1 - cos, (1 - cos) / 2, 1 + alpha, -2 * cos, 1 - alpha
     # A high shelf is a low shelf with the cosine turned over, and the odd coefficients with it.
     turn = 1.0 if shape == 1 else -1.0
     c = turn * cos
@@ -83,10 +85,10 @@ def _cookbook(shape: int, frequency_hz: float, gain_db: float, q: float, rate: f
 def cookbook(shape: str, *, frequency_hz: float, gain_db: float, q: float, sample_rate: int) -> Samples:
     """One EQ section, (1, 6), normalised to a0 = 1.
 
-    shape: 'bell', 'low shelf', 'high shelf' or 'high-pass'. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
+    shape: one of SHAPES. Formulas: R. Bristow-Johnson, Audio EQ Cookbook.
     """
     if shape not in SHAPES:
-        raise ValueError(f"shape must be bell, low shelf, high shelf or high-pass, got {shape!r}")
+        raise ValueError(f"shape must be one of {', '.join(SHAPES)}, got {shape!r}")
     section = np.array([_cookbook(SHAPES.index(shape), frequency_hz, gain_db, q, float(sample_rate))])
     return np.asarray(section / section[0, 3])
 
@@ -154,11 +156,13 @@ def filter_signal(sections: Samples, signal: Samples) -> Samples:
 def filter_loop(loop: Samples, sections: Samples, *, sample_rate: int) -> Samples:
     """Filter a loop as it sounds on its second pass: the state at its start is the one its end leaves.
 
-    loop: (frames,); sections: (n, 6). A warm-up of two seconds of the loop runs ahead, long enough for
-    any corner down to 20 Hz to settle below -120 dB.
+    loop: (frames,) or (channels, frames); sections: (n, 6). A warm-up of two seconds of the loop runs ahead, long
+    enough for any corner down to 20 Hz to settle below -120 dB.
     """
     if not len(sections) or not loop.size:
         return loop
+    if loop.ndim == 2:
+        return np.stack([filter_loop(row, sections, sample_rate=sample_rate) for row in loop])
     warm = min(2 * sample_rate, 64 * loop.size)
     return filter_signal(sections, wrapped(loop, warm, 0))[warm:]
 

@@ -22,7 +22,7 @@ class Beater(Description):
 
     engine: Literal["beater"] = "beater"
     colour_db_per_octave: float = parameter(
-        0, -6, 6, "dB/octave", "Tilt of the noise: minus is darker.", title="Colour", step=0.5
+        0, -6, 6, "dB/octave", "Tilt of the noise: minus is darker.", title="Colour", step=0.5, musical=(-4, 3)
     )
     high_pass_hz: float = parameter(
         1500,
@@ -33,18 +33,29 @@ class Beater(Description):
         title="Noise from",
         scale="log",
         step=50,
+        musical=(400, 5000),
     )
     low_pass_hz: float = parameter(
-        9000, 200, 20000, "Hz", "Nothing of the noise above.", title="Noise up to", scale="log", step=100
+        9000,
+        200,
+        20000,
+        "Hz",
+        "Nothing of the noise above.",
+        title="Noise up to",
+        scale="log",
+        step=100,
+        musical=(3000, 16000),
     )
     decay_ms: float = parameter(
-        8, 1, 400, "ms", "Time the noise takes to fall by 24 dB.", title="Decay", scale="log", step=1
+        8, 1, 400, "ms", "Time the noise takes to fall by 24 dB.", title="Decay", scale="log", step=1, musical=(3, 40)
     )
     blip_hz: float = parameter(180, 40, 1000, "Hz", "Pitch of the low blip.", title="Blip pitch", scale="log", step=5)
     blip_ms: float = parameter(
         10, 2, 100, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1
     )
-    blip_db: float = parameter(-12, -60, 0, "dB", "Level of the blip; -60 is off.", title="Blip level", step=0.5)
+    blip_db: float = parameter(
+        -12, -60, 0, "dB", "Level of the blip; -60 is off.", title="Blip level", step=0.5, musical=(-36, -6)
+    )
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another noise.")
 
 

@@ -27,21 +27,47 @@ class Clap(Description):
 
     engine: Literal["clap"] = "clap"
     bursts: Literal[2, 3, 4, 5] = Field(default=4, title="Bursts", description="Hands before the tail.")
-    spacing_ms: float = parameter(9, 2, 40, "ms", "From one burst to the next.", title="Spacing", scale="log", step=0.5)
-    spread_pct: float = parameter(15, 0, 60, "%", "How uneven the spacing is.", title="Spread", step=1)
+    spacing_ms: float = parameter(
+        9, 2, 40, "ms", "From one burst to the next.", title="Spacing", scale="log", step=0.5, musical=(4, 18)
+    )
+    spread_pct: float = parameter(15, 0, 60, "%", "How uneven the spacing is.", title="Spread", step=1, musical=(0, 40))
     burst_ms: float = parameter(
-        7, 1, 60, "ms", "Time for each burst to fall by 24 dB.", title="Burst decay", scale="log", step=0.5
+        7, 1, 60, "ms", "Time for each burst to fall by 24 dB.", title="Burst decay", scale="log", step=0.5, musical=(3, 18)
     )
     tail_ms: float = parameter(
-        130, 10, 1000, "ms", "Time for the last to fall by 24 dB.", title="Tail decay", scale="log", step=5
+        130,
+        10,
+        1000,
+        "ms",
+        "Time for the last to fall by 24 dB.",
+        title="Tail decay",
+        scale="log",
+        step=5,
+        musical=(40, 400),
     )
-    tail_db: float = parameter(-3, -60, 0, "dB", "Level of the tail; -60 is off.", title="Tail level", step=0.5)
-    centre_hz: float = parameter(1200, 300, 6000, "Hz", "Middle of the noise band.", title="Centre", scale="log", step=20)
-    width_octaves: float = parameter(1.6, 0.3, 5, "octaves", "Width of the noise band.", title="Width", step=0.1)
+    tail_db: float = parameter(
+        -3, -60, 0, "dB", "Level of the tail; -60 is off.", title="Tail level", step=0.5, musical=(-18, 0)
+    )
+    centre_hz: float = parameter(
+        1200, 300, 6000, "Hz", "Middle of the noise band.", title="Centre", scale="log", step=20, musical=(800, 2400)
+    )
+    width_octaves: float = parameter(
+        1.6, 0.3, 5, "octaves", "Width of the noise band.", title="Width", step=0.1, musical=(0.8, 3)
+    )
     room_ms: float = parameter(
-        250, 30, 1200, "ms", "Time for the room to fall by 60 dB.", title="Room rings", scale="log", step=10
+        250,
+        30,
+        1200,
+        "ms",
+        "Time for the room to fall by 60 dB.",
+        title="Room rings",
+        scale="log",
+        step=10,
+        musical=(100, 900),
     )
-    room_db: float = parameter(-24, -60, -6, "dB", "Level of the room; -60 is off.", title="Room level", step=0.5)
+    room_db: float = parameter(
+        -24, -60, -6, "dB", "Level of the room; -60 is off.", title="Room level", step=0.5, musical=(-40, -14)
+    )
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, other hands.")
 
 

@@ -32,8 +32,12 @@ class Fm(Description):
 
     engine: Literal["fm"] = "fm"
     landing_hz: float = parameter(220, 30, 1000, "Hz", "Pitch of the carrier.", title="Pitch", scale="log", step=0.5)
-    ratio: float = parameter(1.41, 0.25, 8, "", "First modulator's pitch over the carrier's.", title="Ratio", step=0.01)
-    index: float = parameter(2.5, 0, 12, "", "How deep it modulates, in radians.", title="Index", step=0.1)
+    ratio: float = parameter(
+        1.41, 0.25, 8, "", "First modulator's pitch over the carrier's.", title="Ratio", step=0.01, musical=(0.5, 5)
+    )
+    index: float = parameter(
+        2.5, 0, 12, "", "How deep it modulates, in radians.", title="Index", step=0.1, musical=(0.3, 6)
+    )
     index_ms: float = parameter(
         60, 3, 1000, "ms", "Time for the index to fall by 24 dB.", title="Index decay", scale="log", step=2
     )
@@ -41,19 +45,33 @@ class Fm(Description):
         3.2, 0.25, 12, "", "Second modulator's pitch over the carrier's.", title="Second ratio", step=0.01
     )
     second_index: float = parameter(
-        0, 0, 6, "", "How deep it modulates the first; 0 is off.", title="Second index", step=0.1
+        0, 0, 6, "", "How deep it modulates the first; 0 is off.", title="Second index", step=0.1, musical=(0, 3)
     )
     second_ms: float = parameter(
         25, 3, 1000, "ms", "Time for that to fall by 24 dB.", title="Second decay", scale="log", step=2
     )
-    drop_semitones: float = parameter(2, 0, 36, "semitones", "How far the pitch falls.", title="Pitch drop", step=0.5)
-    drop_ms: float = parameter(
-        30, 2, 300, "ms", "Time in which it falls to a sixteenth of that.", title="Drops in", scale="log", step=1
+    drop_semitones: float = parameter(
+        2, 0, 36, "semitones", "How far the pitch falls.", title="Pitch drop", step=0.5, musical=(0, 14)
     )
-    attack_ms: float = parameter(0.5, 0.2, 40, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1)
-    decay_ms: float = parameter(160, 5, 2000, "ms", "Time to fall by 24 dB.", title="Decay", scale="log", step=5)
+    drop_ms: float = parameter(
+        30,
+        2,
+        300,
+        "ms",
+        "Time in which it falls to a sixteenth of that.",
+        title="Drops in",
+        scale="log",
+        step=1,
+        musical=(6, 120),
+    )
+    attack_ms: float = parameter(
+        0.5, 0.2, 40, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1, musical=(0.2, 3)
+    )
+    decay_ms: float = parameter(
+        160, 5, 2000, "ms", "Time to fall by 24 dB.", title="Decay", scale="log", step=5, musical=(25, 400)
+    )
     release_ms: float = parameter(
-        150, 5, 2000, "ms", "Time to fall from there to silence.", title="Release", scale="log", step=5
+        150, 5, 2000, "ms", "Time to fall from there to silence.", title="Release", scale="log", step=5, musical=(25, 400)
     )
     band_hz: float = parameter(1000, 100, 8000, "Hz", "Middle of the band-pass.", title="Band", scale="log", step=20)
     band_octaves: float = parameter(6, 0.2, 6, "octaves", "Width of the band-pass; 6 is off.", title="Band width", step=0.1)

@@ -34,19 +34,45 @@ class Metal(Description):
     """Metal ring: closed to open from one control."""
 
     engine: Literal["metal"] = "metal"
-    base_hz: float = parameter(420, 80, 1500, "Hz", "Pitch of the lowest oscillator.", title="Pitch", scale="log", step=5)
+    base_hz: float = parameter(
+        420, 80, 1500, "Hz", "Pitch of the lowest oscillator.", title="Pitch", scale="log", step=5, musical=(220, 800)
+    )
     oscillators: Literal[3, 4, 5, 6] = Field(default=6, title="Oscillators", description="Squares in the ring.")
-    apart: float = parameter(1, 0, 2, "", "How far apart they are tuned; 0 is unison.", title="Tuned apart", step=0.02)
-    open: float = parameter(0.15, 0, 1, "", "0 closed, 0.5 half open, 1 open.", title="Open", step=0.01)
-    attack_ms: float = parameter(0.3, 0.2, 20, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1)
+    apart: float = parameter(
+        1, 0, 2, "", "How far apart they are tuned; 0 is unison.", title="Tuned apart", step=0.02, musical=(0.5, 1.6)
+    )
+    open: float = parameter(0.15, 0, 1, "", "0 closed, 0.5 half open, 1 open.", title="Open", step=0.01, musical=(0, 0.9))
+    attack_ms: float = parameter(
+        0.3, 0.2, 20, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1, musical=(0.2, 2)
+    )
     high_pass_hz: float = parameter(
-        7000, 500, 14000, "Hz", "Nothing of the ring below, 24 dB per octave.", title="Ring from", scale="log", step=50
+        7000,
+        500,
+        14000,
+        "Hz",
+        "Nothing of the ring below, 24 dB per octave.",
+        title="Ring from",
+        scale="log",
+        step=50,
+        musical=(4500, 10000),
     )
     noise_hz: float = parameter(
-        8500, 500, 15000, "Hz", "Nothing of the noise below.", title="Noise from", scale="log", step=50
+        8500,
+        500,
+        15000,
+        "Hz",
+        "Nothing of the noise below.",
+        title="Noise from",
+        scale="log",
+        step=50,
+        musical=(5500, 11000),
     )
-    ring_db: float = parameter(-3, -60, 0, "dB", "Level of the ring; -60 is off.", title="Ring level", step=0.5)
-    noise_db: float = parameter(-9, -60, 0, "dB", "Level of the noise; -60 is off.", title="Noise level", step=0.5)
+    ring_db: float = parameter(
+        -3, -60, 0, "dB", "Level of the ring; -60 is off.", title="Ring level", step=0.5, musical=(-24, 0)
+    )
+    noise_db: float = parameter(
+        -9, -60, 0, "dB", "Level of the noise; -60 is off.", title="Noise level", step=0.5, musical=(-30, 0)
+    )
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another noise.")
 
 

@@ -33,6 +33,11 @@ RENDERERS: dict[type[Any], Callable[..., Samples]] = {
 }
 
 
-def render_engine(settings: AnyEngine, *, tune: float, sample_rate: int) -> Samples:
-    """Render any engine, (frames,); `tune` is a ratio applied to its pitches and corners."""
+def render_engine(settings: AnyEngine, *, tune: float, sample_rate: int, strike: Samples | None = None) -> Samples:
+    """Render any engine, (frames,); `tune` is a ratio applied to its pitches and corners.
+
+    strike: a sound (frames,) that strikes the skins; the other engines have nothing to be struck.
+    """
+    if isinstance(settings, Skins):
+        return skins.render(settings, tune=tune, sample_rate=sample_rate, strike=strike)
     return RENDERERS[type(settings)](settings, tune=tune, sample_rate=sample_rate)

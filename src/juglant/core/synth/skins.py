@@ -47,25 +47,54 @@ class Skins(Description):
         110, 30, 400, "Hz", "Lowest mode of the skin that is struck.", title="First skin", scale="log", step=0.5
     )
     apart_semitones: float = parameter(
-        5, 0, 12, "semitones", "How far above it the second skin is tuned.", title="Second skin", step=0.5
+        5, 0, 12, "semitones", "How far above it the second skin is tuned.", title="Second skin", step=0.5, musical=(0, 12)
     )
     ring_ms: float = parameter(
-        450, 40, 1000, "ms", "Time for the first skin to fall by 60 dB.", title="First rings", scale="log", step=5
+        450,
+        40,
+        1000,
+        "ms",
+        "Time for the first skin to fall by 60 dB.",
+        title="First rings",
+        scale="log",
+        step=5,
+        musical=(120, 900),
     )
     second_ring_ms: float = parameter(
-        350, 40, 1000, "ms", "Time for the second skin to fall by 60 dB.", title="Second rings", scale="log", step=5
+        350,
+        40,
+        1000,
+        "ms",
+        "Time for the second skin to fall by 60 dB.",
+        title="Second rings",
+        scale="log",
+        step=5,
+        musical=(100, 800),
     )
     damping: float = parameter(
-        1, 0, 3, "", "How much faster higher modes fade, as a power of their ratio.", title="Damping", step=0.05
+        1,
+        0,
+        3,
+        "",
+        "How much faster higher modes fade, as a power of their ratio.",
+        title="Damping",
+        step=0.05,
+        musical=(0.4, 1.8),
     )
-    second_db: float = parameter(-6, -60, 0, "dB", "Level of the second skin; -60 is off.", title="Second level", step=0.5)
-    place: float = parameter(0.3, 0, 0.95, "", "Where it is struck: 0 the centre, 1 the rim.", title="Place", step=0.01)
-    stiffness: float = parameter(0.5, 0, 1, "", "0 a soft mallet, 1 a hard stick.", title="Stiffness", step=0.02)
+    second_db: float = parameter(
+        -6, -60, 0, "dB", "Level of the second skin; -60 is off.", title="Second level", step=0.5, musical=(-24, 0)
+    )
+    place: float = parameter(
+        0.3, 0, 0.95, "", "Where it is struck: 0 the centre, 1 the rim.", title="Place", step=0.01, musical=(0, 0.7)
+    )
+    stiffness: float = parameter(
+        0.5, 0, 1, "", "0 a soft mallet, 1 a hard stick.", title="Stiffness", step=0.02, musical=(0.1, 0.95)
+    )
     strength: float = parameter(
-        0.8, 0, 1, "", "Harder is stiffer and rings longer, not just louder.", title="Strength", step=0.02
+        0.8, 0, 1, "", "Harder is stiffer and rings longer, not just louder.", title="Strength", step=0.02, musical=(0.5, 1)
     )
     drop_semitones: float = parameter(
-        3, 0, 24, "semitones", "How far the first skin falls in pitch.", title="Pitch drop", step=0.5
+        3, 0, 24, "semitones", "How far the first skin falls in pitch.", title="Pitch drop", step=0.5, musical=(0, 8)
     )
     drop_ms: float = parameter(
         40, 2, 300, "ms", "Time in which it falls to within a tenth.", title="Drops in", scale="log", step=1
@@ -75,10 +104,20 @@ class Skins(Description):
         1800, 300, 9000, "Hz", "Nothing of the rattle below.", title="Wires from", scale="log", step=50
     )
     wires_ms: float = parameter(
-        140, 10, 800, "ms", "Time for the rattle to fall by 24 dB.", title="Wires ring", scale="log", step=5
+        140,
+        10,
+        800,
+        "ms",
+        "Time for the rattle to fall by 24 dB.",
+        title="Wires ring",
+        scale="log",
+        step=5,
+        musical=(60, 300),
     )
-    drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation.", title="Drive", step=0.5)
-    limit_db: float = parameter(0, 0, 18, "dB", "Gain into a limiter that holds the peak.", title="Limiter", step=0.5)
+    drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation.", title="Drive", step=0.5, musical=(0, 10))
+    limit_db: float = parameter(
+        0, 0, 18, "dB", "Gain into a limiter that holds the peak.", title="Limiter", step=0.5, musical=(0, 8)
+    )
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another rattle.")
 
 

@@ -29,29 +29,67 @@ class Snare(Description):
     landing_hz: float = parameter(
         180, 60, 500, "Hz", "Note of the tone: one or two octaves above the kick.", title="Tone", scale="log", step=0.5
     )
-    start_semitones: float = parameter(12, 0, 36, "semitones", "How far above it starts.", title="Start pitch", step=1)
+    start_semitones: float = parameter(
+        12, 0, 36, "semitones", "How far above it starts.", title="Start pitch", step=1, musical=(0, 24)
+    )
     sweep_ms: float = parameter(
-        25, 2, 200, "ms", "Time until the tone is within 50 cents of its note.", title="Sweep", scale="log", step=1
+        25,
+        2,
+        200,
+        "ms",
+        "Time until the tone is within 50 cents of its note.",
+        title="Sweep",
+        scale="log",
+        step=1,
+        musical=(6, 80),
     )
     tone_ms: float = parameter(
-        90, 5, 1000, "ms", "Time for the tone to fall by 24 dB.", title="Tone decay", scale="log", step=5
+        90, 5, 1000, "ms", "Time for the tone to fall by 24 dB.", title="Tone decay", scale="log", step=5, musical=(30, 250)
     )
-    tone_db: float = parameter(-3, -60, 0, "dB", "Level of the tone; -60 is off.", title="Tone level", step=0.5)
+    tone_db: float = parameter(
+        -3, -60, 0, "dB", "Level of the tone; -60 is off.", title="Tone level", step=0.5, musical=(-18, 0)
+    )
     high_pass_hz: float = parameter(
-        900, 100, 8000, "Hz", "Nothing of the noise below, 24 dB per octave.", title="Noise from", scale="log", step=50
+        900,
+        100,
+        8000,
+        "Hz",
+        "Nothing of the noise below, 24 dB per octave.",
+        title="Noise from",
+        scale="log",
+        step=50,
+        musical=(400, 3000),
     )
     low_pass_hz: float = parameter(
-        11000, 1000, 20000, "Hz", "Nothing of the noise above.", title="Noise up to", scale="log", step=100
+        11000,
+        1000,
+        20000,
+        "Hz",
+        "Nothing of the noise above.",
+        title="Noise up to",
+        scale="log",
+        step=100,
+        musical=(6000, 16000),
     )
     colour_db_per_octave: float = parameter(0, -6, 6, "dB/octave", "Tilt of the noise.", title="Colour", step=0.5)
     noise_attack_ms: float = parameter(
-        0.5, 0.2, 40, "ms", "Rise of the noise.", title="Noise attack", scale="log", step=0.1
+        0.5, 0.2, 40, "ms", "Rise of the noise.", title="Noise attack", scale="log", step=0.1, musical=(0.2, 4)
     )
     noise_ms: float = parameter(
-        110, 5, 1500, "ms", "Time for the noise to fall by 24 dB.", title="Noise decay", scale="log", step=5
+        110,
+        5,
+        1500,
+        "ms",
+        "Time for the noise to fall by 24 dB.",
+        title="Noise decay",
+        scale="log",
+        step=5,
+        musical=(30, 400),
     )
-    noise_db: float = parameter(-4, -60, 0, "dB", "Level of the noise; -60 is off.", title="Noise level", step=0.5)
-    drive_db: float = parameter(4, 0, 30, "dB", "Gain of both into saturation.", title="Drive", step=0.5)
+    noise_db: float = parameter(
+        -4, -60, 0, "dB", "Level of the noise; -60 is off.", title="Noise level", step=0.5, musical=(-18, 0)
+    )
+    drive_db: float = parameter(4, 0, 30, "dB", "Gain of both into saturation.", title="Drive", step=0.5, musical=(0, 14))
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another noise.")
 
 

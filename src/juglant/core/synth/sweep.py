@@ -27,7 +27,7 @@ class Sweep(Description):
         50, 20, 250, "Hz", "The note the pitch settles on.", title="Landing", scale="log", step=0.1
     )
     start_semitones: float = parameter(
-        24, 0, 72, "semitones", "How far above the landing the pitch starts.", title="Start pitch", step=1
+        24, 0, 72, "semitones", "How far above the landing the pitch starts.", title="Start pitch", step=1, musical=(7, 48)
     )
     sweep_ms: float = parameter(
         80,
@@ -38,17 +38,21 @@ class Sweep(Description):
         title="Sweep",
         scale="log",
         step=1,
+        musical=(8, 160),
     )
     curve: float = parameter(
         1, 0.4, 2, "", "1 falls exponentially; below it drops at once and lingers, above it hangs and drops.",
-        title="Sweep curve", scale="log", step=0.05,
-    )  # fmt: skip
-    shape: float = parameter(0, 0, 2, "", "0 sine, 1 triangle, 2 square.", title="Waveform", step=0.05)
-    attack_ms: float = parameter(0.5, 0.2, 50, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1)
-    hold_ms: float = parameter(30, 0, 1000, "ms", "Time at full level.", title="Hold", step=1)
-    decay_ms: float = parameter(180, 5, 3000, "ms", "Time to fall by 24 dB.", title="Decay", scale="log", step=5)
+        title="Sweep curve", scale="log", step=0.05, musical=(0.6, 1.5))  # fmt: skip
+    shape: float = parameter(0, 0, 2, "", "0 sine, 1 triangle, 2 square.", title="Waveform", step=0.05, musical=(0, 1.2))
+    attack_ms: float = parameter(
+        0.5, 0.2, 50, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1, musical=(0.2, 4)
+    )
+    hold_ms: float = parameter(30, 0, 1000, "ms", "Time at full level.", title="Hold", step=1, musical=(0, 80))
+    decay_ms: float = parameter(
+        180, 5, 3000, "ms", "Time to fall by 24 dB.", title="Decay", scale="log", step=5, musical=(60, 500)
+    )
     release_ms: float = parameter(
-        90, 5, 2000, "ms", "Time to fall from there to silence.", title="Release", scale="log", step=5
+        90, 5, 2000, "ms", "Time to fall from there to silence.", title="Release", scale="log", step=5, musical=(30, 260)
     )
     low_pass_hz: float = parameter(
         20000, 40, 20000, "Hz", "Low-pass corner; 20 kHz is off.", title="Low-pass", scale="log", step=10
@@ -60,7 +64,7 @@ class Sweep(Description):
     low_pass_close_ms: float = parameter(
         60, 2, 1000, "ms", "Time in which it closes again.", title="Closes in", scale="log", step=1
     )
-    drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation.", title="Drive", step=0.5)
+    drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation.", title="Drive", step=0.5, musical=(0, 15))
 
 
 def sweep_hz(settings: Sweep, frames: int, *, tune: float, sample_rate: int) -> Samples:

@@ -17,13 +17,19 @@ class Tail(Description):
 
     engine: Literal["tail"] = "tail"
     landing_hz: float = parameter(50, 20, 250, "Hz", "The note of the tail.", title="Landing", scale="log", step=0.1)
-    attack_ms: float = parameter(20, 0.5, 300, "ms", "Time to come in.", title="Comes in", scale="log", step=1)
-    hold_ms: float = parameter(20, 0, 2000, "ms", "Time at full level.", title="Hold", step=1)
-    decay_ms: float = parameter(300, 5, 4000, "ms", "Time to fall by 24 dB.", title="Decay", scale="log", step=5)
-    release_ms: float = parameter(
-        90, 5, 2000, "ms", "Time to fall from there to silence.", title="Release", scale="log", step=5
+    attack_ms: float = parameter(
+        20, 0.5, 300, "ms", "Time to come in.", title="Comes in", scale="log", step=1, musical=(5, 120)
     )
-    drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation: adds odd harmonics.", title="Drive", step=0.5)
+    hold_ms: float = parameter(20, 0, 2000, "ms", "Time at full level.", title="Hold", step=1, musical=(0, 240))
+    decay_ms: float = parameter(
+        300, 5, 4000, "ms", "Time to fall by 24 dB.", title="Decay", scale="log", step=5, musical=(80, 800)
+    )
+    release_ms: float = parameter(
+        90, 5, 2000, "ms", "Time to fall from there to silence.", title="Release", scale="log", step=5, musical=(40, 300)
+    )
+    drive_db: float = parameter(
+        0, 0, 30, "dB", "Gain into saturation: adds odd harmonics.", title="Drive", step=0.5, musical=(0, 12)
+    )
 
 
 def render(settings: Tail, *, tune: float, sample_rate: int) -> Samples:

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from juglant.core.model.fields import limits_of
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
-from juglant.core.synth.sweep import Sweep
-from juglant.core.synth.tail import Tail
+from juglant.core.synth.beater import Beater
+from juglant.core.synth.clap import Clap
+from juglant.core.synth.metal import Metal
 
 LOWEST_NOTE, HIGHEST_NOTE = 26, 43  # D1 36.7 Hz to G2 98 Hz
 # Below this common club systems are 10 dB down or more: this project's choice.
 COMMON_LOWEST_HZ = 40.0
 CHARACTER_SEMITONES = 4
-LOWEST_LANDING_HZ, HIGHEST_LANDING_HZ = 20.0, 250.0
 
 
 @dataclass(frozen=True)
@@ -76,10 +77,11 @@ def off_key_cents(track: Track, landing_hz: float) -> tuple[int, float]:
 
 def _retuned(layer: Layer, ratio: float) -> Layer:
     source = layer.source
-    if not isinstance(source, (Sweep, Tail)):
+    limits = limits_of(type(source), "landing_hz")
+    if limits is None or isinstance(source, (Beater, Clap, Metal)):
         return layer
     wanted = source.landing_hz * ratio
-    if LOWEST_LANDING_HZ <= wanted <= HIGHEST_LANDING_HZ:
+    if limits.low <= wanted <= limits.high:
         return layer.model_copy(update={"source": source.model_copy(update={"landing_hz": round(wanted, 4)})})
     cents = min(2400.0, max(-2400.0, layer.tune_cents + cents_between(wanted, source.landing_hz)))
     return layer.model_copy(update={"tune_cents": cents})

@@ -1,28 +1,34 @@
 import { Form } from "react-bootstrap";
-import type { Layer } from "../../api/types";
+import type { Hit, Layer } from "../../api/types";
 import { Choice } from "../../controls/Choice";
+import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { ENGINES } from "./layers";
+import { RollMarks } from "./RollMarks";
 
 interface Props {
+  hit: Hit;
   layer: Layer;
   onChange: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
+  onHit: (label: string, change: (hit: Hit) => Hit) => void;
 }
 
-/** Rulers of the selected layer: its engine's, then its place in the sum. */
-export function LayerControls({ layer, onChange }: Props) {
+const NOBODY = "nobody";
+
+/** Rulers of the selected layer's engine; beside each, whether rolls may move it and whether it is a front control. */
+export function LayerControls({ hit, layer, onChange, onHit }: Props) {
   const engine = ENGINES.find((one) => one.id === layer.source.engine);
   const model = engine?.model ?? "Sweep";
   const definition = useDefinition(model);
-  const place = useDefinition("Layer");
   const source = layer.source;
-  const setSource = (name: string, value: number, gesture?: string) =>
+  const setSource = (name: string, value: string | number | boolean, gesture?: string) =>
     onChange(
       `${layer.name}: ${definition[name]?.title ?? name}`,
       (one) => ({ ...one, source: { ...one.source, [name]: value } }) as Layer,
       gesture,
     );
+  const strikers = hit.layers.filter((one) => one.id !== layer.id && !one.struck_by);
   return (
     <section aria-label={`Controls of ${layer.name}`}>
       <div className="bench-head">
@@ -38,47 +44,41 @@ export function LayerControls({ layer, onChange }: Props) {
           }}
         />
         <span className="soft">{engine?.kind}</span>
-        <Form.Check
-          type="switch"
-          id={`invert-${layer.id}`}
-          label="Invert polarity"
-          checked={layer.inverted}
-          onChange={() => onChange(`${layer.name}: polarity`, (one) => ({ ...one, inverted: !one.inverted }))}
-        />
-        {Object.entries(definition).map(
-          ([name, one]) =>
-            one.enum && (
-              <div key={name} style={{ width: 130 }}>
-                <Choice
-                  label={one.title ?? name}
-                  value={(source as unknown as Record<string, number>)[name] ?? 0}
-                  options={one.enum.map((value) => ({ value: Number(value), label: `${value} ${one.unit ?? ""}` }))}
-                  onChange={(value) => setSource(name, value)}
-                />
-              </div>
-            ),
+        <ModelChoices model={model} values={source} skip={["engine"]} onChange={setSource} />
+        {source.engine === "skins" && (
+          <div style={{ width: 150 }}>
+            <Choice
+              label="Struck by"
+              value={layer.struck_by ?? NOBODY}
+              options={[
+                { value: NOBODY, label: "a stick" },
+                ...strikers.map((one) => ({ value: one.id, label: one.name })),
+              ]}
+              onChange={(value) =>
+                onChange(`${layer.name}: struck by`, (one) => ({
+                  ...one,
+                  struck_by: value === NOBODY ? null : value,
+                }))
+              }
+            />
+          </div>
         )}
         {"seed" in source && (
           <button
             type="button"
             className="btn btn-plain"
-            onClick={() => setSource("seed", ((source.seed ?? 1) + 1) % 10000)}
+            onClick={() => setSource("seed", (Number(source.seed ?? 1) + 1) % 10000)}
             title="Same settings, other noise"
           >
             Another noise (<span className="mono">{source.seed}</span>)
           </button>
         )}
       </div>
-      <ModelRulers model={model} values={source} onChange={setSource} />
-      <div className="bench-head">
-        <h3>In the sum</h3>
-      </div>
       <ModelRulers
-        model="Layer"
-        values={layer}
-        onChange={(name, value, gesture) =>
-          onChange(`${layer.name}: ${place[name]?.title ?? name}`, (one) => ({ ...one, [name]: value }), gesture)
-        }
+        model={model}
+        values={source}
+        onChange={setSource}
+        tools={(name) => <RollMarks hit={hit} name={`${layer.id}/${name}`} onHit={onHit} />}
       />
     </section>
   );

@@ -16,7 +16,7 @@ const y = (db: number) =>
   4 + ((TOP_DB - Math.max(LOW_DB, Math.min(TOP_DB, db))) / (TOP_DB - LOW_DB)) * (HEIGHT - FOOT - 4);
 
 /** How the layers sum in the low band, now and fitted, by band; one press puts them there. */
-export function LayerFit({ fit }: { fit: Fit }) {
+export function LayerFit({ fit, hitId }: { fit: Fit; hitId: string }) {
   const editor = useEditor();
   const won = fit.after_db - fit.now_db;
   const step = (WIDTH - LEFT) / fit.low_centres_hz.length;
@@ -41,7 +41,7 @@ export function LayerFit({ fit }: { fit: Fit }) {
           type="button"
           className="btn btn-strong"
           disabled={there}
-          onClick={() => editor.act("fit", "Fit the layers")}
+          onClick={() => editor.act("fit", "Fit the layers", hitId)}
         >
           Fit the layers
         </button>

@@ -1,7 +1,7 @@
+import type { WheelEvent } from "react";
 import type { HitPicture, Layer, LayerPicture } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { useWidth } from "../../plots/useWidth";
-import { wavePath } from "./layers";
+import { LayerWave } from "./LayerWave";
 
 interface Props {
   picture: LayerPicture | undefined;
@@ -11,8 +11,12 @@ interface Props {
   figures: [string, string];
   layer?: Layer;
   selected?: boolean;
+  sampleRate: number;
+  onHear: () => Promise<() => void>;
+  onZoom: (event: WheelEvent, share: number) => void;
+  onPan?: (ms: number) => void;
   onSelect?: () => void;
-  onChange?: (label: string, change: (layer: Layer) => Layer) => void;
+  onChange?: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
   onMove?: (by: -1 | 1) => void;
   onRemove?: () => void;
 }
@@ -21,13 +25,8 @@ const LOWEST_DB = -48;
 const BARS_WIDTH = 112;
 
 /** One layer, or the sum: waveform, span of frequencies, the job it does as measured, level and offset. */
-export function LayerRow({ picture, hit, name, kind, figures, layer, selected, ...on }: Props) {
-  const [follow, width] = useWidth(360);
+export function LayerRow({ picture, hit, name, kind, figures, layer, selected, sampleRate, ...on }: Props) {
   const height = layer ? 44 : 60;
-  const full = Math.max(...hit.sum.high, ...hit.sum.low.map((value) => -value), 1e-4);
-  const own = picture ? Math.max(...picture.high, ...picture.low.map((value) => -value), 1e-4) : 1;
-  const zero = (-hit.start_ms / hit.span_ms) * width;
-  const silent = layer?.muted;
   return (
     <div className={`layer ${selected ? "selected" : ""}`} role="listitem" aria-label={name}>
       {layer ? (
@@ -41,28 +40,17 @@ export function LayerRow({ picture, hit, name, kind, figures, layer, selected, .
           <span className="soft small">{kind}</span>
         </div>
       )}
-      <div ref={follow} style={{ minWidth: 0 }}>
-        <svg
-          width={width}
-          height={height}
-          role="img"
-          aria-label={`Waveform of ${name}, peak ${figure(picture?.peak_db, "dBFS")}, ${figure(hit.span_ms, "ms")} shown`}
-        >
-          {Array.from(
-            { length: Math.floor(hit.span_ms / 50) + 1 },
-            (_, i) => zero + (i * 50 * width) / hit.span_ms,
-          ).map((x) => (
-            <line key={x} x1={x} x2={x} y1={0} y2={height} stroke="var(--line)" />
-          ))}
-          {picture && (
-            <path
-              d={wavePath(picture.low, picture.high, width, height, layer ? Math.max(own, full / 4) : full)}
-              fill={silent ? "var(--soft)" : "var(--kick)"}
-              opacity={silent ? 0.4 : 1}
-            />
-          )}
-        </svg>
-      </div>
+      <LayerWave
+        picture={picture}
+        hit={hit}
+        name={name}
+        sampleRate={sampleRate}
+        onHear={on.onHear}
+        onZoom={on.onZoom}
+        {...(layer ? { layer } : {})}
+        {...(on.onPan ? { onPan: on.onPan } : {})}
+        onMove={(offset_ms, gesture) => on.onChange?.(`${name}: start`, (one) => ({ ...one, offset_ms }), gesture)}
+      />
       <svg
         width={BARS_WIDTH}
         height={height}

@@ -35,3 +35,12 @@ export function newLayer(engine: EngineId, layers: Layer[], landingHz: number): 
   // The server fills in what is left out from the model, which is where defaults are described.
   return { id: `${engine}-${number}`, name, source } as Layer;
 }
+
+/** A kept layer for another hit, under an id and a name that are free there. */
+export function renamed(layer: Layer, name: string, layers: Layer[]): Layer {
+  const used = new Set(layers.flatMap((one) => [one.id, one.name]));
+  let number = 1;
+  const named = () => (number === 1 ? name : `${name} ${number}`);
+  while (used.has(`${layer.source.engine}-${number}`) || used.has(named())) number++;
+  return { ...layer, id: `${layer.source.engine}-${number}`, name: named(), muted: false, solo: false };
+}

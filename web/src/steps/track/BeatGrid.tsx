@@ -1,14 +1,16 @@
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
-import type { BassNote } from "../../api/types";
+import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
+import type { BassNote, Stroke } from "../../api/types";
 import { figure, pretty } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
+import { hitsOf, withHit } from "../hits/pads";
 import { CELL, kept, rowsOf, snap } from "./grid";
+import { HIT_ROW, HitRows, type Picked } from "./HitRows";
+import { StrokeRulers } from "./StrokeRulers";
 
-const LEFT = 40;
+const LEFT = 74;
 const RIGHT = 8;
 const ROW = 17;
-const KICK_ROW = 24;
 const LOWEST = 26;
 const HIGHEST = 41;
 const EDGE_PX = 7;
@@ -34,20 +36,23 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const beats = track.sheet.bars * 4;
   const [follow, width] = useWidth(840);
   const [selected, setSelected] = useState<number | null>(null);
+  const [picked, setPicked] = useState<Picked | null>(null);
   const drag = useRef<Drag | null>(null);
   const svg = useRef<SVGSVGElement>(null);
+  const hits = useMemo(() => hitsOf(track), [track]);
+  const top = hits.length * HIT_ROW + 2;
   const rows = rowsOf(rungs, track.bass_notes, LOWEST, HIGHEST);
-  const height = KICK_ROW + rows.length * ROW + 16;
+  const height = top + rows.length * ROW + 16;
   const x = (at: number) => LEFT + (at / beats) * (width - LEFT - RIGHT);
-  const y = (note: number) => KICK_ROW + 4 + rows.indexOf(note) * ROW;
+  const y = (note: number) => top + 4 + rows.indexOf(note) * ROW;
 
-  const place = (event: PointerEvent): { beats: number; row: number; kick: boolean } => {
+  const place = (event: PointerEvent): { beats: number; row: number; hits: boolean } => {
     const rect = svg.current?.getBoundingClientRect();
     const px = event.clientX - (rect?.left ?? 0);
     const py = event.clientY - (rect?.top ?? 0);
     const at = ((px - LEFT) / (width - LEFT - RIGHT)) * beats;
-    const row = Math.floor((py - KICK_ROW - 4) / ROW);
-    return { beats: at, row: Math.min(rows.length - 1, Math.max(0, row)), kick: py < KICK_ROW };
+    const row = Math.floor((py - top - 4) / ROW);
+    return { beats: at, row: Math.min(rows.length - 1, Math.max(0, row)), hits: py < top };
   };
   const setNotes = (label: string, change: (notes: BassNote[]) => BassNote[], gesture?: string) =>
     editor.edit(label, (now) => ({ ...now, bass_notes: change(now.bass_notes) }), gesture);
@@ -57,13 +62,8 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
       (notes) => notes.map((note, i) => (i === index ? kept({ ...note, ...change }, beats) : note)),
       gesture,
     );
-  const toggleKick = (at: number) =>
-    editor.edit("Kick pattern", (now) => ({
-      ...now,
-      kick_at_beats: now.kick_at_beats.includes(at)
-        ? now.kick_at_beats.filter((other) => other !== at)
-        : [...now.kick_at_beats, at].sort((one, other) => one - other),
-    }));
+  const setStrokes = (id: string, label: string, change: (strokes: Stroke[]) => Stroke[], gesture?: string) =>
+    editor.edit(label, (now) => withHit(now, id, (one) => ({ ...one, strokes: change(one.strokes) })), gesture);
   const remove = (index: number) => {
     setNotes("Remove bass note", (notes) => notes.filter((_, i) => i !== index));
     setSelected(null);
@@ -72,7 +72,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const down = (event: PointerEvent<SVGSVGElement>) => {
     if (event.button !== 0) return;
     const at = place(event);
-    if (at.beats < 0 || at.beats >= beats || at.kick) return;
+    if (at.beats < 0 || at.beats >= beats || at.hits) return;
     const note = rows[at.row] as number;
     const found = track.bass_notes.findIndex(
       (one) => one.note === note && at.beats >= one.at_beats && at.beats < one.at_beats + one.length_beats,
@@ -133,8 +133,8 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
       <div className="bench-head">
         <h3>Pattern</h3>
         <span className="soft">
-          Click to add; drag to move; drag the right edge to lengthen; Delete removes. Arrow keys move the note in
-          focus.
+          Click to add; drag a note to move it, its right edge to lengthen it, a stroke up or down for strength;
+          Shift-click picks a stroke; Delete removes.
         </span>
         {selected !== null && track.bass_notes[selected] && (
           <button type="button" className="btn btn-plain ms-auto" onClick={() => remove(selected)}>
@@ -156,9 +156,6 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
             drag.current = null;
           }}
         >
-          <text x={LEFT - 6} y={16} textAnchor="end" className="strong">
-            kick
-          </text>
           {rows.map((note) => {
             const tonic = rungs.find((rung) => rung.note === note)?.tonic;
             return (
@@ -194,34 +191,18 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
               )}
             </g>
           ))}
-          {Array.from({ length: beats / CELL }, (_, cell) => {
-            const at = cell * CELL;
-            const on = track.kick_at_beats.includes(at);
-            return (
-              <rect
-                key={at}
-                role="checkbox"
-                aria-checked={on}
-                aria-label={`Kick on beat ${at + 1}`}
-                tabIndex={on || cell % 4 === 0 ? 0 : -1}
-                x={x(at) + 1}
-                y={3}
-                width={Math.max(2, x(CELL) - x(0) - 2)}
-                height={KICK_ROW - 6}
-                rx={2}
-                fill={on ? "var(--kick)" : "var(--band)"}
-                onPointerDown={(event) => {
-                  event.stopPropagation();
-                  if (event.button === 0) toggleKick(at);
-                }}
-                onKeyDown={(event) => {
-                  if (event.key !== "Enter") return;
-                  event.preventDefault();
-                  toggleKick(at);
-                }}
-              />
-            );
-          })}
+          <HitRows
+            hits={hits}
+            beats={beats}
+            left={LEFT}
+            x={x}
+            picked={picked}
+            onPick={(now) => {
+              setPicked(now);
+              setSelected(null);
+            }}
+            onStrokes={setStrokes}
+          />
           {track.bass_notes.map((note, index) =>
             note.at_beats >= beats ? null : (
               <rect
@@ -246,6 +227,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           )}
         </svg>
       </div>
+      {picked && <StrokeRulers hits={hits} picked={picked} onStrokes={setStrokes} />}
     </>
   );
 }

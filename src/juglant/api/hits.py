@@ -1,0 +1,77 @@
+"""One hit of a track: what the bench draws of it, and how its strokes sound."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Query, Request, Response
+
+from juglant.api.tracks import ERRORS, Number, Store, TrackId
+from juglant.core.model.hit import Hit
+from juglant.core.pictures.layers import HitPicture
+from juglant.services.hits import HitView, hit_view, preview, sound_wav, stroke_key, stroke_wav
+
+live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
+router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
+HitId = Annotated[str, Path(pattern=r"^[a-z0-9-]{1,40}$")]
+LayerId = Annotated[str | None, Query(pattern=r"^[a-z0-9-]{1,40}$")]
+FromMs = Annotated[float, Query(ge=-200, le=30000, allow_inf_nan=False)]
+SpanMs = Annotated[float | None, Query(ge=1, le=31000, allow_inf_nan=False)]
+
+
+@router.get("/{hit_id}")
+def get_hit(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    store: Store,
+    from_ms: FromMs = 0,
+    span_ms: SpanMs = None,
+) -> HitView:
+    """Picture, figures and what each processor changed; the picture of a stretch of time where one is named."""
+    return hit_view(store.track_at(track_id, number), hit_id, None if span_ms is None else (from_ms, span_ms))
+
+
+@router.get(
+    "/{hit_id}/stroke.wav",
+    response_class=Response,
+    responses={200: {"content": {"audio/wav": {}}}, 304: {"description": "The caller has it already."}},
+)
+def stroke(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    request: Request,
+    store: Store,
+    velocity: Annotated[int, Query(ge=1, le=127)] = 127,
+    robin: Annotated[int, Query(ge=0, le=7)] = 0,
+    layer: LayerId = None,
+) -> Response:
+    """One stroke of a hit, or one layer of it, as a 32-bit float WAV."""
+    track = store.track_at(track_id, number)
+    tag = f'"{stroke_key(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)}"'
+    headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
+    if request.headers.get("if-none-match") == tag:
+        return Response(status_code=304, headers=headers)
+    data = stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
+    return Response(data, media_type="audio/wav", headers=headers)
+
+
+@live.post("/{hit_id}/preview")
+def live_picture(
+    track_id: TrackId, hit_id: HitId, body: Hit, store: Store, from_ms: FromMs = 0, span_ms: SpanMs = None
+) -> HitPicture:
+    """The picture of a hit as it would be, for a drag to follow; nothing is stored."""
+    shown = None if span_ms is None else (from_ms, span_ms)
+    return preview(store.state(track_id).track, hit_id, body, shown)
+
+
+@live.post(
+    "/{hit_id}/sound",
+    response_class=Response,
+    responses={200: {"content": {"audio/wav": {}}}},
+)
+def live_sound(track_id: TrackId, hit_id: HitId, body: Hit, store: Store) -> Response:
+    """A hit as it would sound at full strength, as a 32-bit float WAV; nothing is stored."""
+    track = store.state(track_id).track.with_hit(hit_id, body)
+    return Response(sound_wav(track, hit_id), media_type="audio/wav")

@@ -1,0 +1,127 @@
+"""Rolls of a hit and their contact sheets; hits and layers that are kept."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Query, Response
+from pydantic import Field
+
+from juglant.api.hits import HitId
+from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
+from juglant.core.hit.roll import Roll
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import Role
+from juglant.services.hits import sound_wav
+from juglant.services.variations import (
+    Kept,
+    Variation,
+    add_roll,
+    all_kept,
+    contact_sheet,
+    keep_hit,
+    morph,
+    rolls_of,
+    variation,
+)
+from juglant.store.kept import Kind
+from juglant.store.rolls import RollRow
+
+router = APIRouter(prefix="/api", responses=ERRORS)
+Seed = Annotated[int, Query(ge=0, le=2**31)]
+Amount = Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)]
+Index = Annotated[int, Path(ge=0, le=15)]
+
+
+class NewRoll(Request_):
+    """How far a roll may go, and whether only the front controls move."""
+
+    amount_pct: float = Field(default=40, ge=0, le=100)
+    only_front: bool = False
+
+
+class Keep(Request_):
+    """What to keep, under which name; `replace` takes over a name that is in use."""
+
+    kind: Kind = "hit"
+    name: str = Field(min_length=1, max_length=40)
+    role: Role
+    hit: Hit
+    replace: bool = False
+
+
+class Morph(OnEdition):
+    """Two hits and how far to go from the first to the second, 0 to 1."""
+
+    hit_id: str = Field(max_length=40)
+    one: Hit
+    other: Hit
+    share: float = Field(ge=0, le=1)
+
+
+@router.get("/tracks/{track_id}/hits/{hit_id}/rolls")
+def list_rolls(track_id: TrackId, hit_id: HitId, store: Store) -> list[RollRow]:
+    """Every roll of a hit, the newest first."""
+    return rolls_of(store, track_id, hit_id)
+
+
+@router.post("/tracks/{track_id}/hits/{hit_id}/rolls", status_code=201)
+def new_roll(track_id: TrackId, hit_id: HitId, body: NewRoll, store: Store) -> RollRow:
+    """Roll a hit as it stands now; the roll is in the history before the answer."""
+    return add_roll(store, track_id, hit_id, amount_pct=body.amount_pct, only_front=body.only_front)
+
+
+@router.get("/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet")
+def sheet(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    store: Store,
+    seed: Seed,
+    amount_pct: Amount = 40,
+    only_front: bool = False,
+) -> list[Variation]:
+    """The contact sheet of a roll: sixteen variations, measured."""
+    return contact_sheet(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front))
+
+
+@router.get(
+    "/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet/{index}.wav",
+    response_class=Response,
+    responses={200: {"content": {"audio/wav": {}}}},
+)
+def variation_sound(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    index: Index,
+    store: Store,
+    seed: Seed,
+    amount_pct: Amount = 40,
+    only_front: bool = False,
+) -> Response:
+    """One variation as a 32-bit float WAV, at the hit's level in the loop."""
+    track = store.track_at(track_id, number)
+    hit = variation(track, hit_id, Roll(seed, amount_pct, only_front), index)
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(sound_wav(track.with_hit(hit_id, hit), hit_id), media_type="audio/wav", headers=headers)
+
+
+@router.get("/kept")
+def list_kept(store: Store) -> list[Kept]:
+    """Every kept hit and layer, the newest first."""
+    return all_kept(store)
+
+
+@router.post("/tracks/{track_id}/kept", status_code=201)
+def keep(track_id: TrackId, body: Keep, store: Store) -> Kept:
+    """Keep a hit or a layer, measured at the track's rate; refused where the name is in use."""
+    track = store.state(track_id).track
+    return keep_hit(store, track, body.kind, body.name, role=body.role, hit=body.hit, replace=body.replace)
+
+
+@router.post("/tracks/{track_id}/morph")
+def morph_hit(track_id: TrackId, body: Morph, store: Store) -> TrackState:
+    """Put a hit between two others."""
+    state = morph(store, track_id, body.edition, body.hit_id, one=body.one, other=body.other, share=body.share)
+    return answer(state)

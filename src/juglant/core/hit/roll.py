@@ -1,0 +1,142 @@
+"""Seeded variations of a hit, and what lies between two hits.
+
+A roll moves each ruler a little way from where it stands, never out of its musical range, never a landing (the hit stays
+in tune) and never a locked one; the same hit, seed, place and amount give the same variation on any machine.
+"""
+
+from __future__ import annotations
+
+import zlib
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from juglant.core.model.fields import Limits, limits_of, musical_of, place_of, value_at
+from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.parameter import Description
+from juglant.core.synth.registry import AnyEngine
+
+# Standard deviation on the ruler at 100 % (this project's choice): most of it is within reach, seldom the ends.
+SPREAD = 0.28
+LEVEL_SPREAD_DB, LEVEL_REACH_DB = 4.0, 9.0
+LANDING = "landing_hz"
+SEEDS = 10000
+GONE_DB = -60.0
+
+
+@dataclass(frozen=True)
+class Roll:
+    """What sixteen variations are made with."""
+
+    seed: int
+    amount_pct: float
+    only_front: bool
+
+
+def key_of(layer: Layer, name: str) -> str:
+    """How a parameter of a layer is named in locks and front controls."""
+    return f"{layer.id}/{name}"
+
+
+def rulers_of(model: type[BaseModel]) -> list[str]:
+    """Names of the parameters of a model that are rulers."""
+    return [name for name in model.model_fields if limits_of(model, name) is not None]
+
+
+def _rng(roll: Roll, index: int, key: str) -> np.random.Generator:
+    # Each parameter has its own numbers: a lock or another layer changes nothing of the rest.
+    return np.random.default_rng([roll.seed, index, zlib.crc32(key.encode())])
+
+
+def _moved(value: float, limits: Limits, musical: tuple[float, float], amount: float, rng: np.random.Generator) -> float:
+    """A value some way along its ruler, inside its musical range widened to where it stands."""
+    low, high = min(musical[0], value), max(musical[1], value)
+    place = place_of(value, limits) + SPREAD * amount * float(rng.standard_normal())
+    return min(high, max(low, value_at(place, limits)))
+
+
+def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
+    """Variation `index` of a roll; only front controls move where the roll says so."""
+    amount, locked, front = roll.amount_pct / 100, set(hit.locked), set(hit.front)
+
+    def free(key: str) -> bool:
+        return key not in locked and (key in front if roll.only_front else True)
+
+    layers = []
+    for layer in hit.layers:
+        model, update = type(layer.source), {}
+        for name in rulers_of(model):
+            key = key_of(layer, name)
+            if not free(key) or (name == LANDING and key not in front):
+                continue
+            limits = limits_of(model, name)
+            assert limits is not None  # noqa: S101 - rulers_of has just asked
+            value = getattr(layer.source, name)
+            if limits.unit == "dB" and value <= limits.low == GONE_DB:
+                # What is switched off stays off.
+                continue
+            update[name] = _moved(value, limits, musical_of(model, name), amount, _rng(roll, index, key))
+        if "seed" in model.model_fields and free(key_of(layer, "seed")) and not roll.only_front:
+            update["seed"] = int(_rng(roll, index, key_of(layer, "seed")).integers(SEEDS))
+        gain_db = layer.gain_db
+        if free(key_of(layer, "gain_db")):
+            by = amount * LEVEL_SPREAD_DB * float(_rng(roll, index, key_of(layer, "gain_db")).standard_normal())
+            gain_db = min(6.0, max(GONE_DB, gain_db + min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, by))))
+        source: AnyEngine = layer.source.model_copy(update=update)
+        layers.append(layer.model_copy(update={"source": source, "gain_db": round(gain_db, 2)}))
+    return hit.model_copy(update={"layers": tuple(layers)})
+
+
+def _between(one: Any, other: Any, share: float) -> Any:
+    """A description between two of the same kind: rulers on their own scale, anything else from the nearer."""
+    update: dict[str, Any] = {}
+    model: type[BaseModel] = type(one)
+    for name in model.model_fields:
+        limits = limits_of(model, name)
+        a, b = getattr(one, name), getattr(other, name)
+        if limits is not None:
+            update[name] = value_at((1 - share) * place_of(a, limits) + share * place_of(b, limits), limits)
+        else:
+            update[name] = a if share < 0.5 else b
+    return one.model_copy(update=update)
+
+
+def _chain(one: tuple[Description, ...], other: tuple[Description, ...], share: float) -> Any:
+    if [type(a) for a in one] != [type(b) for b in other]:
+        return one if share < 0.5 else other
+    return tuple(_between(a, b, share) for a, b in zip(one, other, strict=True))
+
+
+def _faded(layer: Layer, share: float) -> Layer:
+    """A layer that only one of two hits has, at its share of the way to gone."""
+    gain_db = layer.gain_db + (1 - share) * (GONE_DB - layer.gain_db)
+    return layer.model_copy(update={"gain_db": round(gain_db, 2)})
+
+
+def morphed(one: Hit, other: Hit, share: float) -> Hit:
+    """A hit `share` (0 to 1) of the way from one to another.
+
+    Layers of the same id and engine move on their rulers; any other fades in or out. Raises ValueError beyond 0 to 1.
+    """
+    if not 0 <= share <= 1:
+        raise ValueError(f"share must be 0 to 1, got {share}")
+    if share in (0, 1):
+        return other if share else one
+    others, layers = {layer.id: layer for layer in other.layers}, []
+    for layer in one.layers:
+        twin = others.get(layer.id)
+        if twin is None or type(twin.source) is not type(layer.source):
+            layers.append(_faded(layer, 1 - share))
+            continue
+        others.pop(layer.id)
+        made = _between(layer, twin, share)
+        source = _between(layer.source, twin.source, share)
+        layers.append(made.model_copy(update={"source": source, "chain": _chain(layer.chain, twin.chain, share)}))
+    taken = {layer.id for layer in layers}
+    for left in others.values():
+        name = left.id if left.id not in taken else f"{left.id[:36]}-b"
+        layers.append(_faded(left.model_copy(update={"id": name}), share))
+    near = one if share < 0.5 else other
+    return near.model_copy(update={"layers": tuple(layers[:16]), "bus": _chain(one.bus, other.bus, share)})

@@ -1,0 +1,24 @@
+"""What comes out of each processor, remembered: the screen and the findings ask for the same."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from juglant.core.hit.render import layer_stages
+from juglant.core.model.hit import Hit
+from juglant.core.types import Samples
+
+
+@lru_cache(maxsize=64)
+def _stages(hit: Hit, sample_rate: int, bpm: float) -> list[Samples]:
+    return layer_stages(hit, hit.layers[0], sample_rate=sample_rate, bpm=bpm)
+
+
+def stages_of_layer(hit: Hit, layer_id: str, sample_rate: int, bpm: float) -> list[Samples]:
+    """What comes out of a layer's source and then of each processor of its chain, each (channels, frames)."""
+    own = next(layer for layer in hit.layers if layer.id == layer_id)
+    if not own.chain:
+        return []
+    # Only what this chain is made from: another layer's change renders nothing here.
+    striker = tuple(layer for layer in hit.layers if layer.id == own.struck_by)
+    return _stages(Hit(layers=(own, *striker)), sample_rate, bpm)

@@ -1,0 +1,113 @@
+"""One stroke of a hit: softer is quieter, darker, slower and whatever its maps say; round robins are not quite alike."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, render_hit
+from juglant.core.model.fields import limits_of, place_of, value_at
+from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.velocity import BRIGHT_OCTAVES, HARDEST, SOFTEST
+from juglant.core.signal.envelope import with_edges
+from juglant.core.signal.filters import butterworth, filter_hit
+from juglant.core.types import Samples
+
+TOP_HZ = 16000.0
+# Seeds of round robins lie this far apart, so that no robin has the next seed's noise.
+SEED_STEP = 977
+MOST_SEED = 9999
+
+
+def strength(velocity: int) -> float:
+    """0 for the softest stroke, 1 for the hardest."""
+    return (velocity - SOFTEST) / (HARDEST - SOFTEST)
+
+
+def level_db(hit: Hit, velocity: int) -> float:
+    """Level of a stroke against the hardest, dB: even in dB from one end to the other."""
+    return -hit.velocity.range_db * (1 - strength(velocity))
+
+
+def _mapped(hit: Hit, velocity: int) -> Hit:
+    """The hit with its mapped parameters where a stroke's strength puts them."""
+    layers = {layer.id: layer for layer in hit.layers}
+    for one in hit.velocity.maps:
+        layer = layers.get(one.layer_id)
+        source = None if layer is None else layer.source
+        limits = None if source is None else limits_of(type(source), one.parameter)
+        if layer is None or source is None or limits is None:
+            continue
+        hard = place_of(getattr(source, one.parameter), limits)
+        soft = place_of(min(limits.high, max(limits.low, one.soft)), limits)
+        value = value_at(soft + strength(velocity) * (hard - soft), limits)
+        layers[one.layer_id] = layer.model_copy(update={"source": source.model_copy(update={one.parameter: value})})
+    return hit.model_copy(update={"layers": tuple(layers[layer.id] for layer in hit.layers)})
+
+
+def _robin(layer: Layer, hit: Hit, robin: int, index: int) -> Layer:
+    """A layer as a round robin has it: other noise, a little off in level and pitch."""
+    rng = np.random.default_rng([robin, index])
+    settings, source = hit.velocity, layer.source
+    if hasattr(source, "seed"):
+        source = source.model_copy(update={"seed": (source.seed + SEED_STEP * robin) % (MOST_SEED + 1)})
+    level, cents = rng.uniform(-0.5, 0.5, 2)
+    return layer.model_copy(
+        update={
+            "source": source,
+            "gain_db": layer.gain_db + settings.robin_db * level,
+            "tune_cents": layer.tune_cents + settings.robin_cents * cents,
+        }
+    )
+
+
+def stroke_hit(hit: Hit, *, velocity: int, robin: int) -> Hit:
+    """The description a stroke is rendered from; robin 0 is the hit as it is set."""
+    mapped = _mapped(hit, velocity) if hit.velocity.maps and velocity < HARDEST else hit
+    if robin % hit.velocity.robins == 0:
+        return mapped
+    turn = robin % hit.velocity.robins
+    return mapped.model_copy(
+        update={"layers": tuple(_robin(layer, hit, turn, index) for index, layer in enumerate(mapped.layers))}
+    )
+
+
+def _softened(audio: Samples, hit: Hit, velocity: int, sample_rate: int) -> Samples:
+    soft = 1 - strength(velocity)
+    rows = np.atleast_2d(audio)
+    if hit.velocity.darker_octaves > BRIGHT_OCTAVES:
+        corner = TOP_HZ * 2 ** (-hit.velocity.darker_octaves * soft)
+        sections = butterworth(2, corner, "lowpass", sample_rate=sample_rate)
+        rows = np.stack([filter_hit(row, sections) for row in rows])
+    start_ms = hit.velocity.softer_ms * soft
+    rows = np.stack([with_edges(row, start_ms=start_ms, end_ms=1.0, sample_rate=sample_rate) for row in rows])
+    rows = rows * 10 ** (level_db(hit, velocity) / 20)
+    return rows[0] if audio.ndim == 1 else rows
+
+
+def render_stroke(hit: Hit, *, velocity: int, robin: int = 0, sample_rate: int, bpm: float = DEFAULT_BPM) -> RenderedHit:
+    """One stroke, velocity 1 to 127; at 127 it is the hit as set. Raises ValueError for any other velocity."""
+    if not SOFTEST <= velocity <= HARDEST:
+        raise ValueError(f"velocity must be {SOFTEST} to {HARDEST}, got {velocity}")
+    whole = render_hit(stroke_hit(hit, velocity=velocity, robin=robin), sample_rate=sample_rate, bpm=bpm)
+    if velocity == HARDEST or not whole.audio.size:
+        return whole
+    return RenderedHit(_softened(whole.audio, hit, velocity, sample_rate), whole.lead_frames)
+
+
+@lru_cache(maxsize=128)
+def cached_stroke(hit: Hit, velocity: int, robin: int, sample_rate: int, bpm: float) -> RenderedHit:
+    """A stroke, remembered by its description (pure, bounded)."""
+    rendered = render_stroke(hit, velocity=velocity, robin=robin, sample_rate=sample_rate, bpm=bpm)
+    rendered.audio.setflags(write=False)
+    return rendered
+
+
+@lru_cache(maxsize=32)
+def cached_mono(hit: Hit, velocity: int, robin: int, sample_rate: int, bpm: float) -> RenderedHit:
+    """A stroke folded down to one channel, remembered."""
+    stroke = cached_stroke(hit, velocity, robin, sample_rate, bpm)
+    audio = folded(stroke.audio)
+    audio.setflags(write=False)
+    return RenderedHit(audio, stroke.lead_frames)

@@ -1,0 +1,83 @@
+"""Stems of the kit: each hit's strokes with their strength, timing, round robin, and what cuts them."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from functools import lru_cache
+
+import numpy as np
+
+from juglant.core.chain.registry import timed
+from juglant.core.hit.render import RenderedHit
+from juglant.core.hit.strokes import cached_stroke
+from juglant.core.mix.place import cut, place
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KitHit
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.track import Track
+from juglant.core.music.tempo import frame_at
+from juglant.core.types import Samples
+
+KIT_PREFIX = "kit-"
+
+
+def stroke_tempo(hit: Hit, bpm: float) -> float:
+    """The tempo where it changes how a hit sounds, else 0: then no tempo renders it anew."""
+    return bpm if timed(hit.bus) or any(timed(layer.chain) for layer in hit.layers) else 0.0
+
+
+def kit_description(track: Track, hit_id: str) -> Track:
+    """The part of a track that one hit's stem is made from: the hit, and when those of its choke group are struck."""
+    own, hit = track.sheet, track.hit_of(hit_id)
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
+    mates = tuple(
+        one.model_copy(update={"hit": Hit(), "name": "x", "role": "percussion", "gain_db": 0.0})
+        for one in track.kit
+        if one.id != hit_id and one.choke == hit.choke and hit.choke
+    )
+    return Track(sheet=sheet, kit=(hit.model_copy(update={"name": "x", "role": "percussion"}), *mates))
+
+
+def _starts(track: Track, hit: KitHit) -> list[int]:
+    sheet = track.sheet
+    return [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in track.played(hit)]
+
+
+def _room(start: int, cutters: list[int], total: int) -> int:
+    """Frames until the next of the starts that cut a stroke, the loop's wrap in; `cutters` rise."""
+    after = bisect_right(cutters, start)
+    return (cutters[after] if after < len(cutters) else cutters[0] + total) - start
+
+
+def kit_stem(track: Track, hit: KitHit) -> Samples:
+    """One hit's pattern as it sounds on the second pass, (loop_frames,) or (2, loop_frames)."""
+    sheet = track.sheet
+    total = frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
+    own, rings = _starts(track, hit), hit.hit.velocity.rings
+    others = [
+        start
+        for one in track.kit
+        if one.id != hit.id and one.choke == hit.choke and hit.choke
+        for start in _starts(track, one)
+    ]
+    cutters = sorted({*others, *([] if rings else own)})
+    tempo, gain = stroke_tempo(hit.hit, sheet.bpm), 10 ** (hit.gain_db / 20)
+    sounds: list[tuple[int, RenderedHit, Samples]] = []
+    for index, (stroke, start) in enumerate(zip(track.played(hit), own, strict=True)):
+        robin = index % hit.hit.velocity.robins
+        rendered = cached_stroke(hit.hit, stroke.velocity, robin, sheet.sample_rate, tempo)
+        room = _room(start, cutters, total) + rendered.lead_frames if cutters else rendered.audio.shape[-1]
+        sounds.append((start, rendered, cut(rendered.audio, room, sample_rate=sheet.sample_rate)))
+    wide = any(sound.ndim == 2 for _, _, sound in sounds)
+    out = np.zeros((2, total) if wide else total)
+    for start, rendered, sound in sounds:
+        place(out, sound * gain, start - rendered.lead_frames)
+    return out
+
+
+@lru_cache(maxsize=48)
+def cached_kit_stem(description: Track) -> Samples:
+    """The stem of the first hit of a description, remembered (pure, bounded)."""
+    stem = kit_stem(description, description.kit[0])
+    stem.setflags(write=False)
+    return stem

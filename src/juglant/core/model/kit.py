@@ -1,0 +1,42 @@
+"""The kit: every hit of a track with its place in the loop."""
+
+from __future__ import annotations
+
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+
+from juglant.core.model.hit import Hit
+from juglant.core.model.parameter import Description, parameter
+
+Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion"]
+KICK_ID = "kick"
+MOST_HITS, MOST_STROKES = 16, 512
+
+
+class Stroke(Description):
+    """One stroke of a hit; not on the loop's length is kept and unheard."""
+
+    at_beats: float = Field(ge=0, lt=32, json_schema_extra={"unit": "beats"})
+    velocity: int = Field(default=100, ge=1, le=127, title="Velocity", description="Strength, 1 to 127.")
+    shift_ms: float = parameter(0, -50, 50, "ms", "Earlier or later than the grid.", title="Timing", step=1)
+
+
+class KitHit(Description):
+    """One hit of the kit: what it is, how it sounds, where it is played."""
+
+    id: str = Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")
+    name: str = Field(min_length=1, max_length=40)
+    role: Role
+    hit: Hit = Hit()
+    strokes: tuple[Stroke, ...] = Field(default=(), max_length=MOST_STROKES)
+    gain_db: float = parameter(-10, -40, 6, "dB", "Level in the loop.", title="Level in the loop", step=0.5)
+    choke: int = Field(
+        default=0, ge=0, le=8, title="Choke group", description="Hits of one group cut each other; 0 is none."
+    )
+
+    @model_validator(mode="after")
+    def _strokes_differ(self) -> Self:
+        if len({stroke.at_beats for stroke in self.strokes}) != len(self.strokes):
+            raise ValueError("strokes must not name a position twice")
+        return self

@@ -1,0 +1,96 @@
+"""The contact sheet: a small picture and the measured features of each variation."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+from scipy import fft
+
+from juglant.core.hit.render import render_hit
+from juglant.core.measure.bands import zone_energies
+from juglant.core.measure.landing import measure_landing
+from juglant.core.measure.level import db
+from juglant.core.measure.timing import measure_timing
+from juglant.core.model.hit import Hit
+from juglant.core.pictures.layers import heard_frames
+from juglant.core.pictures.strip import Picture, rounded
+from juglant.core.types import Samples
+
+COLUMNS = 72
+LOW_ZONES = ("under", "sub", "weight")
+SILENT = 1e-6
+LOWEST_HZ, HIGHEST_HZ = 20.0, 18000.0
+
+
+class Features(Picture):
+    """What variations are sorted by; None where the sound does not allow one."""
+
+    length_ms: float | None
+    brightness_hz: float | None
+    sub_db: float | None
+    landing_hz: float | None
+    peak_db: float | None
+
+
+class Thumbnail(Picture):
+    """A hit small: lowest and highest sample in each column of its heard part."""
+
+    span_ms: float
+    low: tuple[float, ...]
+    high: tuple[float, ...]
+
+
+class Small(Picture):
+    """Picture and features of one hit."""
+
+    thumbnail: Thumbnail
+    features: Features
+
+
+def brightness_hz(audio: Samples, *, sample_rate: int) -> float | None:
+    """Energy-weighted mean frequency on a logarithmic scale, Hz; None for silence."""
+    power = np.abs(fft.rfft(audio)) ** 2
+    frequency = fft.rfftfreq(audio.size, 1 / sample_rate)
+    inside = (frequency >= LOWEST_HZ) & (frequency <= HIGHEST_HZ)
+    total = float(power[inside].sum())
+    if total <= SILENT**2:
+        return None
+    return float(2 ** (float(power[inside] @ np.log2(frequency[inside])) / total))
+
+
+def measured_small(audio: Samples, *, sample_rate: int) -> Small:
+    """Picture and features of (frames,)."""
+    count = max(heard_frames(audio), COLUMNS)
+    line = np.zeros(count)
+    line[: min(count, audio.size)] = audio[:count]
+    edges = np.linspace(0, count, COLUMNS + 1).astype(int)[:-1]
+    thumbnail = Thumbnail(
+        span_ms=round(1000 * count / sample_rate, 1),
+        low=rounded(np.minimum.reduceat(line, edges), 3),
+        high=rounded(np.maximum.reduceat(line, edges), 3),
+    )
+    peak = float(np.max(np.abs(audio), initial=0.0))
+    if peak <= SILENT:
+        empty = Features(length_ms=None, brightness_hz=None, sub_db=None, landing_hz=None, peak_db=None)
+        return Small(thumbnail=thumbnail, features=empty)
+    zones = zone_energies(audio, sample_rate=sample_rate)
+    low, total = sum(zones[name] for name in LOW_ZONES), sum(zones.values())
+    bright = brightness_hz(audio, sample_rate=sample_rate)
+    return Small(
+        thumbnail=thumbnail,
+        features=Features(
+            length_ms=measure_timing(audio, sample_rate=sample_rate).length_ms,
+            brightness_hz=None if bright is None else round(bright, 1),
+            sub_db=round(10 * math.log10(max(low / total, 1e-12)), 1),
+            landing_hz=measure_landing(audio, sample_rate=sample_rate).landing_hz,
+            peak_db=round(db(peak), 1),
+        ),
+    )
+
+
+@lru_cache(maxsize=256)
+def small_of(hit: Hit, sample_rate: int, bpm: float) -> Small:
+    """Picture and features of a hit as set (pure, remembered, bounded)."""
+    return measured_small(render_hit(hit, sample_rate=sample_rate, bpm=bpm).mono, sample_rate=sample_rate)

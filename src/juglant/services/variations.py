@@ -1,0 +1,134 @@
+"""Rolling variations of a hit, their history, keeping and morphing."""
+
+from __future__ import annotations
+
+import json
+from concurrent.futures import ThreadPoolExecutor
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.hit.roll import Roll, morphed, rolled
+from juglant.core.mix.kit import stroke_tempo
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import Role
+from juglant.core.model.track import Track
+from juglant.core.pictures.sheet import Features, Small, small_of
+from juglant.services.tracks import State, Workspace
+from juglant.store import kept as kept_table
+from juglant.store import rolls as roll_table
+from juglant.store.database import opened, transaction
+from juglant.store.kept import Kind
+from juglant.store.rolls import RollRow
+from juglant.store.tracks import head_of
+
+SHEET = 16
+WORKERS = 2
+
+
+class Variation(BaseModel):
+    """One place of a contact sheet: the hit, its picture and features."""
+
+    model_config = ConfigDict(frozen=True)
+    index: int
+    hit: Hit
+    small: Small
+
+
+class Kept(BaseModel):
+    """One kept hit, or a hit of one kept layer."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    kind: Literal["hit", "layer"]
+    name: str
+    role: Role
+    hit: Hit
+    features: Features
+    created_at: str
+
+
+def variation(track: Track, hit_id: str, roll: Roll, index: int) -> Hit:
+    """One variation of a hit; raises NoSuchPart where there is no such place on the sheet."""
+    if not 0 <= index < SHEET:
+        raise NoSuchPart(f"a sheet has places 0 to {SHEET - 1}, got {index}")
+    return rolled(track.hit_of(hit_id).hit, roll, index)
+
+
+def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
+    """Sixteen variations with what they measure; the same for the same track and roll."""
+    sheet = track.sheet
+    made = [variation(track, hit_id, roll, index) for index in range(SHEET)]
+    with ThreadPoolExecutor(WORKERS) as pool:
+        smalls = list(pool.map(lambda hit: small_of(hit, sheet.sample_rate, stroke_tempo(hit, sheet.bpm)), made))
+    return [Variation(index=k, hit=hit, small=small) for k, (hit, small) in enumerate(zip(made, smalls, strict=True))]
+
+
+def add_roll(store: Workspace, track_id: str, hit_id: str, *, amount_pct: float, only_front: bool) -> RollRow:
+    """A new roll of a hit as the track stands now; raises NoSuchPart where the track has no such hit."""
+    store.state(track_id).track.hit_of(hit_id)
+    with opened(store.path) as connection, transaction(connection):
+        revision = head_of(connection, track_id).revision
+        return roll_table.add_roll(connection, track_id, revision, hit_id, amount_pct=amount_pct, only_front=only_front)
+
+
+def rolls_of(store: Workspace, track_id: str, hit_id: str) -> list[RollRow]:
+    """Every roll of a hit, the newest first."""
+    with opened(store.path) as connection:
+        head_of(connection, track_id)
+        return roll_table.rolls_of(connection, track_id, hit_id)
+
+
+def keep_hit(store: Workspace, track: Track, kind: Kind, name: str, *, role: Role, hit: Hit, replace: bool) -> Kept:
+    """Keep a hit, or the first layer of one; raises InvalidTrack where it has none, NameTaken where the name is in use."""
+    if not hit.layers:
+        raise InvalidTrack("an empty hit cannot be kept; add a layer first")
+    if kind == "layer":
+        hit = Hit(layers=(hit.layers[0].model_copy(update={"muted": False, "solo": False, "struck_by": None}),))
+    features = small_of(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm)).features
+    with opened(store.path) as connection, transaction(connection):
+        row = kept_table.keep(
+            connection,
+            kind,
+            name,
+            role=role,
+            body=hit.model_dump_json(),
+            features=features.model_dump_json(),
+            replace=replace,
+        )
+    return _kept(row)
+
+
+def _kept(row: kept_table.KeptRow) -> Kept:
+    return Kept(
+        id=row.id,
+        kind=row.kind,
+        name=row.name,
+        role=row.role,
+        hit=Hit.model_validate_json(row.body),
+        features=Features.model_validate(json.loads(row.features)),
+        created_at=row.created_at,
+    )
+
+
+def all_kept(store: Workspace) -> list[Kept]:
+    """Everything kept that can be read, the newest first."""
+    with opened(store.path) as connection:
+        rows = kept_table.all_kept(connection)
+    found = []
+    for row in rows:
+        try:
+            found.append(_kept(row))
+        except ValidationError:
+            # Written by a newer version: it stays in the file, and is not shown here.
+            continue
+    return found
+
+
+def morph(store: Workspace, track_id: str, edition: int, hit_id: str, *, one: Hit, other: Hit, share: float) -> State:
+    """The hit between two others, as an edit of the track."""
+    track = store.state(track_id).track
+    track.hit_of(hit_id)
+    changed = track.with_hit(hit_id, morphed(one, other, share))
+    return store.edit(track_id, edition, changed, label=f"Morph {round(100 * share)} %")

@@ -1,0 +1,59 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Dropdown } from "react-bootstrap";
+import type { Hit, Layer } from "../../api/types";
+import { keptQuery } from "../../queries/queries";
+import { ENGINES, newLayer, renamed } from "./layers";
+
+interface Props {
+  hit: Hit;
+  landingHz: number | null;
+  onAdd: (layer: Layer, name: string) => void;
+}
+
+export const MOST_LAYERS = 16;
+const USUAL_HZ = 55;
+
+/** One layer more: a new one of any engine, or one that was kept. */
+export function AddLayer({ hit, landingHz, onAdd }: Props) {
+  const [open, setOpen] = useState(false);
+  const kept = useQuery({ ...keptQuery(), enabled: open });
+  const layers = kept.data?.filter((one) => one.kind === "layer") ?? [];
+  const full = hit.layers.length >= MOST_LAYERS;
+  return (
+    <Dropdown align="end" show={open} onToggle={setOpen}>
+      <Dropdown.Toggle
+        variant="plain"
+        disabled={full}
+        title={full ? `A hit has up to ${MOST_LAYERS} layers; remove one to add another.` : undefined}
+      >
+        Add a layer
+      </Dropdown.Toggle>
+      <Dropdown.Menu>
+        {ENGINES.map((engine) => (
+          <Dropdown.Item
+            key={engine.id}
+            as="button"
+            onClick={() => onAdd(newLayer(engine.id, hit.layers, landingHz ?? USUAL_HZ), engine.name)}
+          >
+            <b>{engine.name}</b> <span className="soft">{engine.help}</span>
+          </Dropdown.Item>
+        ))}
+        {layers.length > 0 && <Dropdown.Header>Kept by you</Dropdown.Header>}
+        {layers.map((one) => {
+          const layer = one.hit.layers[0];
+          return layer ? (
+            <Dropdown.Item
+              key={one.id}
+              as="button"
+              onClick={() => onAdd(renamed(layer, one.name, hit.layers), one.name)}
+            >
+              <b>{one.name}</b>{" "}
+              <span className="soft">{ENGINES.find((engine) => engine.id === layer.source.engine)?.kind}</span>
+            </Dropdown.Item>
+          ) : null;
+        })}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}

@@ -1,0 +1,45 @@
+import { ModelChoices } from "../../controls/ModelChoices";
+import { ModelRulers } from "../../controls/ModelRulers";
+import { Ruler } from "../../controls/Ruler";
+import { useEditor } from "../../queries/editor";
+import { useDefinition } from "../../queries/parameters";
+
+/** The bass: what it is made of, and its level in the loop. */
+export function BassBench() {
+  const editor = useEditor();
+  const { bass, mix } = editor.track;
+  const definition = useDefinition("Bass");
+  const set = (name: string, value: number | string | boolean, gesture?: string) =>
+    editor.edit(
+      `Bass ${definition[name]?.title ?? name}`,
+      (track) => ({ ...track, bass: { ...track.bass, [name]: value } }),
+      gesture,
+    );
+  return (
+    <section aria-label="Bench of the bass">
+      <div className="bench-head">
+        <h2>Bass</h2>
+        <ModelChoices model="Bass" values={bass} onChange={set} />
+      </div>
+      <ModelRulers model="Bass" values={bass} tone="bass" onChange={set} />
+      <div className="bench-head">
+        <h3>In the loop</h3>
+      </div>
+      <div className="grid-rulers">
+        <Ruler
+          model="Mix"
+          name="bass_gain_db"
+          tone="bass"
+          value={mix.bass_gain_db}
+          onChange={(value, gesture) =>
+            editor.edit(
+              "Level in the loop",
+              (track) => ({ ...track, mix: { ...track.mix, bass_gain_db: value } }),
+              gesture,
+            )
+          }
+        />
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,141 @@
+import { Dropdown, Form } from "react-bootstrap";
+import type { Processor, StageChange } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { ModelChoices } from "../../controls/ModelChoices";
+import { ModelRulers } from "../../controls/ModelRulers";
+import { useSchema } from "../../queries/parameters";
+import { DrawnPoints } from "./DrawnPoints";
+import { GateSteps } from "./GateSteps";
+import { type Kind, MOST_PROCESSORS, newProcessor, PROCESSORS } from "./processors";
+import "./chain.css";
+
+interface Props {
+  name: string;
+  chain: Processor[];
+  changes: StageChange[];
+  onChange: (label: string, change: (chain: Processor[]) => Processor[], gesture?: string) => void;
+}
+
+/** Processors one after the other, each with its rulers and what it changed, measured. */
+export function Chain({ name, chain, changes, onChange }: Props) {
+  const schema = useSchema();
+  const add = (kind: Kind) => {
+    const known = PROCESSORS.find((one) => one.kind === kind);
+    if (!known) return;
+    const made = newProcessor(kind, schema(known.model));
+    onChange(`${name}: add ${known.name}`, (now) => [...now, made]);
+  };
+  return (
+    <section aria-label={`Chain of ${name}`}>
+      {chain.length === 0 && (
+        <p className="soft my-2">
+          Nothing here: the sound goes through as it is. Each processor may come more than once.
+        </p>
+      )}
+      <ol className="chain">
+        {chain.map((one, index) => (
+          <Stage
+            key={`${index}-${one.kind}`}
+            owner={name}
+            processor={one}
+            change={changes[index]}
+            onSet={(field, value, gesture) =>
+              onChange(
+                `${name}: ${titleOf(one.kind)}`,
+                (now) => now.map((each, at) => (at === index ? ({ ...each, [field]: value } as Processor) : each)),
+                gesture,
+              )
+            }
+            onMove={(by) =>
+              onChange(`${name}: reorder`, (now) => {
+                const moved = [...now];
+                const [taken] = moved.splice(index, 1);
+                if (taken) moved.splice(Math.max(0, index + by), 0, taken);
+                return moved;
+              })
+            }
+            onRemove={() =>
+              onChange(`${name}: remove ${titleOf(one.kind)}`, (now) => now.filter((_, at) => at !== index))
+            }
+          />
+        ))}
+      </ol>
+      <Dropdown>
+        <Dropdown.Toggle variant="plain" disabled={chain.length >= MOST_PROCESSORS}>
+          Add a processor
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          {PROCESSORS.map((one) => (
+            <Dropdown.Item key={one.kind} as="button" onClick={() => add(one.kind)}>
+              <b>{one.name}</b> <span className="soft">{one.help}</span>
+            </Dropdown.Item>
+          ))}
+        </Dropdown.Menu>
+      </Dropdown>
+    </section>
+  );
+}
+
+const titleOf = (kind: Kind) => PROCESSORS.find((one) => one.kind === kind)?.name ?? kind;
+
+interface StageProps {
+  owner: string;
+  processor: Processor;
+  change: StageChange | undefined;
+  onSet: (field: string, value: unknown, gesture?: string) => void;
+  onMove: (by: -1 | 1) => void;
+  onRemove: () => void;
+}
+
+function Stage({ owner, processor, change, onSet, onMove, onRemove }: StageProps) {
+  const known = PROCESSORS.find((one) => one.kind === processor.kind);
+  const title = known?.name ?? processor.kind;
+  return (
+    <li className={processor.on ? "" : "off"} aria-label={title}>
+      <div className="stage-head">
+        <Form.Check
+          type="switch"
+          id={`${owner}-${processor.kind}-${Math.round(change?.peak_db ?? 0)}`}
+          aria-label={`${title} on`}
+          checked={processor.on}
+          onChange={() => onSet("on", !processor.on)}
+        />
+        <h3>{title}</h3>
+        {known && <ModelChoices model={known.model} values={processor} skip={["on"]} onChange={onSet} />}
+        <span className="changed mono small">{changeText(processor.on, change)}</span>
+        <span className="tools">
+          <button type="button" aria-label={`Move ${title} earlier`} title="Earlier" onClick={() => onMove(-1)}>
+            ↑
+          </button>
+          <button type="button" aria-label={`Move ${title} later`} title="Later" onClick={() => onMove(1)}>
+            ↓
+          </button>
+          <button type="button" aria-label={`Remove ${title}`} title="Remove; undo brings it back" onClick={onRemove}>
+            ✕
+          </button>
+        </span>
+      </div>
+      {processor.kind === "gate" && (
+        <GateSteps pattern={processor.pattern} onChange={(pattern) => onSet("pattern", pattern)} />
+      )}
+      {processor.kind === "drawn" && (
+        <DrawnPoints points={processor.points} onChange={(points, gesture) => onSet("points", points, gesture)} />
+      )}
+      {known && <ModelRulers model={known.model} values={processor} onChange={onSet} />}
+    </li>
+  );
+}
+
+/** What a processor did, in figures. */
+export function changeText(on: boolean, change: StageChange | undefined): string {
+  if (!on) return "off";
+  if (!change) return "not measured yet";
+  if (change.idle) return "changes nothing";
+  const parts: [string, number | null][] = [
+    ["peak", change.peak_db],
+    ["loudness", change.loudness_db],
+    ["crest", change.crest_db],
+    ["low end", change.low_db],
+  ];
+  return parts.map(([what, db]) => `${what} ${figure(db, "dB", { sign: true })}`).join(" · ");
+}

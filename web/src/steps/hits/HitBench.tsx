@@ -1,0 +1,123 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import type { Shown } from "../../api/client";
+import type { Hit, KitHit, Layer } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { Spectrum } from "../../plots/Spectrum";
+import { useEditor } from "../../queries/editor";
+import { hitQuery } from "../../queries/queries";
+import { AddLayer } from "./AddLayer";
+import { HitTabs, type Tab } from "./HitTabs";
+import { LayerStack } from "./LayerStack";
+import { hitsOf, withHit } from "./pads";
+import { StartFrom } from "./StartFrom";
+import { useLivePicture } from "./useLivePicture";
+import { FULL_STRENGTH } from "./usePads";
+import { Zoom } from "./Zoom";
+
+interface Props {
+  one: KitHit;
+  onHear: (id: string, strength: number, layer?: string | null, alone?: boolean) => Promise<() => void>;
+  onRemove: () => void;
+}
+
+/** The bench of one hit: layers on one time axis, their spectrum, and everything that shapes them. */
+export function HitBench({ one, onHear, onRemove }: Props) {
+  const editor = useEditor();
+  const { state } = editor;
+  const [selected, setSelected] = useState<string | null>(null);
+  const [shown, setShown] = useState<Shown | null>(null);
+  const [tab, setTab] = useState<Tab>("sound");
+  const stored = useQuery({
+    ...hitQuery(state.id, state.revision, one.id, shown),
+    placeholderData: keepPreviousData,
+  });
+  const view = stored.data;
+  const current = editor.track === state.track && !stored.isPlaceholderData;
+  const asked = useMemo(
+    () => (current ? null : { id: state.id, hitId: one.id, hit: one.hit, shown }),
+    [current, state.id, one.id, one.hit, shown],
+  );
+  const picture = useLivePicture(asked) ?? view?.picture;
+  const layer = one.hit.layers.find((each) => each.id === selected) ?? one.hit.layers[0];
+
+  const change = (label: string, edit: (now: KitHit) => KitHit, gesture?: string) =>
+    editor.edit(label, (track) => withHit(track, one.id, edit), gesture);
+  const onHit = (label: string, edit: (hit: Hit) => Hit, gesture?: string) =>
+    change(label, (now) => ({ ...now, hit: edit(now.hit) }), gesture);
+  const onLayers = (label: string, edit: (layers: Layer[]) => Layer[], gesture?: string) =>
+    onHit(label, (hit) => ({ ...hit, layers: edit(hit.layers) }), gesture);
+
+  const drawn = picture?.layers.find((each) => each.id === layer?.id);
+  return (
+    <section aria-label={`Bench of ${one.name}`}>
+      <div className="bench-head">
+        <h2>{one.name}</h2>
+        <span className="soft">
+          {one.hit.layers.length} {one.hit.layers.length === 1 ? "layer" : "layers"}
+          {picture ? `, ${figure(picture.whole_ms, "ms")}` : ""}
+          {view?.fold_loss_db != null ? `, ${figure(-view.fold_loss_db, "dB")} less in mono` : ""}
+        </span>
+        <Zoom shown={shown} onShown={setShown} />
+        <StartFrom
+          role={one.role}
+          onChoose={(hit, name) => {
+            setSelected(null);
+            onHit(`Start from ${name}`, () => hit);
+          }}
+        />
+        <AddLayer
+          hit={one.hit}
+          landingHz={view?.figures?.landing_hz ?? null}
+          onAdd={(made, name) => {
+            setSelected(made.id);
+            setTab("sound");
+            onLayers(`Add ${name}`, (layers) => [...layers, made]);
+          }}
+        />
+      </div>
+      {stored.isError && !picture && (
+        <p className="clash-text">This hit could not be measured: {stored.error.message}</p>
+      )}
+      {picture && view?.id === one.id ? (
+        <>
+          <LayerStack
+            one={one}
+            view={view}
+            picture={picture}
+            shown={shown}
+            selected={layer?.id}
+            sampleRate={editor.track.sheet.sample_rate}
+            onShown={setShown}
+            onSelect={setSelected}
+            onLayers={onLayers}
+            onHear={(id) => onHear(one.id, FULL_STRENGTH, id, true)}
+          />
+          <Spectrum
+            centresHz={picture.centres_hz}
+            zones={picture.zones}
+            sum={picture.sum.bands_db}
+            layer={layer && drawn ? { name: layer.name, bandsDb: drawn.bands_db } : null}
+          />
+        </>
+      ) : (
+        !stored.isError && <p className="soft p-3">Rendering and measuring {one.name}…</p>
+      )}
+      <HitTabs
+        tab={tab}
+        onTab={setTab}
+        one={one}
+        all={hitsOf(editor.track)}
+        layer={layer}
+        view={view?.id === one.id ? view : undefined}
+        onLayer={(label, edit, gesture) =>
+          onLayers(label, (layers) => layers.map((each) => (each.id === layer?.id ? edit(each) : each)), gesture)
+        }
+        onHit={onHit}
+        onChange={change}
+        onRemove={onRemove}
+        onStrike={(velocity) => void onHear(one.id, velocity)}
+      />
+    </section>
+  );
+}

@@ -1,0 +1,113 @@
+import type { KeyboardEvent } from "react";
+import type { Hit, HitView, KitHit, Layer } from "../../api/types";
+import { useEditor } from "../../queries/editor";
+import { Bus } from "./Bus";
+import { Chain } from "./Chain";
+import { InTheLoop } from "./InTheLoop";
+import { InTheSum } from "./InTheSum";
+import { LayerControls } from "./LayerControls";
+import { LayerFit } from "./LayerFit";
+import { Strength } from "./Strength";
+import { Variations } from "./Variations";
+import "./tabs.css";
+
+export type Tab = "sound" | "chain" | "place" | "fit" | "roll" | "bus" | "strength" | "loop";
+
+interface Props {
+  tab: Tab;
+  onTab: (tab: Tab) => void;
+  one: KitHit;
+  all: KitHit[];
+  layer: Layer | undefined;
+  view: HitView | undefined;
+  onLayer: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
+  onHit: (label: string, change: (hit: Hit) => Hit, gesture?: string) => void;
+  onChange: (label: string, change: (hit: KitHit) => KitHit, gesture?: string) => void;
+  onRemove: () => void;
+  onStrike: (velocity: number) => void;
+}
+
+const OF_LAYER: [Tab, string][] = [
+  ["sound", "Sound"],
+  ["chain", "Chain"],
+  ["place", "In the sum"],
+];
+const OF_HIT: [Tab, string][] = [
+  ["fit", "Fit"],
+  ["roll", "Variations"],
+  ["bus", "Bus"],
+  ["strength", "Strength"],
+  ["loop", "In the loop"],
+];
+
+/** What shapes the selected layer, and what shapes the whole hit, one at a time. */
+export function HitTabs({ tab, onTab, one, all, layer, view, ...on }: Props) {
+  const { state } = useEditor();
+  const inOrder = [...OF_LAYER, ...OF_HIT].map(([id]) => id);
+  const arrows = (event: KeyboardEvent<HTMLElement>) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    const next = by && inOrder[inOrder.indexOf(tab) + by];
+    if (!next) return;
+    event.preventDefault();
+    onTab(next);
+    event.currentTarget.querySelector<HTMLElement>(`[data-tab="${next}"]`)?.focus();
+  };
+  const tabButton = ([id, title]: [Tab, string]) => (
+    <button
+      type="button"
+      key={id}
+      role="tab"
+      id={`tab-${id}`}
+      data-tab={id}
+      aria-selected={tab === id}
+      aria-controls="tab-panel"
+      tabIndex={tab === id ? 0 : -1}
+      onClick={() => onTab(id)}
+    >
+      {title}
+    </button>
+  );
+  return (
+    <>
+      <div className="tabs" role="tablist" aria-label="What to shape" onKeyDown={arrows}>
+        <span className="soft">{layer ? layer.name : "Layer"}</span>
+        {OF_LAYER.map(tabButton)}
+        <span className="soft">Whole {one.name.toLowerCase()}</span>
+        {OF_HIT.map(tabButton)}
+      </div>
+      <div role="tabpanel" id="tab-panel" aria-labelledby={`tab-${tab}`}>
+        {!layer && OF_LAYER.some(([id]) => id === tab) && (
+          <p className="soft p-3">No layers yet: start from a sound above, or add a layer.</p>
+        )}
+        {layer && tab === "sound" && (
+          <LayerControls hit={one.hit} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
+        )}
+        {layer && tab === "chain" && (
+          <Chain
+            name={layer.name}
+            chain={layer.chain}
+            changes={view?.layer_changes[layer.id] ?? []}
+            onChange={(label, change, gesture) =>
+              on.onLayer(label, (now) => ({ ...now, chain: change(now.chain) }), gesture)
+            }
+          />
+        )}
+        {layer && tab === "place" && (
+          <InTheSum trackId={state.id} one={one} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
+        )}
+        {tab === "fit" &&
+          (view?.picture.fit ? (
+            <LayerFit fit={view.picture.fit} hitId={one.id} />
+          ) : (
+            <p className="soft p-3">
+              Two layers that sound in the low band are needed before anything can be fitted.
+            </p>
+          ))}
+        {tab === "roll" && <Variations key={one.id} one={one} onHit={on.onHit} />}
+        {tab === "bus" && <Bus hit={one.hit} view={view} onHit={on.onHit} />}
+        {tab === "strength" && <Strength one={one} onHit={on.onHit} onStrike={on.onStrike} />}
+        {tab === "loop" && <InTheLoop one={one} all={all} onChange={on.onChange} onRemove={on.onRemove} />}
+      </div>
+    </>
+  );
+}

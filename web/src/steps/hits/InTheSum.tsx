@@ -1,0 +1,55 @@
+import { Form } from "react-bootstrap";
+import type { Hit, KitHit, Layer } from "../../api/types";
+import { ModelRulers } from "../../controls/ModelRulers";
+import { useDefinition } from "../../queries/parameters";
+import { KeepForm } from "./KeepForm";
+import { RollMarks } from "./RollMarks";
+
+interface Props {
+  trackId: string;
+  one: KitHit;
+  layer: Layer;
+  onChange: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
+  onHit: (label: string, change: (hit: Hit) => Hit) => void;
+}
+
+const ROLLED = "gain_db";
+const PAN = "pan_pct";
+
+/** A layer's place in the sum: level, start, tune, band, side, polarity; and keeping it for other hits. */
+export function InTheSum({ trackId, one, layer, onChange, onHit }: Props) {
+  const place = useDefinition("Layer");
+  return (
+    <section aria-label={`Place of ${layer.name} in the sum`}>
+      <div className="bench-head">
+        <Form.Check
+          type="switch"
+          id={`invert-${layer.id}`}
+          label="Invert polarity"
+          checked={layer.inverted}
+          onChange={() => onChange(`${layer.name}: polarity`, (now) => ({ ...now, inverted: !now.inverted }))}
+        />
+        <span className="ms-auto" />
+        <KeepForm
+          key={layer.id}
+          trackId={trackId}
+          kind="layer"
+          role={one.role}
+          hit={{ ...one.hit, layers: [{ ...layer, struck_by: null }], bus: [], bind: false, front: [], locked: [] }}
+          proposed={layer.name}
+        />
+      </div>
+      <ModelRulers
+        model="Layer"
+        values={layer}
+        skip={one.id === "kick" ? [PAN] : []}
+        onChange={(name, value, gesture) =>
+          onChange(`${layer.name}: ${place[name]?.title ?? name}`, (now) => ({ ...now, [name]: value }), gesture)
+        }
+        tools={(name) =>
+          name === ROLLED ? <RollMarks hit={one.hit} name={`${layer.id}/${name}`} onHit={onHit} /> : null
+        }
+      />
+    </section>
+  );
+}

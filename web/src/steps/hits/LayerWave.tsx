@@ -1,0 +1,144 @@
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+import type { HitPicture, Layer, LayerPicture } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { useWidth } from "../../plots/useWidth";
+import { wavePath } from "./layers";
+import { onSample } from "./zoom";
+
+interface Props {
+  picture: LayerPicture | undefined;
+  hit: HitPicture;
+  name: string;
+  layer?: Layer;
+  sampleRate: number;
+  onHear: () => Promise<() => void>;
+  onZoom: (event: React.WheelEvent, share: number) => void;
+  onPan?: (ms: number) => void;
+  onMove?: (offsetMs: number, gesture: string) => void;
+}
+
+const MOVES_FROM_PX = 4;
+const GRID_MS = [0.1, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000];
+const MOST_LINES = 14;
+const NUDGE_MS = 1;
+
+interface Held {
+  x: number;
+  offsetMs: number;
+  startMs: number;
+  gesture: string;
+  moved: boolean;
+  end: Promise<() => void>;
+}
+
+/** One waveform: held it sounds alone, dragged it moves in time; arrow keys move by 1 ms, with Shift by one sample. */
+export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Props) {
+  const [follow, width] = useWidth(360);
+  const held = useRef<Held | null>(null);
+  const height = layer ? 44 : 60;
+  const full = Math.max(...hit.sum.high, ...hit.sum.low.map((value) => -value), 1e-4);
+  const own = picture ? Math.max(...picture.high, ...picture.low.map((value) => -value), 1e-4) : 1;
+  const step = GRID_MS.find((ms) => hit.span_ms / ms <= MOST_LINES) ?? 10000;
+  const first = Math.ceil(hit.start_ms / step);
+  const lines = Array.from(
+    { length: Math.max(0, Math.floor((hit.start_ms + hit.span_ms) / step) - first + 1) },
+    (_, i) => (first + i) * step,
+  );
+  const x = (ms: number) => ((ms - hit.start_ms) / hit.span_ms) * width;
+
+  const release = () => {
+    void held.current?.end.then((end) => end());
+    held.current = null;
+  };
+  useEffect(
+    () => () => {
+      void held.current?.end.then((end) => end());
+    },
+    [],
+  );
+
+  const down = (event: PointerEvent<HTMLButtonElement>) => {
+    if (event.button !== 0) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    held.current = {
+      x: event.clientX,
+      offsetMs: layer?.offset_ms ?? 0,
+      startMs: hit.start_ms,
+      gesture: Math.random().toString(36).slice(2, 12),
+      moved: false,
+      end: on.onHear(),
+    };
+  };
+  const move = (event: PointerEvent<HTMLButtonElement>) => {
+    const now = held.current;
+    if (!now || !(event.buttons & 1)) return;
+    const px = event.clientX - now.x;
+    if (!now.moved && Math.abs(px) < MOVES_FROM_PX) return;
+    now.moved = true;
+    const ms = (px / width) * hit.span_ms;
+    if (layer) on.onMove?.(onSample(now.offsetMs + ms, sampleRate), now.gesture);
+    else on.onPan?.(ms - (now.startMs - hit.start_ms));
+  };
+  const key = (event: KeyboardEvent) => {
+    if (event.key === "Enter") {
+      event.preventDefault();
+      void on.onHear();
+      return;
+    }
+    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!way || !layer || !on.onMove) return;
+    event.preventDefault();
+    const by = event.shiftKey ? 1000 / sampleRate : NUDGE_MS;
+    on.onMove(onSample(layer.offset_ms + way * by, sampleRate), `nudge-${layer.id}`);
+  };
+  return (
+    <div ref={follow} style={{ minWidth: 0 }}>
+      <button
+        type="button"
+        className="wave"
+        title={
+          layer
+            ? "Hold to hear it alone, drag to move it in time"
+            : "Press to hear it; Ctrl and wheel zoom, drag moves along"
+        }
+        style={{ touchAction: "none", cursor: layer ? "grab" : "pointer" }}
+        aria-label={`Waveform of ${name}, peak ${figure(picture?.peak_db, "dBFS")}, ${figure(hit.span_ms, "ms")} shown`}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={release}
+        onPointerCancel={release}
+        onKeyDown={key}
+        onWheel={(event) => {
+          const rect = event.currentTarget.getBoundingClientRect();
+          on.onZoom(event, (event.clientX - rect.left) / rect.width);
+        }}
+      >
+        <svg width={width} height={height} aria-hidden="true">
+          {lines.map((ms) => (
+            <line
+              key={ms}
+              x1={x(ms)}
+              x2={x(ms)}
+              y1={0}
+              y2={height}
+              stroke={Math.abs(ms) < step / 100 ? "var(--soft)" : "var(--line)"}
+            />
+          ))}
+          {!layer &&
+            lines.map((ms) => (
+              <text key={ms} x={x(ms) + 2} y={9}>
+                {Number(ms.toFixed(1))}
+              </text>
+            ))}
+          {picture && (
+            <path
+              d={wavePath(picture.low, picture.high, width, height, layer ? Math.max(own, full / 4) : full)}
+              fill={layer?.muted ? "var(--soft)" : "var(--kick)"}
+              opacity={layer?.muted ? 0.4 : 1}
+            />
+          )}
+        </svg>
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,60 @@
+import { useEffect, useState } from "react";
+import type { KitHit } from "../../api/types";
+import { usePlayer } from "../../audio/usePlayer";
+import { figure } from "../../controls/figures";
+import { padLabel } from "./pads";
+import "./pads.css";
+
+interface Props {
+  hits: KitHit[];
+  shown: string;
+  onShow: (id: string) => void;
+  onPlay: (hit: KitHit) => void;
+  children: React.ReactNode;
+}
+
+/** Every hit of the kit as a pad with its key; a press plays it and puts it on the bench. */
+export function Pads({ hits, shown, onShow, onPlay, children }: Props) {
+  return (
+    <div className="pads" role="toolbar" aria-label="Kit">
+      {hits.map((one, index) => (
+        <button
+          type="button"
+          key={one.id}
+          className={`pad ${one.id === "kick" ? "kick" : ""}`}
+          aria-pressed={shown === one.id}
+          onPointerDown={(event) => event.button === 0 && onPlay(one)}
+          onClick={() => onShow(one.id)}
+        >
+          <kbd>{padLabel(index)}</kbd> {one.name}
+        </button>
+      ))}
+      <button type="button" className="pad bass" aria-pressed={shown === "bass"} onClick={() => onShow("bass")}>
+        Bass
+      </button>
+      {children}
+      <Latency />
+    </div>
+  );
+}
+
+/** How long a key takes to its sound, as far as this computer tells. */
+function Latency() {
+  const [player] = usePlayer();
+  const [ms, setMs] = useState<number | null>(null);
+  useEffect(() => {
+    const look = () => setMs(player.latencyMs());
+    look();
+    const timer = setInterval(look, 1000);
+    return () => clearInterval(timer);
+  }, [player]);
+  if (ms === null) return null;
+  return (
+    <span
+      className="soft small latency"
+      title="Buffer and output as the browser reports them, and the limiter's 2 ms"
+    >
+      key to sound <span className="mono">{figure(ms, "ms")}</span>
+    </span>
+  );
+}

@@ -1,0 +1,53 @@
+import { useState } from "react";
+import type { Hit, KitHit } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { useEditor } from "../../queries/editor";
+import { KeepForm } from "./KeepForm";
+
+interface Props {
+  one: KitHit;
+  picked: { name: string; hit: Hit };
+  keep: boolean;
+  onHit: (label: string, change: (hit: Hit) => Hit) => void;
+}
+
+/** What can be done with the chosen sound: use it, go part of the way to it, keep it. */
+export function Picked({ one, picked, keep, onHit }: Props) {
+  const editor = useEditor();
+  // Where the morph set out from: the hit before it, however often the share changes.
+  const [from] = useState(one.hit);
+  const [share, setShare] = useState(0);
+  const go = () => editor.morph(one.id, from, picked.hit, share);
+  return (
+    <div className="panel picked" role="group" aria-label={`Chosen: ${picked.name}`}>
+      <strong>{picked.name}</strong>
+      <button
+        type="button"
+        className="btn btn-strong"
+        onClick={() =>
+          onHit(`Use ${picked.name}`, (now) => ({ ...picked.hit, locked: now.locked, front: now.front }))
+        }
+      >
+        Use it
+      </button>
+      <label className="soft" htmlFor="morph">
+        Morph to it
+      </label>
+      <input
+        id="morph"
+        type="range"
+        min={0}
+        max={1}
+        step={0.05}
+        value={share}
+        onChange={(event) => setShare(Number(event.target.value))}
+        onPointerUp={go}
+        onKeyUp={(event) => event.key.startsWith("Arrow") && go()}
+      />
+      <span className="mono">{figure(100 * share, "%")}</span>
+      {keep && (
+        <KeepForm trackId={editor.state.id} kind="hit" role={one.role} hit={picked.hit} proposed={picked.name} />
+      )}
+    </div>
+  );
+}

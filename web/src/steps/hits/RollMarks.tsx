@@ -1,0 +1,42 @@
+import type { Hit } from "../../api/types";
+import "./marks.css";
+
+interface Props {
+  hit: Hit;
+  name: string;
+  onHit: (label: string, change: (hit: Hit) => Hit) => void;
+}
+
+export const MOST_FRONT = 8;
+
+const turned = (all: string[], name: string) =>
+  all.includes(name) ? all.filter((one) => one !== name) : [...all, name];
+
+/** Whether a roll may move a parameter, and whether it is one of the hit's front controls. */
+export function RollMarks({ hit, name, onHit }: Props) {
+  const locked = hit.locked.includes(name);
+  const front = hit.front.includes(name);
+  return (
+    <span className={`marks ${front || locked ? "set" : ""}`}>
+      <button
+        type="button"
+        aria-pressed={front}
+        disabled={!front && hit.front.length >= MOST_FRONT}
+        title={`Front control: shown with the rolls, which can be limited to these (up to ${MOST_FRONT})`}
+        onClick={() =>
+          onHit(front ? "Front control off" : "Front control", (one) => ({ ...one, front: turned(one.front, name) }))
+        }
+      >
+        front
+      </button>
+      <button
+        type="button"
+        aria-pressed={locked}
+        title="Locked: no roll moves this"
+        onClick={() => onHit(locked ? "Unlock" : "Lock", (one) => ({ ...one, locked: turned(one.locked, name) }))}
+      >
+        lock
+      </button>
+    </span>
+  );
+}

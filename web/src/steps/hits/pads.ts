@@ -1,0 +1,78 @@
+import type { KitHit, MeasuredStart, Role, Track } from "../../api/types";
+
+/** Places of the keyboard, not letters: the rows are the same on every layout. B is the bass, A, K and L are taken. */
+export const PAD_CODES = [
+  ...["KeyZ", "KeyX", "KeyC", "KeyV", "KeyN", "KeyM", "Comma", "Period"],
+  ...["KeyS", "KeyD", "KeyF", "KeyG", "KeyH", "KeyJ", "KeyQ", "KeyW", "KeyE"],
+];
+
+export const padLabel = (index: number) => {
+  const code = PAD_CODES[index] ?? "";
+  return { Comma: ",", Period: "." }[code] ?? code.replace("Key", "");
+};
+
+export const ROLES: { id: Role; name: string }[] = [
+  { id: "snare", name: "Snare" },
+  { id: "clap", name: "Clap" },
+  { id: "hat", name: "Hat" },
+  { id: "open hat", name: "Open hat" },
+  { id: "tom", name: "Tom" },
+  { id: "percussion", name: "Percussion" },
+];
+
+const FULL = 127;
+
+/** Every hit as one kind of thing, the kick first. */
+export function hitsOf(track: Track): KitHit[] {
+  const felt = new Map(track.kick_strokes.map((stroke) => [stroke.at_beats, stroke]));
+  const strokes = track.kick_at_beats.map((at) => felt.get(at) ?? { at_beats: at, velocity: FULL, shift_ms: 0 });
+  const kick: KitHit = {
+    id: "kick",
+    name: "Kick",
+    role: "kick",
+    hit: track.kick,
+    strokes,
+    gain_db: track.mix.kick_gain_db,
+    choke: 0,
+  };
+  return [kick, ...track.kit];
+}
+
+/** The track with one hit changed; what a kick has elsewhere in the track is put back there. */
+export function withHit(track: Track, id: string, change: (hit: KitHit) => KitHit): Track {
+  if (id !== "kick") return { ...track, kit: track.kit.map((one) => (one.id === id ? change(one) : one)) };
+  const now = hitsOf(track)[0] as KitHit;
+  const made = change(now);
+  const strokes = [...made.strokes].sort((one, other) => one.at_beats - other.at_beats);
+  return {
+    ...track,
+    kick: made.hit,
+    kick_at_beats: strokes.map((stroke) => stroke.at_beats),
+    kick_strokes: strokes.filter((stroke) => stroke.velocity !== FULL || stroke.shift_ms !== 0),
+    mix: { ...track.mix, kick_gain_db: made.gain_db },
+  };
+}
+
+/** A new hit of the kit from a starting point, under a name that is free. */
+export function hitFrom(start: MeasuredStart, track: Track): KitHit {
+  const roleName = ROLES.find((one) => one.id === start.role)?.name ?? start.role;
+  const taken = new Set(hitsOf(track).flatMap((one) => [one.id, one.name]));
+  const base = start.role.replace(/[^a-z0-9]+/g, "-");
+  let number = 1;
+  const idOf = () => (number === 1 ? base : `${base}-${number}`);
+  const nameOf = () => (number === 1 ? roleName : `${roleName} ${number}`);
+  while (taken.has(idOf()) || taken.has(nameOf())) number++;
+  // The server fills in the level from the model.
+  return {
+    id: idOf(),
+    name: nameOf(),
+    role: start.role,
+    hit: start.hit,
+    strokes: start.strokes,
+    choke: start.choke,
+  } as KitHit;
+}
+
+/** What a stroke is made from, as a key: equal keys are equal sounds. */
+export const strokeKey = (one: KitHit, velocity: number, robin: number, layer: string | null) =>
+  `${one.id} ${velocity} ${robin} ${layer} ${one.gain_db} ${JSON.stringify(one.hit)}`;
