@@ -16,7 +16,14 @@ def make_api(settings: Settings) -> FastAPI:
     """The API over one database; brings the database up to date first."""
     store = Workspace(settings.database)
     store.prepare()
-    app = FastAPI(title="Juglant", version="1", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app = FastAPI(
+        separate_input_output_schemas=False,
+        title="Juglant",
+        version="1",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
     app.state.workspace = store
     problems.install(app)
     app.include_router(tracks.router)

@@ -178,7 +178,8 @@ def view(track_id: TrackId, number: Number, store: Store) -> View:
 @router.get("/tracks/{track_id}/revisions/{number}/starts")
 def starts(track_id: TrackId, number: Number, store: Store, role: Role = "kick") -> list[MeasuredStart]:
     """Starting points of a role, in tune with the track, each with what it measures there."""
-    return measured_starts(store.track_at(track_id, number).sheet, role)
+    track = store.track_at(track_id, number)
+    return measured_starts(track.sheet, role, track.kick)
 
 
 @router.get(

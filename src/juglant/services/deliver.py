@@ -48,9 +48,9 @@ def delivered(track: Track) -> dict[str, bytes]:
         "loop-before.wav": stems.loop_before,
         "stems/kick.wav": stems.kick,
         "stems/kick-before.wav": stems.kick_before,
-        "stems/bass.wav": stems.bass,
-        "stems/bass-before.wav": stems.bass_before,
-        "stems/bass-unducked.wav": stems.bass_unducked,
+        "stems/bass.wav": stems.heard("bass", stems.bass),
+        "stems/bass-before.wav": stems.heard("bass-before", stems.bass_before),
+        "stems/bass-unducked.wav": stems.heard("bass-unducked", stems.bass_unducked),
     }
     for one in track.kit:
         loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
@@ -69,7 +69,7 @@ def delivered(track: Track) -> dict[str, bytes]:
 def _kit_files(track: Track) -> dict[str, bytes]:
     """Each hit of the kit at full strength, every round robin of it, 24-bit, with its root note where it has one."""
     rate, bpm, files = track.sheet.sample_rate, track.sheet.bpm, {}
-    for one in track.kit:
+    for one in track.hits()[1:]:
         tempo = stroke_tempo(one.hit, bpm)
         for robin in range(one.hit.velocity.robins):
             audio = cached_stroke(one.hit, HARDEST, robin, rate, tempo).audio

@@ -14,18 +14,20 @@ from juglant.core.hit.stages import StageChange, changes, sound_figures
 from juglant.core.hit.stages_of import stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.measure.hit import flat_figures, measure_hit
+from juglant.core.measure.rumble import RumbleFigures, measure_rumble
 from juglant.core.measure.stereo import fold_loss_db
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import heard_kick
 from juglant.core.mix.report import HitFigures
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, Role
+from juglant.core.model.kit import KICK_ID, KitHit, Role
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.layers import HitPicture, draw_hit
+from juglant.core.synth.rumble import Rumble
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
 
@@ -55,6 +57,7 @@ class HitView(BaseModel):
     plain: BoundFigures | None
     bound: BoundFigures | None
     fold_loss_db: float | None
+    rumble: RumbleFigures | None = None
 
 
 def _figures(block: Samples, rate: int) -> BoundFigures | None:
@@ -103,6 +106,15 @@ def _hit_view(hit: Hit, role: Role, hit_id: str, sheet: Sheet, audio_key: tuple[
     )
 
 
+def _rumble(track: Track, one: KitHit, whole: RenderedHit) -> RumbleFigures | None:
+    """What the rumble leaves to the kick, both at their level in the loop."""
+    beats = max(layer.source.length_beats for layer in one.hit.layers if isinstance(layer.source, Rumble))
+    kick = heard_kick(track).mono * 10 ** (track.mix.kick_gain_db / 20)
+    audio = whole.audio[..., whole.lead_frames :] * 10 ** (one.gain_db / 20)
+    between_ms = beats * 60000 / track.sheet.bpm
+    return measure_rumble(audio, kick, between_ms=between_ms, sample_rate=track.sheet.sample_rate)
+
+
 def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None) -> HitView:
     """What the bench draws of a hit; raises NoSuchPart where the track has none of that name."""
     one, whole = track.hit_of(hit_id), _heard(track, hit_id)
@@ -110,6 +122,8 @@ def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None
     key = (np.ascontiguousarray(whole.audio).tobytes(), channels, whole.lead_frames)
     own = track.sheet.model_copy(update={"bars": 1, "swing_pct": 50, "owner": "kick"})
     found = _hit_view(one.hit, one.role, hit_id, own, key)
+    if one.hit.has_rumble:
+        found = found.model_copy(update={"rumble": _rumble(track, one, whole)})
     if shown is None:
         return found
     rate, tempo = track.sheet.sample_rate, track.sheet.bpm
@@ -119,6 +133,7 @@ def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None
 def preview(track: Track, hit_id: str, hit: Hit, shown: tuple[float, float] | None = None) -> HitPicture:
     """The picture of a hit that is not stored, for a drag to follow: without the layer fit."""
     heard = track.with_hit(hit_id, hit)
+    hit = heard.hit_of(hit_id).hit
     rate, tempo = track.sheet.sample_rate, track.sheet.bpm
     return draw_hit(hit, _heard(heard, hit_id), sample_rate=rate, bpm=tempo, shown=shown, quick=True)
 

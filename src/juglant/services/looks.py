@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.render import render_stem, stem_description, stem_names
+from juglant.core.mix.render import heard_stem, stem_description, stem_names
 from juglant.core.mix.report import Report, report
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import (
@@ -80,4 +80,4 @@ def stem_keys(track: Track) -> dict[str, str]:
 
 def stem_wav(track: Track, name: str) -> bytes:
     """A stem as a 32-bit float WAV."""
-    return wav_float(render_stem(track, name), track.sheet.sample_rate)
+    return wav_float(heard_stem(track, name), track.sheet.sample_rate)

@@ -14,6 +14,7 @@ from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.plan import landed_on, layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.demo.kit import with_kit
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
 from juglant.store import tracks as table
@@ -136,7 +137,7 @@ class Workspace:
 
     def start_over(self, track_id: str, edition: int) -> State:
         """The untouched demo in place of the track, as an edit that can be undone."""
-        return self.edit(track_id, edition, untouched_track(), label="Start over")
+        return self.edit(track_id, edition, with_kit(untouched_track()), label="Start over")
 
     def _current(self, track_id: str, edition: int) -> Track:
         with opened(self.path) as connection:
@@ -148,7 +149,7 @@ def starting_track(start: Start) -> Track:
     """A track to begin with."""
     if start == "empty":
         return Track()
-    return solved_track() if start == "demo" else untouched_track()
+    return with_kit(solved_track() if start == "demo" else untouched_track())
 
 
 @lru_cache(maxsize=64)

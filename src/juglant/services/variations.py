@@ -86,14 +86,15 @@ def keep_hit(store: Workspace, track: Track, kind: Kind, name: str, *, role: Rol
         raise InvalidTrack("an empty hit cannot be kept; add a layer first")
     if kind == "layer":
         hit = Hit(layers=(hit.layers[0].model_copy(update={"muted": False, "solo": False, "struck_by": None}),))
-    features = small_of(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm)).features
+    sounding = hit.model_copy(update={"kick": track.kick}) if hit.has_rumble else hit
+    features = small_of(sounding, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm)).features
     with opened(store.path) as connection, transaction(connection):
         row = kept_table.keep(
             connection,
             kind,
             name,
             role=role,
-            body=hit.model_dump_json(),
+            body=hit.model_copy(update={"kick": None}).model_dump_json(),
             features=features.model_dump_json(),
             replace=replace,
         )

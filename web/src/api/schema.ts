@@ -548,7 +548,7 @@ export interface components {
         };
         /**
          * Bass
-         * @description Bass engine: sub with harmonics, start blip.
+         * @description Bass engine: source, sub, start blip, mid.
          */
         Bass: {
             /**
@@ -576,6 +576,12 @@ export interface components {
              */
             blip_semitones: number;
             /**
+             * Detune
+             * @description How far apart the two oscillators are.
+             * @default 8
+             */
+            detune_cents: number;
+            /**
              * Drive
              * @description Gain into saturation.
              * @default 0
@@ -594,17 +600,96 @@ export interface components {
              */
             fall_db_per_s: number;
             /**
+             * Filter decay
+             * @description Time the sweep takes to fall by 24 dB.
+             * @default 160
+             */
+            filter_decay_ms: number;
+            /**
+             * Filter
+             * @description Corner of the low-pass above the note.
+             * @default 2
+             */
+            filter_octaves: number;
+            /**
+             * Filter sweep
+             * @description How much further it is open at the start.
+             * @default 1.5
+             */
+            filter_sweep_octaves: number;
+            /**
+             * Pluck decay
+             * @description Time the brightness takes to fall by 24 dB.
+             * @default 180
+             */
+            fm_decay_ms: number;
+            /**
+             * Index
+             * @description How bright the pluck begins.
+             * @default 3
+             */
+            fm_index: number;
+            /**
+             * Ratio
+             * @description Frequency of the modulator against the note.
+             * @default 2
+             */
+            fm_ratio: number;
+            /**
              * Harmonics
              * @description Level of each harmonic against the one before it.
              * @default 35
              */
             harmonics_pct: number;
             /**
+             * Mid
+             * @description Level of a rolled-off copy that small systems can play; -60 is off.
+             * @default -60
+             */
+            mid_db: number;
+            /**
+             * Mid drive
+             * @description Gain of the copy into saturation: what makes its harmonics.
+             * @default 12
+             */
+            mid_drive_db: number;
+            /**
+             * Mid from
+             * @description Where the mid begins.
+             * @default 180
+             */
+            mid_from_hz: number;
+            /**
+             * Pulse width
+             * @description How much of a cycle the pulse is up.
+             * @default 50
+             */
+            pulse_pct: number;
+            /**
              * Release
              * @description Fall at the end of each note, inside its length.
              * @default 12
              */
             release_ms: number;
+            /**
+             * Source
+             * @description What the tone is made from.
+             * @default sub
+             * @enum {string}
+             */
+            source: "sub" | "saw" | "pulse" | "fm pluck";
+            /**
+             * Sub
+             * @description Level of a plain sine at the note under the source; -60 is off.
+             * @default -3
+             */
+            sub_db: number;
+            /**
+             * Mid width
+             * @description How unlike the sides of the mid are; mono loses nothing of the rest.
+             * @default 0
+             */
+            width_pct: number;
         };
         /**
          * BassNote
@@ -1508,6 +1593,11 @@ export interface components {
              */
             front: string[];
             /**
+             * Made of
+             * @description The kick a rumble is made of: put in by the track, never stored.
+             */
+            kick?: components["schemas"]["Hit"] | null;
+            /**
              * Layers
              * @default []
              */
@@ -1629,7 +1719,8 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            rumble?: components["schemas"]["RumbleFigures"] | null;
         };
         /**
          * Intended
@@ -1664,7 +1755,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
         };
         /**
          * Kept
@@ -1688,7 +1779,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
         };
         /**
          * KitHit
@@ -1735,7 +1826,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
             /**
              * Strokes
              * @default []
@@ -1822,7 +1913,7 @@ export interface components {
              */
             solo: boolean;
             /** Source */
-            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"];
+            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"] | components["schemas"]["Rumble"];
             /**
              * Struck by
              * @description The layer whose sound strikes the skins.
@@ -1991,6 +2082,12 @@ export interface components {
              */
             same_job_pct: number;
             /**
+             * Small systems
+             * @description What small systems must play of the bass, re all of it.
+             * @default -24
+             */
+            small_system_db: number;
+            /**
              * Start click
              * @description Energy above 1 kHz the curve adds, re the low bass.
              * @default -55
@@ -2039,7 +2136,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
             /** Strokes */
             strokes: components["schemas"]["Stroke"][];
             /** Strongest Zone */
@@ -2425,6 +2522,123 @@ export interface components {
             revision: number;
             /** Seed */
             seed: number;
+        };
+        /**
+         * Rumble
+         * @description Rumble of a kick.
+         */
+        Rumble: {
+            /**
+             * Repeats
+             * @description From one repeat of the kick to the next.
+             * @default 1/16
+             * @enum {string}
+             */
+            division: "1/8" | "1/16" | "1/16 triplet" | "1/32";
+            /**
+             * Drive
+             * @description Gain into saturation.
+             * @default 9
+             */
+            drive_db: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "rumble";
+            /**
+             * Fade
+             * @description Each repeat quieter than the one before.
+             * @default 1
+             */
+            fade_db: number;
+            /**
+             * Floor
+             * @description Nothing of it below.
+             * @default 28
+             */
+            floor_hz: number;
+            /**
+             * Gap
+             * @description Silent this long before the next kick.
+             * @default 30
+             */
+            gap_ms: number;
+            /**
+             * Length
+             * @description From this kick to the next.
+             * @default 1
+             */
+            length_beats: number;
+            /**
+             * Low-pass
+             * @description Little of it above.
+             * @default 130
+             */
+            low_pass_hz: number;
+            /**
+             * Room rings
+             * @description Time for the room to fall by 60 dB.
+             * @default 600
+             */
+            ring_ms: number;
+            /**
+             * Room
+             * @description Room against repeats.
+             * @default 65
+             */
+            room_pct: number;
+            /**
+             * Seed
+             * @description Another seed, another room.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Takes
+             * @description How much of the kick each repeat plays.
+             * @default 130
+             */
+            take_ms: number;
+            /**
+             * Upper part
+             * @description Level of the transposed upper part; -60 is off.
+             * @default -22
+             */
+            upper_db: number;
+            /**
+             * Transposed by
+             * @description How far up its kick is transposed.
+             * @default 12
+             */
+            upper_semitones: number;
+            /**
+             * Width
+             * @description How unlike the sides are above 120 Hz.
+             * @default 0
+             */
+            width_pct: number;
+        };
+        /**
+         * RumbleFigures
+         * @description evenness_db: strongest third-octave band from 30 to 90 Hz less the weakest; steadiness_db: spread over time of the
+         *     level there while it sounds (90th less 10th percentile); under_kick_db: its level there while it sounds, less the
+         *     kick's; gap_before_ms: from where it has fallen 20 dB to the next kick; gap_after_ms: from the kick to where it is
+         *     within 20 dB again; fold_loss_db: what mono costs, None for one channel.
+         */
+        RumbleFigures: {
+            /** Evenness Db */
+            evenness_db: number;
+            /** Fold Loss Db */
+            fold_loss_db: number | null;
+            /** Gap After Ms */
+            gap_after_ms: number;
+            /** Gap Before Ms */
+            gap_before_ms: number;
+            /** Steadiness Db */
+            steadiness_db: number;
+            /** Under Kick Db */
+            under_kick_db: number | null;
         };
         /**
          * Rung
@@ -3003,11 +3217,29 @@ export interface components {
              */
             attack_ms: number;
             /**
+             * Start harmonics
+             * @description Extra harmonics at the start; -60 is off.
+             * @default -60
+             */
+            bright_db: number;
+            /**
+             * Harmonics decay
+             * @description Time these take to fall by 24 dB.
+             * @default 40
+             */
+            bright_ms: number;
+            /**
              * Decay
              * @description Time to fall by 24 dB.
              * @default 300
              */
             decay_ms: number;
+            /**
+             * Drift
+             * @description How far the note wanders, slowly.
+             * @default 0
+             */
+            drift_cents: number;
             /**
              * Drive
              * @description Gain into saturation: adds odd harmonics.
@@ -3019,6 +3251,18 @@ export interface components {
              * @enum {string}
              */
             engine: "tail";
+            /**
+             * Glide
+             * @description Time to come 24 dB nearer to the note.
+             * @default 60
+             */
+            glide_ms: number;
+            /**
+             * Glides from
+             * @description How far from its note it begins.
+             * @default 0
+             */
+            glide_semitones: number;
             /**
              * Hold
              * @description Time at full level.
@@ -3077,11 +3321,25 @@ export interface components {
              *       "blip_db": -18,
              *       "blip_ms": 18,
              *       "blip_semitones": 24,
+             *       "detune_cents": 8,
              *       "drive_db": 0,
              *       "engine": "sub-bass",
              *       "fall_db_per_s": 0,
+             *       "filter_decay_ms": 160,
+             *       "filter_octaves": 2,
+             *       "filter_sweep_octaves": 1.5,
+             *       "fm_decay_ms": 180,
+             *       "fm_index": 3,
+             *       "fm_ratio": 2,
              *       "harmonics_pct": 35,
-             *       "release_ms": 12
+             *       "mid_db": -60,
+             *       "mid_drive_db": 12,
+             *       "mid_from_hz": 180,
+             *       "pulse_pct": 50,
+             *       "release_ms": 12,
+             *       "source": "sub",
+             *       "sub_db": -3,
+             *       "width_pct": 0
              *     }
              */
             bass: components["schemas"]["Bass"];
@@ -3173,6 +3431,7 @@ export interface components {
              *       "pile_up_db": 0.5,
              *       "pumping_db": 6,
              *       "same_job_pct": 92,
+             *       "small_system_db": -24,
              *       "start_click_db": -55,
              *       "subsonic_db": 0.5,
              *       "true_peak_fix_dbtp": 0,
@@ -5246,7 +5505,7 @@ export interface operations {
     starts_api_tracks__track_id__revisions__number__starts_get: {
         parameters: {
             query?: {
-                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion";
+                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
             };
             header?: never;
             path: {

@@ -1,6 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
 import { api, type Shown } from "../api/client";
-import type { Role, RollRow } from "../api/types";
+import type { Role, RollRow, Track } from "../api/types";
 
 export const keys = {
   tracks: ["tracks"] as const,
@@ -25,10 +25,10 @@ export const viewQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
-/** Starting points depend on the sheet alone. */
-export const startsQuery = (id: string, revision: number, sheet: object, role: Role) =>
+/** Starting points depend on the sheet, those of a rumble on the kick too. */
+export const startsQuery = (id: string, revision: number, track: Track, role: Role) =>
   queryOptions({
-    queryKey: ["starts", role, sheet],
+    queryKey: ["starts", role, track.sheet, role === "rumble" ? track.kick : null],
     queryFn: ({ signal }) => api.starts(id, revision, role, { signal }),
     staleTime: Number.POSITIVE_INFINITY,
   });

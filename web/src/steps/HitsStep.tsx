@@ -34,18 +34,20 @@ export function HitsStep() {
             show(made.id);
           }}
         />
-        <label className="soft small" htmlFor="strength">
-          Strength
-        </label>
-        <input
-          id="strength"
-          type="range"
-          min={SOFTEST}
-          max={FULL_STRENGTH}
-          value={strength}
-          onChange={(event) => setStrength(Number(event.target.value))}
-        />
-        <span className="mono small">{strength}</span>
+        <span className="together">
+          <label className="soft small" htmlFor="strength">
+            Strength
+          </label>
+          <input
+            id="strength"
+            type="range"
+            min={SOFTEST}
+            max={FULL_STRENGTH}
+            value={strength}
+            onChange={(event) => setStrength(Number(event.target.value))}
+          />
+          <span className="mono small">{strength}</span>
+        </span>
       </Pads>
       {wanted === "bass" && <BassBench />}
       {wanted !== "bass" && one && (

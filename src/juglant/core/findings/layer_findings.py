@@ -208,7 +208,7 @@ def _two_sides(hit: Hit, layer: Layer) -> Hit | None:
 def lost_in_mono(found: Analysis) -> list[Finding]:
     """A wide hit of which a band goes missing in mono; two different takes against the delayed copy, measured."""
     track, rate, said = found.track, found.track.sheet.sample_rate, []
-    for one in track.kit:
+    for one in track.hits()[1:]:
         worst = worst_fold_band(_audio(track, one), sample_rate=rate)
         if worst is None or worst[1] >= track.limits.fold_band_db:
             continue

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from juglant.core.findings import (
+    bass_findings,
     duck_findings,
     hit_findings,
     layer_findings,
@@ -21,6 +22,7 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *track_findings.FINDERS,
     *hit_findings.FINDERS,
     *layer_findings.FINDERS,
+    *bass_findings.FINDERS,
     *tune_findings.FINDERS,
     *separate_findings.FINDERS,
     *duck_findings.FINDERS,

@@ -13,6 +13,7 @@ from juglant.core.signal.crossover import band_sections
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.filters import filter_hit
 from juglant.core.synth.registry import render_engine
+from juglant.core.synth.rumble import Rumble
 from juglant.core.types import Samples
 
 # No control may make a level over this (method: rendering).
@@ -47,6 +48,7 @@ class _Recipe:
     others_hz: tuple[float, ...]
     strike: Layer | None
     bpm: float
+    kick: Hit | None = None
 
 
 def folded(audio: Samples) -> Samples:
@@ -66,16 +68,36 @@ def crossovers_hz(layers: list[Layer]) -> tuple[float, ...]:
     return tuple(sorted(lows & highs))
 
 
-def recipes(layers: list[Layer], all_layers: tuple[Layer, ...], *, bpm: float) -> list[_Recipe]:
+def layer_timed(layer: Layer) -> bool:
+    """Whether the tempo changes how a layer sounds."""
+    return isinstance(layer.source, Rumble) or timed(layer.chain)
+
+
+def _kick_of(hit: Hit) -> Hit:
+    """What a rumble in a hit is made of: the track's kick where it is given, else the hit's other layers."""
+    made_of = hit.kick or hit
+    kept = tuple(sound_of(layer) for layer in made_of.heard() if not isinstance(layer.source, Rumble))
+    # Offsets and ids differ between layers of one kick; a rumble within a rumble has no end.
+    layers = tuple(
+        own.model_copy(update={"id": f"k{index}", "offset_ms": layer.offset_ms, "struck_by": None})
+        for index, (own, layer) in enumerate(
+            zip(kept, [one for one in made_of.heard() if not isinstance(one.source, Rumble)], strict=True)
+        )
+    )
+    return Hit(layers=layers, bind=made_of.bind, bus=made_of.bus)
+
+
+def recipes(layers: list[Layer], hit: Hit, *, bpm: float) -> list[_Recipe]:
     """What each of some layers of a hit is made from."""
-    shared, by_id = crossovers_hz(layers), {layer.id: layer for layer in all_layers}
+    shared, by_id = crossovers_hz(layers), {layer.id: layer for layer in hit.layers}
     made = []
     for layer in layers:
         own = {layer.low_cut_hz, layer.high_cut_hz}
         others = tuple(corner for corner in shared if corner not in own) if own & set(shared) else ()
         strike = by_id.get(layer.struck_by) if layer.struck_by else None
-        tempo = bpm if timed(layer.chain) or (strike is not None and timed(strike.chain)) else 0.0
-        made.append(_Recipe(sound_of(layer), others, None if strike is None else sound_of(strike), tempo))
+        tempo = bpm if layer_timed(layer) or (strike is not None and layer_timed(strike)) else 0.0
+        kick = _kick_of(hit) if isinstance(layer.source, Rumble) else None
+        made.append(_Recipe(sound_of(layer), others, None if strike is None else sound_of(strike), tempo, kick))
     return made
 
 
@@ -86,15 +108,20 @@ def _stages(recipe: _Recipe, sample_rate: int) -> list[Samples]:
     strike = None
     if recipe.strike is not None:
         strike = folded(cached_recipe(_Recipe(recipe.strike, (), None, recipe.bpm), sample_rate))
-    audio = render_engine(layer.source, tune=tune, sample_rate=sample_rate, strike=strike)
+    elif recipe.kick is not None:
+        strike = render_hit(recipe.kick, sample_rate=sample_rate, bpm=recipe.bpm).mono
+    block = np.atleast_2d(
+        render_engine(layer.source, tune=tune, sample_rate=sample_rate, strike=strike, bpm=recipe.bpm or DEFAULT_BPM)
+    )
     low = layer.low_cut_hz if layer.low_cut_hz > LOW_CUT_OFF_HZ else None
     high = layer.high_cut_hz if layer.high_cut_hz < HIGH_CUT_OFF_HZ else None
     sections = band_sections(low, high, recipe.others_hz, sample_rate=sample_rate)
     if len(sections) or any(one.on for one in layer.chain):
-        audio = np.append(audio, np.zeros(frames_of(RING_MS, sample_rate)))
+        block = np.pad(block, ((0, 0), (0, frames_of(RING_MS, sample_rate))))
     if len(sections):
-        audio = with_edges(filter_hit(audio, sections), start_ms=EDGE_MS, end_ms=END_MS, sample_rate=sample_rate)
-    return [audio[None, :], *process(layer.chain, audio[None, :], sample_rate=sample_rate, bpm=recipe.bpm)]
+        rows = [filter_hit(row, sections) for row in block]
+        block = np.stack([with_edges(row, start_ms=EDGE_MS, end_ms=END_MS, sample_rate=sample_rate) for row in rows])
+    return [block, *process(layer.chain, block, sample_rate=sample_rate, bpm=recipe.bpm)]
 
 
 def _placed(layer: Layer, audio: Samples) -> Samples:
@@ -130,18 +157,18 @@ def cached_recipe(recipe: _Recipe, sample_rate: int) -> Samples:
 
 def render_layer(layer: Layer, *, sample_rate: int, bpm: float = DEFAULT_BPM) -> Samples:
     """One layer on its own at its level, polarity and pan, without its offset, (frames,) or (2, frames)."""
-    return _rendered(recipes([layer], (layer,), bpm=bpm)[0], sample_rate)
+    return _rendered(recipes([layer], Hit(layers=(layer,)), bpm=bpm)[0], sample_rate)
 
 
 def layer_stages(hit: Hit, layer: Layer, *, sample_rate: int, bpm: float) -> list[Samples]:
     """What comes out of a layer's engine and then of each processor of its chain, each (channels, frames)."""
-    (recipe,) = recipes([layer], hit.layers, bpm=bpm)
+    (recipe,) = recipes([layer], hit, bpm=bpm)
     return _stages(recipe, sample_rate)
 
 
 def rendered_layers(hit: Hit, layers: list[Layer], *, sample_rate: int, bpm: float = DEFAULT_BPM) -> list[Samples]:
     """Some layers of a hit as they sound in it, each (frames,) or (2, frames), not to be written to."""
-    return [cached_recipe(one, sample_rate) for one in recipes(layers, hit.layers, bpm=bpm)]
+    return [cached_recipe(one, sample_rate) for one in recipes(layers, hit, bpm=bpm)]
 
 
 def sum_layers(layers: list[Layer], rendered: list[Samples], *, sample_rate: int) -> RenderedHit:

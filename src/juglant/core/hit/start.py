@@ -18,6 +18,7 @@ USUAL: dict[Role, tuple[tuple[float, int], ...]] = {
     "hat": tuple((step / 4, 104 if step % 4 == 2 else 76 if step % 2 == 0 else 52) for step in range(16)),
     "open hat": ((0.5, 100), (1.5, 100), (2.5, 100), (3.5, 100)),
     "tom": ((2.75, 84), (3.25, 96), (3.75, 110)),
+    "rumble": ((0, 127), (1, 127), (2, 127), (3, 127)),
     "percussion": ((0.75, 88), (1.75, 70), (2.5, 96), (3.75, 80)),
 }
 HAT_GROUP = 1

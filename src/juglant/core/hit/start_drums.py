@@ -18,6 +18,7 @@ from juglant.core.synth.clap import Clap
 from juglant.core.synth.fm import Fm
 from juglant.core.synth.metal import Metal
 from juglant.core.synth.registry import AnyEngine
+from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.skins import Skins
 from juglant.core.synth.snare import Snare
 from juglant.core.synth.sweep import Sweep
@@ -132,6 +133,16 @@ DRUMS: tuple[Start, ...] = (
         ),
         knock=(Beater(high_pass_hz=1200, low_pass_hz=6000, decay_ms=6, blip_hz=300, blip_db=-10), -14, 0),
     ),
+    _hit("rumble", "Undertow", "Even and dark, a room under the gaps", ALIKE, rumble=(Rumble(), -3, 0)),
+    _hit("rumble", "Swell", "Rises after the kick, long room", ALIKE, rumble=(
+        Rumble(room_pct=95, ring_ms=1400, take_ms=90, fade_db=0, gap_ms=45, drive_db=12), -3, 0,
+    )),
+    _hit("rumble", "Gravel", "Saturated, with an octave above for small systems", ALIKE, rumble=(
+        Rumble(room_pct=45, drive_db=18, low_pass_hz=170, upper_db=-14, take_ms=110, fade_db=1.5), -3, 0,
+    )),
+    _hit("rumble", "Keel", "Tight repeats, hardly a room, mono", ALIKE, rumble=(
+        Rumble(room_pct=20, ring_ms=250, take_ms=90, fade_db=2, upper_db=-40, gap_ms=60), -3, 0,
+    )),
     _hit("percussion", "Marble", "A small bell-like knock", ALIKE, knock=(
         Fm(landing_hz=466, ratio=1.41, index=1.5, decay_ms=90, release_ms=110), -2, 0,
     )),

@@ -6,9 +6,10 @@ A kick lands on the tonic; any other pitched hit on the nearest note of the key.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.start import Start, usual_choke, usual_strokes
 from juglant.core.hit.start_drums import DRUMS
@@ -27,6 +28,8 @@ from juglant.core.types import Samples
 
 # Kicks land between these (brief: common systems play little below, and ears hear no kick above).
 LOWEST_HZ, HIGHEST_HZ = 38.0, 84.0
+# Layers that lose this much by their starts or polarity are fitted before anything is measured.
+FITTED_FROM_DB = 0.8
 ROUNDS, LANDED_CENTS = 5, 0.5
 
 
@@ -62,6 +65,9 @@ def tonic_near(frequency_hz: float, sheet: Sheet) -> float:
 
 def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
     """Where a start should land: a kick on the tonic, anything else on the nearest note of the key."""
+    if start.role == "rumble":
+        # It has the pitch of its kick.
+        return landing_hz
     if start.role == "kick":
         return tonic_near(landing_hz, sheet)
     number, _ = nearest_scale_note(landing_hz, sheet.tonic, sheet.scale, sheet.a4_hz)
@@ -72,6 +78,9 @@ def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
 def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     """A starting point on the track's tonic, and what it measures (pure, remembered, bounded)."""
     rate, hit = sheet.sample_rate, start.hit
+    if start.role != "kick" and (fit := fit_layers(hit, rate, sheet.bpm)) is not None:
+        if fit.after_db - fit.now_db >= FITTED_FROM_DB:
+            hit = fitted(hit, fit)
     tried: list[tuple[float, int, Hit, Samples, Landing]] = []
     for turn in range(ROUNDS):
         audio = render_hit(hit, sample_rate=rate, bpm=sheet.bpm).mono
@@ -97,7 +106,7 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
         start.role,
         start.name,
         start.help,
-        hit,
+        hit.model_copy(update={"kick": None}),
         usual_strokes(start.role, sheet.length_beats),
         usual_choke(start.role),
         landing.landing_hz,
@@ -110,6 +119,10 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     )
 
 
-def measured_starts(sheet: Sheet, role: Role) -> list[MeasuredStart]:
-    """Every starting point of a role in tune with a sheet."""
-    return [measured_start(start, sheet) for start in STARTS if start.role == role]
+def measured_starts(sheet: Sheet, role: Role, kick: Hit) -> list[MeasuredStart]:
+    """Every starting point of a role in tune with a sheet; a rumble is made of the track's kick."""
+    found = [start for start in STARTS if start.role == role]
+    if role == "rumble":
+        made_of = kick.model_copy(update={"locked": (), "front": ()})
+        found = [replace(start, hit=start.hit.model_copy(update={"kick": made_of})) for start in found]
+    return [measured_start(start, sheet) for start in found]

@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from juglant.core.chain.registry import timed
-from juglant.core.hit.render import RenderedHit
+from juglant.core.hit.render import RenderedHit, layer_timed
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.mix.place import cut, place
 from juglant.core.model.hit import Hit
@@ -23,7 +23,7 @@ KIT_PREFIX = "kit-"
 
 def stroke_tempo(hit: Hit, bpm: float) -> float:
     """The tempo where it changes how a hit sounds, else 0: then no tempo renders it anew."""
-    return bpm if timed(hit.bus) or any(timed(layer.chain) for layer in hit.layers) else 0.0
+    return bpm if timed(hit.bus) or any(layer_timed(layer) for layer in hit.layers) else 0.0
 
 
 def kit_description(track: Track, hit_id: str) -> Track:
@@ -35,7 +35,8 @@ def kit_description(track: Track, hit_id: str) -> Track:
         for one in track.kit
         if one.id != hit_id and one.choke == hit.choke and hit.choke
     )
-    return Track(sheet=sheet, kit=(hit.model_copy(update={"name": "x", "role": "percussion"}), *mates))
+    kick = hit.hit.kick or Hit()
+    return Track(sheet=sheet, kick=kick, kit=(hit.model_copy(update={"name": "x", "role": "percussion"}), *mates))
 
 
 def _starts(track: Track, hit: KitHit) -> list[int]:
@@ -78,6 +79,6 @@ def kit_stem(track: Track, hit: KitHit) -> Samples:
 @lru_cache(maxsize=48)
 def cached_kit_stem(description: Track) -> Samples:
     """The stem of the first hit of a description, remembered (pure, bounded)."""
-    stem = kit_stem(description, description.kit[0])
+    stem = kit_stem(description, description.hits()[1])
     stem.setflags(write=False)
     return stem

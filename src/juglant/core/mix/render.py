@@ -23,7 +23,7 @@ from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.filters import filter_hit, filter_loop
-from juglant.core.synth.bass import Bass, render_note
+from juglant.core.synth.bass import Bass, render_note, render_side
 from juglant.core.types import Samples
 
 # The low parts' stems; those of the kit are `kit-` and the hit's id.
@@ -34,7 +34,10 @@ CARVE_RING_MS = 250.0
 
 @dataclass(frozen=True)
 class Stems:
-    """Every stem of the loop at mix level, each (loop_frames,); those of the kit by hit, also (2, loop_frames)."""
+    """Every stem of the loop at mix level, each (loop_frames,); those of the kit by hit, also (2, loop_frames).
+
+    sides: for a bass stem with two sides, what the left has more than its mono and the right less, (loop_frames,).
+    """
 
     kick: Samples
     kick_before: Samples
@@ -43,19 +46,27 @@ class Stems:
     bass_unducked: Samples
     sample_rate: int
     kit: dict[str, Samples] = field(default_factory=dict)
+    sides: dict[str, Samples] = field(default_factory=dict)
 
     @property
     def loop(self) -> Samples:
         """The sum as heard, (loop_frames,), or (2, loop_frames) where a hit of the kit has two sides."""
-        return self._with_kit(self.kick + self.bass)
+        return self._with_kit(self.kick + self.bass, self.sides.get("bass"))
 
     @property
     def loop_before(self) -> Samples:
         """The sum before any carve or duck, shaped as `loop`."""
-        return self._with_kit(self.kick_before + self.bass_before)
+        return self._with_kit(self.kick_before + self.bass_before, self.sides.get("bass-before"))
 
-    def _with_kit(self, low: Samples) -> Samples:
-        if any(stem.ndim == 2 for stem in self.kit.values()):
+    def heard(self, name: str, mono: Samples) -> Samples:
+        """A stem with its sides where it has them, (loop_frames,) or (2, loop_frames)."""
+        side = self.sides.get(name)
+        return mono if side is None else np.stack((mono + side, mono - side))
+
+    def _with_kit(self, low: Samples, side: Samples | None) -> Samples:
+        if side is not None:
+            low = np.stack((low + side, low - side))
+        elif any(stem.ndim == 2 for stem in self.kit.values()):
             low = np.stack((low, low))
         for stem in self.kit.values():
             low = low + stem
@@ -74,9 +85,9 @@ def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
 
 
 @lru_cache(maxsize=256)
-def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int) -> Samples:
-    """Rendered bass note, remembered by its description (pure, bounded)."""
-    note = render_note(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
+def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, side: bool = False) -> Samples:
+    """Rendered bass note, or what its sides differ by, remembered by its description (pure, bounded)."""
+    note = (render_side if side else render_note)(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
     note.setflags(write=False)
     return note
 
@@ -95,8 +106,8 @@ def kick_stem(track: Track) -> Samples:
     return out
 
 
-def bass_stem(track: Track) -> Samples:
-    """The bass line, a single voice: a new note ends the one before it."""
+def bass_stem(track: Track, side: bool = False) -> Samples:
+    """The bass line in mono, or what its sides differ by; a single voice: a new note ends the one before it."""
     sheet, out = track.sheet, np.zeros(loop_frames(track))
     notes: list[BassNote] = track.notes()
     starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
@@ -105,7 +116,7 @@ def bass_stem(track: Track) -> Samples:
         frames = min(end - start, room)
         if frames < 2:
             continue
-        sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate)
+        sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate, side)
         place(out, sound * 10 ** ((track.mix.bass_gain_db + note.gain_db) / 20), start)
     return out
 
@@ -140,6 +151,11 @@ def _bass_before(description: Track) -> Samples:
     return _kept(bass_stem(description))
 
 
+@lru_cache(maxsize=12)
+def _bass_side(description: Track) -> Samples:
+    return _kept(bass_stem(description, side=True))
+
+
 def _kept(audio: Samples) -> Samples:
     audio.setflags(write=False)
     return audio
@@ -151,8 +167,12 @@ def _sections(track: Track, part: str) -> Samples:
 
 @lru_cache(maxsize=24)
 def _carved(description: Track, part: str) -> Samples:
-    before = _kick_before(kick_description(description)) if part == "kick" else _bass_before(bass_description(description))
-    sections = _sections(description, part)
+    if part == "kick":
+        before = _kick_before(kick_description(description))
+    else:
+        alone = bass_description(description)
+        before = _bass_side(alone) if part == "side" else _bass_before(alone)
+    sections = _sections(description, "bass" if part == "side" else part)
     return _kept(filter_loop(before, sections, sample_rate=description.sheet.sample_rate)) if len(sections) else before
 
 
@@ -209,13 +229,32 @@ def render_stem(track: Track, name: str) -> Samples:
     return unducked * duck_gain(track) if name == "bass" and track.duck.on else unducked
 
 
+def render_side_stem(track: Track, name: str) -> Samples | None:
+    """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
+    if not track.bass.has_sides or name not in ("bass", "bass-before", "bass-unducked"):
+        return None
+    if name == "bass-before":
+        return _bass_side(bass_description(track))
+    unducked = _carved(carved_description(track, "bass"), "side")
+    return unducked * duck_gain(track) if name == "bass" and track.duck.on else unducked
+
+
+def heard_stem(track: Track, name: str) -> Samples:
+    """One stem as it is heard and delivered, (loop_frames,) or (2, loop_frames); raises NoSuchPart as `render_stem`."""
+    mono, side = render_stem(track, name), render_side_stem(track, name)
+    return mono if side is None else np.stack((mono + side, mono - side))
+
+
 def render_stems(track: Track) -> Stems:
     """Render every stem of a track's loop, as it sounds on the second pass."""
     kick_before, bass_before = render_stem(track, "kick-before"), render_stem(track, "bass-before")
     unducked = render_stem(track, "bass-unducked")
     bass = render_stem(track, "bass") if track.duck.on else unducked
     kit = {one.id: render_stem(track, KIT_PREFIX + one.id) for one in track.kit}
-    return Stems(render_stem(track, "kick"), kick_before, bass, bass_before, unducked, track.sheet.sample_rate, kit)
+    names = ("bass", "bass-before", "bass-unducked")
+    sides = {name: side for name in names if (side := render_side_stem(track, name)) is not None}
+    kick = render_stem(track, "kick")
+    return Stems(kick, kick_before, bass, bass_before, unducked, track.sheet.sample_rate, kit, sides)
 
 
 def heard_kick(track: Track) -> RenderedHit:

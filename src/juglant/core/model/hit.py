@@ -10,6 +10,7 @@ from juglant.core.chain.registry import MOST_PROCESSORS, Processor
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.velocity import Velocity
 from juglant.core.synth.registry import Engine
+from juglant.core.synth.rumble import Rumble
 
 MAX_LAYERS = 16
 MOST_FRONT = 8
@@ -61,12 +62,20 @@ class Hit(Description):
     bind: bool = Field(default=False, title="Bind", description="Whether the sum goes through the bus.")
     bus: tuple[Processor, ...] = Field(default=(), max_length=MOST_PROCESSORS)
     velocity: Velocity = Velocity()
+    kick: Hit | None = Field(
+        default=None, title="Made of", description="The kick a rumble is made of: put in by the track, never stored."
+    )
     front: tuple[str, ...] = Field(
         default=(), max_length=MOST_FRONT, title="Front controls", description="Parameters as layer/parameter."
     )
     locked: tuple[str, ...] = Field(
         default=(), max_length=400, title="Locked", description="Parameters that no roll changes, as layer/parameter."
     )
+
+    @property
+    def has_rumble(self) -> bool:
+        """Whether a layer is made of a kick."""
+        return any(isinstance(layer.source, Rumble) for layer in self.layers)
 
     @model_validator(mode="after")
     def _ids_differ(self) -> Self:

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from juglant.core.model.hit import Hit
 from juglant.core.model.parameter import Description, parameter
 
-Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion"]
+Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble"]
 KICK_ID = "kick"
 MOST_HITS, MOST_STROKES = 16, 512
 

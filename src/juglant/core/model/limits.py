@@ -38,6 +38,9 @@ class Limits(Description):
     fold_band_db: float = parameter(
         -6, -24, -1, "dB", "What a band of a wide hit may lose in mono.", title="Lost in mono", step=0.5
     )
+    small_system_db: float = parameter(
+        -24, -60, -6, "dB", "What small systems must play of the bass, re all of it.", title="Small systems", step=1
+    )
     true_peak_look_dbtp: float = parameter(
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )

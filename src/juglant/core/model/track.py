@@ -6,7 +6,7 @@ import json
 from collections.abc import Mapping
 from typing import Any, Literal, Self
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
@@ -67,6 +67,15 @@ class Track(Description):
     limits: Limits = Limits()
     intended: tuple[Intended, ...] = Field(default=(), max_length=100)
 
+    @field_validator("kit")
+    @classmethod
+    def _rumbles_follow_the_kick(cls, kit: tuple[KitHit, ...]) -> tuple[KitHit, ...]:
+        # The kick is put in where a rumble is rendered; a stored copy would go stale.
+        return tuple(
+            one.model_copy(update={"hit": one.hit.model_copy(update={"kick": None})}) if one.hit.kick else one
+            for one in kit
+        )
+
     @model_validator(mode="after")
     def _patterns_fit_the_loop(self) -> Self:
         # Beyond the loop is kept, so that fewer bars and back loses nothing; rendering ignores it.
@@ -87,7 +96,14 @@ class Track(Description):
         kick = KitHit.model_construct(
             id=KICK_ID, name="Kick", role="kick", hit=self.kick, strokes=strokes, gain_db=self.mix.kick_gain_db, choke=0
         )
-        return [kick, *self.kit]
+        made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
+        return [
+            kick,
+            *(
+                one.model_copy(update={"hit": one.hit.model_copy(update={"kick": made_of})}) if one.hit.has_rumble else one
+                for one in self.kit
+            ),
+        ]
 
     def hit_of(self, hit_id: str) -> KitHit:
         """One hit; raises NoSuchPart where there is none of that name."""
@@ -100,6 +116,7 @@ class Track(Description):
         """The track with another sound for one of its hits."""
         if hit_id == KICK_ID:
             return self.model_copy(update={"kick": hit})
+        hit = hit.model_copy(update={"kick": None}) if hit.kick else hit
         kit = tuple(one.model_copy(update={"hit": hit}) if one.id == hit_id else one for one in self.kit)
         return self.model_copy(update={"kit": kit})
 

@@ -1,27 +1,57 @@
-"""The bass: a sub with harmonics, and a short blip at each start so that note changes are heard."""
+"""The bass: a sub, a source over it, a blip at each start so that note changes are heard, and a mid for small systems."""
 
 from __future__ import annotations
 
 from typing import Literal
 
 import numpy as np
+from pydantic import Field
+from scipy import signal as dsp
 
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.signal.drive import drive
-from juglant.core.signal.envelope import staged, with_edges
+from juglant.core.signal.envelope import frames_of, staged, with_edges
+from juglant.core.signal.filters import butterworth, filter_hit
+from juglant.core.synth.bass_sources import edged, partials, plucked, swept_filter
 from juglant.core.types import Samples
 
-HARMONICS = 12
-# Peak the sum of partials is brought to, whatever their number.
+# Peak the tone is brought to, whatever it is made of.
 PEAK = 0.9
+OFF_DB = -60.0
+# The mid ends this many octaves above where it begins, so that it stays a bass.
+MID_OCTAVES = 3.5
+# All-passes that make the sides unlike each other (Schroeder 1962): what they add cancels in mono.
+SIDE_DELAYS_MS, SIDE_FEEDBACK = (7.3, 11.9), 0.6
 
 
 class Bass(Description):
-    """Bass engine: sub with harmonics, start blip."""
+    """Bass engine: source, sub, start blip, mid."""
 
     engine: Literal["sub-bass"] = "sub-bass"
+    source: Literal["sub", "saw", "pulse", "fm pluck"] = Field(
+        default="sub", title="Source", description="What the tone is made from."
+    )
     harmonics_pct: float = parameter(
         35, 0, 80, "%", "Level of each harmonic against the one before it.", title="Harmonics", step=1
+    )
+    detune_cents: float = parameter(8, 0, 60, "cents", "How far apart the two oscillators are.", title="Detune", step=1)
+    pulse_pct: float = parameter(50, 5, 50, "%", "How much of a cycle the pulse is up.", title="Pulse width", step=1)
+    filter_octaves: float = parameter(
+        2, 0.5, 8, "octaves", "Corner of the low-pass above the note.", title="Filter", step=0.1, musical=(1, 4)
+    )
+    filter_sweep_octaves: float = parameter(
+        1.5, 0, 6, "octaves", "How much further it is open at the start.", title="Filter sweep", step=0.1
+    )
+    filter_decay_ms: float = parameter(
+        160, 10, 2000, "ms", "Time the sweep takes to fall by 24 dB.", title="Filter decay", scale="log", step=5
+    )
+    fm_ratio: float = parameter(2, 0.5, 7, "", "Frequency of the modulator against the note.", title="Ratio", step=0.5)
+    fm_index: float = parameter(3, 0, 10, "", "How bright the pluck begins.", title="Index", step=0.1)
+    fm_decay_ms: float = parameter(
+        180, 10, 2000, "ms", "Time the brightness takes to fall by 24 dB.", title="Pluck decay", scale="log", step=5
+    )
+    sub_db: float = parameter(
+        -3, OFF_DB, 6, "dB", "Level of a plain sine at the note under the source; -60 is off.", title="Sub", step=0.5
     )
     drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation.", title="Drive", step=0.5)
     attack_ms: float = parameter(4, 1, 200, "ms", "Rise of each note.", title="Attack", scale="log", step=1)
@@ -36,37 +66,117 @@ class Bass(Description):
         18, 3, 120, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1
     )
     blip_db: float = parameter(-18, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5)
-
-
-def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
-    """Render one note of `frames` length, (frames,), starting and ending in silence."""
-    time = np.arange(frames) / sample_rate
-    ratio = settings.harmonics_pct / 100
-    count = max(1, min(HARMONICS, int(0.45 * sample_rate / frequency_hz)))
-    weights = ratio ** np.arange(count)
-    kept = np.flatnonzero(weights > 1e-6)
-    turn = 2 * np.pi * frequency_hz * time
-    tone = np.zeros(frames)
-    for k in kept:
-        tone += weights[k] * np.sin((k + 1) * turn)
-    cycle = 2 * np.pi * np.arange(512) / 512
-    peak = np.max(np.abs(sum(weights[k] * np.sin((k + 1) * cycle) for k in kept)))
-    tone = drive(
-        tone * (PEAK / peak), drive_db=settings.drive_db, edged=settings.harmonics_pct > 0, sample_rate=sample_rate
+    mid_db: float = parameter(
+        OFF_DB,
+        OFF_DB,
+        0,
+        "dB",
+        "Level of a rolled-off copy that small systems can play; -60 is off.",
+        title="Mid",
+        step=0.5,
     )
-    tone *= 10 ** (-settings.fall_db_per_s * time / 20)
-    if settings.blip_db > -60:
-        shape = staged(
-            attack_ms=0.5, hold_ms=1, decay_ms=settings.blip_ms, release_ms=settings.blip_ms, sample_rate=sample_rate
-        )[:frames]
-        high = frequency_hz * 2 ** (settings.blip_semitones / 12)
-        blip = 10 ** (settings.blip_db / 20) * np.sin(2 * np.pi * high * time[: shape.size])
-        tone[: shape.size] += blip * shape
+    mid_from_hz: float = parameter(180, 100, 800, "Hz", "Where the mid begins.", title="Mid from", scale="log", step=10)
+    mid_drive_db: float = parameter(
+        12, 0, 30, "dB", "Gain of the copy into saturation: what makes its harmonics.", title="Mid drive", step=0.5
+    )
+    width_pct: float = parameter(
+        0, 0, 100, "%", "How unlike the sides of the mid are; mono loses nothing of the rest.", title="Mid width", step=1
+    )
+
+    @property
+    def has_sides(self) -> bool:
+        """Whether the bass has two sides."""
+        return self.mid_db > OFF_DB and self.width_pct > 0
+
+
+def _tone(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
+    """The source with its sub, peak at most PEAK, (frames,)."""
+    if settings.source == "sub":
+        return PEAK * partials(frequency_hz, settings.harmonics_pct / 100, frames=frames, sample_rate=sample_rate)
+    if settings.source == "fm pluck":
+        tone = plucked(
+            frequency_hz, ratio=settings.fm_ratio, index=settings.fm_index, decay_ms=settings.fm_decay_ms, frames=frames,
+            sample_rate=sample_rate,
+        )  # fmt: skip
+    else:
+        raw, _ = edged(
+            settings.source, frequency_hz, width=settings.pulse_pct / 100, detune_cents=settings.detune_cents,
+            frames=frames, sample_rate=sample_rate,
+        )  # fmt: skip
+        tone = swept_filter(
+            raw, frequency_hz, octaves=settings.filter_octaves, sweep_octaves=settings.filter_sweep_octaves,
+            decay_ms=settings.filter_decay_ms, sample_rate=sample_rate,
+        )  # fmt: skip
+    sub = 10 ** (settings.sub_db / 20) if settings.sub_db > OFF_DB else 0.0
+    # The lowest partial of a saw or pulse and a sine start in step.
+    sine = np.sin(2 * np.pi * frequency_hz / sample_rate * np.arange(frames))
+    return np.asarray((tone + sub * sine) * (PEAK / (1 + sub)))
+
+
+def _edges(settings: Bass, tone: Samples, sample_rate: int) -> Samples:
     # A note shorter than its own edges keeps half of its length for each.
-    longest_ms = frames / sample_rate * 500
+    longest_ms = tone.size / sample_rate * 500
     return with_edges(
         tone,
         start_ms=min(settings.attack_ms, longest_ms),
         end_ms=min(settings.release_ms, longest_ms),
         sample_rate=sample_rate,
     )
+
+
+def _is_edged(settings: Bass) -> bool:
+    return settings.source != "sub" or settings.harmonics_pct > 0
+
+
+def mid_of(settings: Bass, tone: Samples, *, sample_rate: int) -> Samples:
+    """The rolled-off copy of a tone at a level of 0 dB, (frames,)."""
+    driven = drive(tone, drive_db=settings.mid_drive_db, edged=_is_edged(settings), sample_rate=sample_rate)
+    top_hz = min(settings.mid_from_hz * 2**MID_OCTAVES, 0.45 * sample_rate)
+    sections = np.vstack(
+        (
+            butterworth(4, settings.mid_from_hz, "highpass", sample_rate=sample_rate),
+            butterworth(2, top_hz, "lowpass", sample_rate=sample_rate),
+        )
+    )
+    return filter_hit(driven, sections)
+
+
+def _unlike(mid: Samples, sample_rate: int) -> Samples:
+    """The same spectrum with other phases, (frames,)."""
+    for delay_ms in SIDE_DELAYS_MS:
+        delay = frames_of(delay_ms, sample_rate)
+        ahead, behind = np.zeros(delay + 1), np.zeros(delay + 1)
+        ahead[0], ahead[-1] = -SIDE_FEEDBACK, 1.0
+        behind[0], behind[-1] = 1.0, -SIDE_FEEDBACK
+        mid = np.asarray(dsp.lfilter(ahead, behind, mid))
+    return mid
+
+
+def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
+    """Render one note of `frames` length as it is in mono, (frames,), starting and ending in silence."""
+    time = np.arange(frames) / sample_rate
+    tone = drive(
+        _tone(settings, frequency_hz, frames=frames, sample_rate=sample_rate),
+        drive_db=settings.drive_db, edged=_is_edged(settings), sample_rate=sample_rate,
+    )  # fmt: skip
+    tone *= 10 ** (-settings.fall_db_per_s * time / 20)
+    if settings.mid_db > OFF_DB:
+        tone = tone + 10 ** (settings.mid_db / 20) * mid_of(settings, tone, sample_rate=sample_rate)
+    if settings.blip_db > OFF_DB:
+        shape = staged(
+            attack_ms=0.5, hold_ms=1, decay_ms=settings.blip_ms, release_ms=settings.blip_ms, sample_rate=sample_rate
+        )[:frames]
+        high = frequency_hz * 2 ** (settings.blip_semitones / 12)
+        blip = 10 ** (settings.blip_db / 20) * np.sin(2 * np.pi * high * time[: shape.size])
+        tone[: shape.size] += blip * shape
+    return _edges(settings, tone, sample_rate)
+
+
+def render_side(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
+    """What the left side of a note has more than mono and the right less, (frames,); silence without width."""
+    if not settings.has_sides:
+        return np.zeros(frames)
+    alone = settings.model_copy(update={"mid_db": OFF_DB, "blip_db": OFF_DB, "attack_ms": 1.0, "release_ms": 3.0})
+    tone = render_note(alone, frequency_hz, frames=frames, sample_rate=sample_rate)
+    level = 10 ** (settings.mid_db / 20) * settings.width_pct / 100
+    return _edges(settings, level * _unlike(mid_of(settings, tone, sample_rate=sample_rate), sample_rate), sample_rate)

@@ -7,18 +7,19 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from juglant.core.synth import beater, clap, fm, metal, skins, snare, sweep, tail
+from juglant.core.synth import beater, clap, fm, metal, rumble, skins, snare, sweep, tail
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.fm import Fm
 from juglant.core.synth.metal import Metal
+from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.skins import Skins
 from juglant.core.synth.snare import Snare
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 from juglant.core.types import Samples
 
-AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm
+AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm | Rumble
 Engine = Annotated[AnyEngine, Field(discriminator="engine")]
 
 RENDERERS: dict[type[Any], Callable[..., Samples]] = {
@@ -30,14 +31,20 @@ RENDERERS: dict[type[Any], Callable[..., Samples]] = {
     Clap: clap.render,
     Metal: metal.render,
     Fm: fm.render,
+    Rumble: rumble.render,
 }
 
 
-def render_engine(settings: AnyEngine, *, tune: float, sample_rate: int, strike: Samples | None = None) -> Samples:
-    """Render any engine, (frames,); `tune` is a ratio applied to its pitches and corners.
+def render_engine(
+    settings: AnyEngine, *, tune: float, sample_rate: int, strike: Samples | None = None, bpm: float = 120.0
+) -> Samples:
+    """Render any engine, (frames,), a wide rumble (2, frames); `tune` is a ratio applied to its pitches and corners.
 
-    strike: a sound (frames,) that strikes the skins; the other engines have nothing to be struck.
+    strike: a sound (frames,) that strikes the skins, or the kick a rumble is made of; the other engines have no use for
+    it. bpm: the tempo, for a rumble.
     """
+    if isinstance(settings, Rumble):
+        return rumble.render(settings, tune=tune, sample_rate=sample_rate, kick=strike, bpm=bpm)
     if isinstance(settings, Skins):
         return skins.render(settings, tune=tune, sample_rate=sample_rate, strike=strike)
     return RENDERERS[type(settings)](settings, tune=tune, sample_rate=sample_rate)

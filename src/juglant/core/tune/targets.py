@@ -12,6 +12,7 @@ from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_cla
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.metal import Metal
+from juglant.core.synth.rumble import Rumble
 
 LOWEST_NOTE, HIGHEST_NOTE = 26, 43  # D1 36.7 Hz to G2 98 Hz
 # Below this common club systems are 10 dB down or more: this project's choice.
@@ -78,7 +79,7 @@ def off_key_cents(track: Track, landing_hz: float) -> tuple[int, float]:
 def _retuned(layer: Layer, ratio: float) -> Layer:
     source = layer.source
     limits = limits_of(type(source), "landing_hz")
-    if limits is None or isinstance(source, (Beater, Clap, Metal)):
+    if limits is None or isinstance(source, (Beater, Clap, Metal, Rumble)):
         return layer
     wanted = source.landing_hz * ratio
     if limits.low <= wanted <= limits.high:

@@ -3,8 +3,9 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
+import { BASS_PARTS } from "./bassParts";
 
-/** The bass: what it is made of, and its level in the loop. */
+/** The bass: source, start and mid, each with its rulers, and its level in the loop. */
 export function BassBench() {
   const editor = useEditor();
   const { bass, mix } = editor.track;
@@ -15,13 +16,22 @@ export function BassBench() {
       (track) => ({ ...track, bass: { ...track.bass, [name]: value } }),
       gesture,
     );
+  const parts = BASS_PARTS.filter((part) => !part.sources || part.sources.includes(bass.source));
   return (
     <section aria-label="Bench of the bass">
       <div className="bench-head">
         <h2>Bass</h2>
         <ModelChoices model="Bass" values={bass} onChange={set} />
       </div>
-      <ModelRulers model="Bass" values={bass} tone="bass" onChange={set} />
+      {parts.map((part) => (
+        <section key={part.title} aria-label={part.title}>
+          <div className="bench-head">
+            <h3>{part.title}</h3>
+            <span className="soft">{part.help}</span>
+          </div>
+          <ModelRulers model="Bass" values={bass} only={part.names} tone="bass" onChange={set} />
+        </section>
+      ))}
       <div className="bench-head">
         <h3>In the loop</h3>
       </div>

@@ -10,6 +10,7 @@ import { AddLayer } from "./AddLayer";
 import { HitTabs, type Tab } from "./HitTabs";
 import { LayerStack } from "./LayerStack";
 import { hitsOf, withHit } from "./pads";
+import { RumbleFigures } from "./RumbleFigures";
 import { StartFrom } from "./StartFrom";
 import { useLivePicture } from "./useLivePicture";
 import { FULL_STRENGTH } from "./usePads";
@@ -76,6 +77,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           }}
         />
       </div>
+      {view?.rumble && view.id === one.id && <RumbleFigures figures={view.rumble} />}
       {stored.isError && !picture && (
         <p className="clash-text">This hit could not be measured: {stored.error.message}</p>
       )}

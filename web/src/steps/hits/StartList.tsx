@@ -15,7 +15,7 @@ interface Props {
 /** Starting points of a role, each in tune with the track and with what it measures; then what was kept. */
 export function StartList({ role, open, onStart, onKept }: Props) {
   const { state } = useEditor();
-  const starts = useQuery({ ...startsQuery(state.id, state.revision, state.track.sheet, role), enabled: open });
+  const starts = useQuery({ ...startsQuery(state.id, state.revision, state.track, role), enabled: open });
   const kept = useQuery({ ...keptQuery(), enabled: open && onKept !== undefined });
   const own = kept.data?.filter((one) => one.kind === "hit" && one.role === role) ?? [];
   return (

@@ -11,7 +11,7 @@ interface Props {
   onStrike: (velocity: number) => void;
 }
 
-const STRIP = Array.from({ length: 16 }, (_, i) => Math.max(1, Math.round((127 * (i + 1)) / 16)));
+const STRIP = Array.from({ length: 16 }, (_, i) => Math.round(1 + (126 * i) / 15));
 const MOST_MAPS = 16;
 
 /** How strength changes the hit: rulers, declared maps, and a strip to hear 1 to 127. */
@@ -54,7 +54,7 @@ export function Strength({ one, onHit, onStrike }: Props) {
               onStrike(strength);
             }}
           >
-            <i style={{ height: `${(100 * strength) / 127}%` }} />
+            <i style={{ height: Math.max(2, (42 * strength) / 127) }} />
             <span className="mono">{strength}</span>
           </button>
         ))}

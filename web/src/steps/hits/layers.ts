@@ -10,6 +10,13 @@ export const ENGINES: { id: EngineId; model: string; name: string; kind: string;
   { id: "snare", model: "Snare", name: "Snare", kind: "tone and noise", help: "A swept tone and high-passed noise" },
   { id: "clap", model: "Clap", name: "Clap", kind: "bursts", help: "Two to five bursts of noise, a tail, a room" },
   { id: "metal", model: "Metal", name: "Metal", kind: "ring of squares", help: "Hats and cymbals, closed to open" },
+  {
+    id: "rumble",
+    model: "Rumble",
+    name: "Rumble",
+    kind: "of the kick",
+    help: "The kick repeated in a room, to the tempo",
+  },
   { id: "fm", model: "Fm", name: "Bell", kind: "two or three sines", help: "Sines that modulate one another" },
 ];
 

@@ -1,4 +1,4 @@
-import type { KitHit, MeasuredStart, Role, Track } from "../../api/types";
+import type { Hit, KitHit, MeasuredStart, Role, Track } from "../../api/types";
 
 /** Places of the keyboard, not letters: the rows are the same on every layout. B is the bass, A, K and L are taken. */
 export const PAD_CODES = [
@@ -18,6 +18,7 @@ export const ROLES: { id: Role; name: string }[] = [
   { id: "open hat", name: "Open hat" },
   { id: "tom", name: "Tom" },
   { id: "percussion", name: "Percussion" },
+  { id: "rumble", name: "Rumble" },
 ];
 
 const FULL = 127;
@@ -73,6 +74,13 @@ export function hitFrom(start: MeasuredStart, track: Track): KitHit {
   } as KitHit;
 }
 
+/** Whether a hit is made of the kick. */
+export const hasRumble = (hit: Hit) => hit.layers.some((layer) => layer.source.engine === "rumble");
+
 /** What a stroke is made from, as a key: equal keys are equal sounds. */
-export const strokeKey = (one: KitHit, velocity: number, robin: number, layer: string | null) =>
-  `${one.id} ${velocity} ${robin} ${layer} ${one.gain_db} ${JSON.stringify(one.hit)}`;
+export function strokeKey(track: Track, one: KitHit, velocity: number, layer: string | null): string {
+  // The tempo and the kick change what is made to them.
+  const also = hasRumble(one.hit) ? JSON.stringify(track.kick) : "";
+  const { bpm, sample_rate } = track.sheet;
+  return `${one.id} ${velocity} ${layer} ${one.gain_db} ${bpm} ${sample_rate} ${JSON.stringify(one.hit)} ${also}`;
+}

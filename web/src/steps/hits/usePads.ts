@@ -17,19 +17,19 @@ export function usePads(state: TrackState, velocity: number) {
       const one = hits.find((each) => each.id === id);
       if (!one) return () => undefined;
       const get = () => api.stroke(state.id, state.revision, id, strength, 0, layer);
-      return player.strike(strokeKey(one, strength, 0, layer), get, alone).catch(() => () => undefined);
+      return player.strike(strokeKey(state.track, one, strength, layer), get, alone).catch(() => () => undefined);
     },
-    [player, state.id, state.revision, hits],
+    [player, state.id, state.revision, state.track, hits],
   );
 
   useEffect(() => {
     for (const one of hits) {
       for (const strength of [velocity, FULL_STRENGTH]) {
         const get = () => api.stroke(state.id, state.revision, one.id, strength, 0, null);
-        void player.ready(strokeKey(one, strength, 0, null), get).catch(() => undefined);
+        void player.ready(strokeKey(state.track, one, strength, null), get).catch(() => undefined);
       }
     }
-  }, [player, state.id, state.revision, hits, velocity]);
+  }, [player, state.id, state.revision, state.track, hits, velocity]);
 
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {

@@ -1,0 +1,83 @@
+"""Tones a bass is made from: partials, a filtered saw or pulse, or a modulated sine that is plucked."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from juglant.core.signal.filters import moving_low_pass
+from juglant.core.types import Samples
+
+# Nothing is generated above this share of the sample rate, so that nothing folds back.
+TOP_SHARE = 0.45
+# With 2**16 places and no partial above the 640th, straight lines between places err by less than -100 dB.
+TABLE = 1 << 16
+MOST_PARTIALS = 640
+PARTIALS = 12
+FALL_DB = 24.0
+
+
+def partials(frequency_hz: float, ratio: float, *, frames: int, sample_rate: int) -> Samples:
+    """A sine and its harmonics, each `ratio` times the one before it, brought to a peak of 1, (frames,)."""
+    count = max(1, min(PARTIALS, int(TOP_SHARE * sample_rate / frequency_hz)))
+    weights = ratio ** np.arange(count)
+    kept = np.flatnonzero(weights > 1e-6)
+    turn = 2 * np.pi * frequency_hz * (np.arange(frames) / sample_rate)
+    tone = np.zeros(frames)
+    for k in kept:
+        tone += weights[k] * np.sin((k + 1) * turn)
+    cycle = 2 * np.pi * np.arange(512) / 512
+    peak = np.max(np.abs(sum(weights[k] * np.sin((k + 1) * cycle) for k in kept)))
+    return np.asarray(tone / peak)
+
+
+@lru_cache(maxsize=64)
+def _cycle(shape: str, width: float, count: int) -> Samples:
+    """One cycle of a band-limited wave with `count` partials, (TABLE + 1,): Fourier series of a saw or a pulse."""
+    k = np.arange(1, count + 1)
+    spectrum = np.zeros(TABLE // 2 + 1, complex)
+    # A pulse is the difference of two saws, `width` of a cycle apart.
+    series = -1j / k if shape == "saw" else (-1j / k) * (1 - np.exp(-2j * np.pi * k * width))
+    spectrum[1 : count + 1] = series * TABLE / np.pi
+    cycle = np.fft.irfft(spectrum, TABLE)
+    cycle /= np.max(np.abs(cycle))
+    return np.append(cycle, cycle[0])
+
+
+def edged(
+    shape: str, frequency_hz: float, *, width: float, detune_cents: float, frames: int, sample_rate: int
+) -> tuple[Samples, Samples]:
+    """Two saws or pulses, tuned apart: their mean and half their difference, each (frames,), no partial above 0.45 fs."""
+    time, voices = np.arange(frames), []
+    for cents in (-detune_cents / 2, detune_cents / 2):
+        hz = frequency_hz * 2 ** (cents / 1200)
+        count = max(1, min(MOST_PARTIALS, int(TOP_SHARE * sample_rate / hz)))
+        phase = (time * (hz / sample_rate)) % 1.0
+        voices.append(np.interp(phase * TABLE, np.arange(TABLE + 1), _cycle(shape, width, count)))
+        if detune_cents == 0:
+            return voices[0], np.zeros(frames)
+    return (voices[0] + voices[1]) / 2, (voices[0] - voices[1]) / 2
+
+
+def swept_filter(
+    tone: Samples, frequency_hz: float, *, octaves: float, sweep_octaves: float, decay_ms: float, sample_rate: int
+) -> Samples:
+    """A 24 dB low-pass `octaves` above the note that opens further at the start and falls back by 24 dB in its time."""
+    time_ms = np.arange(tone.size) * (1000 / sample_rate)
+    sweep = sweep_octaves * 10 ** (-FALL_DB / 20 * time_ms / decay_ms)
+    corner = np.minimum(frequency_hz * 2 ** (octaves + sweep), TOP_SHARE * sample_rate)
+    return moving_low_pass(tone, corner, slope_db=24, sample_rate=sample_rate)
+
+
+def plucked(frequency_hz: float, *, ratio: float, index: float, decay_ms: float, frames: int, sample_rate: int) -> Samples:
+    """A sine that another modulates less and less, (frames,).
+
+    Chowning 1973. The index stays where Carson's rule keeps the sidebands below 0.45 fs.
+    """
+    time = np.arange(frames) / sample_rate
+    room = TOP_SHARE * sample_rate / frequency_hz - 1
+    kept = max(0.0, min(index, room / ratio - 2))
+    depth = kept * 10 ** (-FALL_DB / 20 * 1000 * time / decay_ms)
+    turn = 2 * np.pi * frequency_hz * time
+    return np.asarray(np.sin(turn + depth * np.sin(ratio * turn)))

@@ -1,0 +1,42 @@
+import type { Track } from "../../api/types";
+
+type Bass = Track["bass"];
+type Name = Extract<keyof Bass, string>;
+
+interface Part {
+  title: string;
+  help: string;
+  names: Name[];
+  /** Only with these sources. */
+  sources?: Bass["source"][];
+}
+
+/** The rulers of the bass by the part they shape. */
+export const BASS_PARTS: Part[] = [
+  { title: "Harmonics", help: "a sine and its partials", names: ["harmonics_pct"], sources: ["sub"] },
+  {
+    title: "Saw",
+    help: "two saws through a low-pass that opens at the start",
+    names: ["detune_cents", "filter_octaves", "filter_sweep_octaves", "filter_decay_ms", "sub_db"],
+    sources: ["saw"],
+  },
+  {
+    title: "Pulse",
+    help: "two pulses through a low-pass that opens at the start",
+    names: ["detune_cents", "pulse_pct", "filter_octaves", "filter_sweep_octaves", "filter_decay_ms", "sub_db"],
+    sources: ["pulse"],
+  },
+  {
+    title: "Pluck",
+    help: "a sine that another modulates less and less",
+    names: ["fm_ratio", "fm_index", "fm_decay_ms", "sub_db"],
+    sources: ["fm pluck"],
+  },
+  { title: "Note", help: "its edges and its drive", names: ["drive_db", "attack_ms", "release_ms", "fall_db_per_s"] },
+  { title: "Start", help: "a blip, so that note changes are heard", names: ["blip_semitones", "blip_ms", "blip_db"] },
+  {
+    title: "Mid",
+    help: "a driven copy above, for small systems; the low end stays mono",
+    names: ["mid_db", "mid_from_hz", "mid_drive_db", "width_pct"],
+  },
+];

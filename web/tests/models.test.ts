@@ -1,0 +1,39 @@
+import { describe, expect, it } from "vitest";
+import schema from "../api/openapi.json";
+import { BASS_PARTS } from "../src/steps/hits/bassParts";
+import { ENGINES } from "../src/steps/hits/layers";
+import { PROCESSORS } from "../src/steps/hits/processors";
+
+const models = schema.components.schemas as unknown as Record<
+  string,
+  { properties: Record<string, { scale?: string; default?: unknown; enum?: string[]; const?: string }> }
+>;
+
+describe("what the page lists is what the server has", () => {
+  it("has every ruler of the bass in one part", () => {
+    const rulers = Object.entries(models.Bass?.properties ?? {}).filter(([, one]) => one.scale);
+    for (const source of models.Bass?.properties.source?.enum ?? []) {
+      const named = BASS_PARTS.filter((part) => !part.sources || part.sources.includes(source as never)).flatMap(
+        (part) => part.names,
+      );
+      expect(new Set(named).size).toBe(named.length);
+    }
+    const all = new Set(BASS_PARTS.flatMap((part) => part.names as string[]));
+    expect([...all].sort()).toEqual(rulers.map(([name]) => name).sort());
+  });
+
+  it("has every engine and every processor once", () => {
+    for (const [list, field] of [
+      [ENGINES, "engine"],
+      [PROCESSORS, "kind"],
+    ] as const) {
+      const models_ = list.map((one) => one.model);
+      expect(new Set(models_).size).toBe(models_.length);
+      for (const name of models_) expect(models[name]?.properties[field]).toBeDefined();
+      const known = Object.entries(models)
+        .filter(([name, one]) => one.properties?.[field]?.const && name !== "Bass")
+        .map(([name]) => name);
+      expect(models_.sort()).toEqual(known.sort());
+    }
+  });
+});
