@@ -18,7 +18,9 @@ class Tab:
         self.page = page
         self.troubles: list[str] = []
         self.expected: tuple[str, ...] = ()
-        page.on("console", lambda message: self._note(message.type == "error", message.text))
+        page.on(
+            "console", lambda message: self._note(message.type == "error", f"{message.text} {message.location.get('url')}")
+        )
         page.on("pageerror", lambda error: self._note(True, str(error)))
         # An aborted request was given up by the page itself, for a newer one.
         page.on("requestfailed", lambda r: self._note(r.failure != "net::ERR_ABORTED", f"{r.url} {r.failure}"))

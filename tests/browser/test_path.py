@@ -128,7 +128,11 @@ def test_from_the_untouched_track_to_files_on_disk(server: Server, tabs: Callabl
     assert path.name == "tidewater-loop.zip"
     with zipfile.ZipFile(path) as archive:
         files = {name: archive.read(name) for name in archive.namelist()}
+    kit = json.loads(files["track.json"])["kit"]
+    robins = [(one["id"], turn) for one in kit for turn in range(1, one["hit"]["velocity"]["robins"] + 1)]
     assert set(files) == {
+        *(f"stems/kit-{one['id']}.wav" for one in kit),
+        *(f"hits/{name}.wav" if turn == 1 else f"hits/{name}-{turn}.wav" for name, turn in robins),
         "kick.wav", "loop.wav", "loop-before.wav", "track.mid", "duck-bass.csv", "track.json", "report.json",
         *(f"stems/{name}.wav" for name in ("kick", "kick-before", "bass", "bass-before", "bass-unducked")),
     }  # fmt: skip

@@ -241,10 +241,12 @@ def test_nothing_that_can_be_set_breaks_a_hit(model: type) -> None:
     @settings(max_examples=12, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
     @given(_anything(model))
     def holds(source: AnyEngine) -> None:
-        audio = render_hit(Hit(layers=(Layer(id="a", name="A", source=source, gain_db=6),)), sample_rate=RATE).audio
+        kick = Hit(layers=(Layer(id="k", name="K", source=Sweep()),))
+        whole = Hit(layers=(Layer(id="a", name="A", source=source, gain_db=6),), kick=kick)
+        audio = np.atleast_2d(render_hit(whole, sample_rate=RATE).audio)
         assert np.all(np.isfinite(audio))
         assert np.max(np.abs(audio), initial=0) <= 10 ** (24 / 20)
         # Silent to -90 dBFS at both ends.
-        assert max(abs(audio[0]), abs(audio[-1])) < 10 ** (-90 / 20)
+        assert np.max(np.abs(audio[:, (0, -1)])) < 10 ** (-90 / 20)
 
     holds()

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Path, Query, Request, Response
 from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import HitPicture
-from juglant.services.hits import HitView, hit_view, preview, sound_wav, stroke_key, stroke_wav
+from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
 
 live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
@@ -72,6 +72,5 @@ def live_picture(
     responses={200: {"content": {"audio/wav": {}}}},
 )
 def live_sound(track_id: TrackId, hit_id: HitId, body: Hit, store: Store) -> Response:
-    """A hit as it would sound at full strength, as a 32-bit float WAV; nothing is stored."""
-    track = store.state(track_id).track.with_hit(hit_id, body)
-    return Response(sound_wav(track, hit_id), media_type="audio/wav")
+    """A hit as it would sound at full strength, at matched loudness, as a 32-bit float WAV; nothing is stored."""
+    return Response(matched_wav(store.state(track_id).track, hit_id, body), media_type="audio/wav")

@@ -18,6 +18,7 @@ from juglant.services.variations import (
     Variation,
     add_roll,
     all_kept,
+    audition_gain_db,
     contact_sheet,
     keep_hit,
     morph,
@@ -100,11 +101,12 @@ def variation_sound(
     amount_pct: Amount = 40,
     only_front: bool = False,
 ) -> Response:
-    """One variation as a 32-bit float WAV, at the hit's level in the loop."""
+    """One variation as a 32-bit float WAV, as loud as the others of its sheet."""
     track = store.track_at(track_id, number)
-    hit = variation(track, hit_id, Roll(seed, amount_pct, only_front), index)
+    roll = Roll(seed, amount_pct, only_front)
+    hit, gain_db = variation(track, hit_id, roll, index), audition_gain_db(track, hit_id, roll, index)
     headers = {"Cache-Control": "private, max-age=31536000, immutable"}
-    return Response(sound_wav(track.with_hit(hit_id, hit), hit_id), media_type="audio/wav", headers=headers)
+    return Response(sound_wav(track.with_hit(hit_id, hit), hit_id, gain_db), media_type="audio/wav", headers=headers)
 
 
 @router.get("/kept")

@@ -14,6 +14,7 @@ from juglant.core.hit.stages import StageChange, changes, sound_figures
 from juglant.core.hit.stages_of import stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.measure.hit import flat_figures, measure_hit
+from juglant.core.measure.level import energy_loudness_db
 from juglant.core.measure.rumble import RumbleFigures, measure_rumble
 from juglant.core.measure.stereo import fold_loss_db
 from juglant.core.mix.kit import stroke_tempo
@@ -165,6 +166,18 @@ def stroke_wav(track: Track, hit_id: str, *, velocity: int, robin: int, layer_id
     return wav_float(audio if audio.size else np.zeros(1), track.sheet.sample_rate)
 
 
-def sound_wav(track: Track, hit_id: str) -> bytes:
+def sound_wav(track: Track, hit_id: str, gain_db: float = 0.0) -> bytes:
     """A hit at full strength as a 32-bit float WAV."""
-    return stroke_wav(track, hit_id, velocity=HARDEST, robin=0, layer_id=None)
+    audio = stroke_audio(track, hit_id, velocity=HARDEST, robin=0) * 10 ** (gain_db / 20)
+    return wav_float(audio if audio.size else np.zeros(1), track.sheet.sample_rate)
+
+
+def matched_wav(track: Track, hit_id: str, hit: Hit) -> bytes:
+    """Another sound for a hit as a 32-bit float WAV, turned down where it is louder than the hit as it stands."""
+    other = track.with_hit(hit_id, hit)
+    loudness = []
+    for one in (track, other):
+        audio = stroke_audio(one, hit_id, velocity=HARDEST, robin=0)
+        loudness.append(energy_loudness_db(audio, sample_rate=track.sheet.sample_rate) if np.any(audio) else None)
+    now, new = loudness
+    return sound_wav(other, hit_id, 0.0 if now is None or new is None else min(0.0, now - new))

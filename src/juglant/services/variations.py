@@ -25,6 +25,7 @@ from juglant.store.tracks import head_of
 
 SHEET = 16
 WORKERS = 2
+MOST_DOWN_DB = 12.0
 
 
 class Variation(BaseModel):
@@ -54,6 +55,22 @@ def variation(track: Track, hit_id: str, roll: Roll, index: int) -> Hit:
     if not 0 <= index < SHEET:
         raise NoSuchPart(f"a sheet has places 0 to {SHEET - 1}, got {index}")
     return rolled(track.hit_of(hit_id).hit, roll, index)
+
+
+def audition_gain_db(track: Track, hit_id: str, roll: Roll, index: int) -> float:
+    """What brings one variation to the loudness of the quietest of its sheet: the louder is turned down.
+
+    None is turned down to more than 12 dB under the hit as it stands.
+    """
+    sheet, hit = track.sheet, track.hit_of(hit_id).hit
+    tempo = stroke_tempo(hit, sheet.bpm)
+    levels = [one.small.features.loudness_db for one in contact_sheet(track, hit_id, roll)]
+    own, now = levels[index], small_of(hit, sheet.sample_rate, tempo).features.loudness_db
+    heard = [level for level in levels if level is not None]
+    if own is None or not heard:
+        return 0.0
+    quietest = min(heard)
+    return min(0.0, (quietest if now is None else max(quietest, now - MOST_DOWN_DB)) - own)
 
 
 def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:

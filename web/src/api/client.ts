@@ -65,6 +65,7 @@ async function sound(address: string, asked?: RequestInit): Promise<ArrayBuffer>
 export const api = {
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
+  newTrack: (): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty" } })),
   track: (id: string, { signal }: Signal): Promise<TrackState> =>
     unwrap(client.GET("/api/tracks/{track_id}", { params: { path: { track_id: id } }, signal })),
   view: (id: string, revision: number, { signal }: Signal): Promise<View> =>

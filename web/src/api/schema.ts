@@ -223,7 +223,7 @@ export interface paths {
         put?: never;
         /**
          * Live Sound
-         * @description A hit as it would sound at full strength, as a 32-bit float WAV; nothing is stored.
+         * @description A hit as it would sound at full strength, at matched loudness, as a 32-bit float WAV; nothing is stored.
          */
         post: operations["live_sound_api_tracks__track_id__hits__hit_id__sound_post"];
         delete?: never;
@@ -381,7 +381,7 @@ export interface paths {
         };
         /**
          * Variation Sound
-         * @description One variation as a 32-bit float WAV, at the hit's level in the loop.
+         * @description One variation as a 32-bit float WAV, as loud as the others of its sheet.
          */
         get: operations["variation_sound_api_tracks__track_id__revisions__number__hits__hit_id__sheet__index__wav_get"];
         put?: never;
@@ -1340,6 +1340,8 @@ export interface components {
             landing_hz: number | null;
             /** Length Ms */
             length_ms: number | null;
+            /** Loudness Db */
+            loudness_db: number | null;
             /** Peak Db */
             peak_db: number | null;
             /** Sub Db */

@@ -1,4 +1,7 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
+import { api } from "../api/client";
 import type { Sheet, View } from "../api/types";
 import { Choice } from "../controls/Choice";
 import { figure, pretty } from "../controls/figures";
@@ -6,6 +9,7 @@ import { Ruler } from "../controls/Ruler";
 import { OWNERS } from "../frame/TopBar";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
+import { keys } from "../queries/queries";
 import { BeatGrid } from "./track/BeatGrid";
 
 interface Props {
@@ -20,6 +24,17 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
   const { track } = editor;
   const { sheet } = track;
   const definition = useDefinition("Sheet");
+  const cache = useQueryClient();
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const begin = async () => {
+    try {
+      const made = await api.newTrack();
+      await cache.invalidateQueries({ queryKey: keys.tracks });
+      onOpen(made.id);
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
   const set = <K extends keyof Sheet>(name: K, label: string) => {
     return (value: Sheet[K], gesture?: string) =>
       editor.edit(label, (now) => ({ ...now, sheet: { ...now.sheet, [name]: value } }), gesture);
@@ -31,6 +46,10 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
       <div className="bench-head">
         <h2>Track</h2>
         <span className="soft">What every other step follows</span>
+        {trouble && <span className="clash-text">{trouble}</span>}
+        <button type="button" className="btn btn-plain ms-auto" onClick={() => void begin()}>
+          New track
+        </button>
       </div>
       <div className="grid-rulers" style={{ gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))" }}>
         <div className="field">

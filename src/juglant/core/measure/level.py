@@ -81,6 +81,14 @@ def integrated_loudness(weighted: Samples, *, sample_rate: int) -> float:
     return LOUDNESS_OFFSET + 10 * math.log10(float(kept.mean()))
 
 
+def energy_loudness_db(sound: Samples, *, sample_rate: int) -> float:
+    """K-weighted energy of a one-shot, dB: two sounds struck equally often differ by this in loudness.
+
+    sound: (frames,) or (2, frames); the weight of each channel is 1 (ITU-R BS.1770-5).
+    """
+    return 10 * math.log10(max(float(np.sum(k_weighted(sound, sample_rate=sample_rate) ** 2)), 1e-20))
+
+
 def loop_loudness(loop: Samples, *, sample_rate: int) -> float:
     """Integrated loudness of a loop as it runs, LUFS: the filters and the gate see its wrap."""
     if not loop.size:

@@ -154,6 +154,10 @@ def problem_of(item: Mapping[str, Any]) -> dict[str, str]:
     low, high = context.get("ge", context.get("gt")), context.get("le", context.get("lt"))
     bound = f"at least {low}" if low is not None else f"at most {high}" if high is not None else None
     got = item.get("input")
+    if item.get("type") in ("too_long", "too_short") and "actual_length" in context:
+        limit = context.get("max_length", context.get("min_length"))
+        most = "at most" if item["type"] == "too_long" else "at least"
+        return {"field": path or "track", "message": f"must have {most} {limit} items, got {context['actual_length']}"}
     value = type(got).__name__ if isinstance(got, (dict, list, bytes)) else repr(got)[:60]
     message = f"must be {bound}, got {value}" if bound else f"{item['msg']}, got {value}"
     return {"field": path or "track", "message": message}

@@ -11,7 +11,7 @@ from scipy import fft
 from juglant.core.hit.render import render_hit
 from juglant.core.measure.bands import zone_energies
 from juglant.core.measure.landing import measure_landing
-from juglant.core.measure.level import db
+from juglant.core.measure.level import db, energy_loudness_db
 from juglant.core.measure.timing import measure_timing
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import heard_frames
@@ -32,6 +32,7 @@ class Features(Picture):
     sub_db: float | None
     landing_hz: float | None
     peak_db: float | None
+    loudness_db: float | None
 
 
 class Thumbnail(Picture):
@@ -73,7 +74,7 @@ def measured_small(audio: Samples, *, sample_rate: int) -> Small:
     )
     peak = float(np.max(np.abs(audio), initial=0.0))
     if peak <= SILENT:
-        empty = Features(length_ms=None, brightness_hz=None, sub_db=None, landing_hz=None, peak_db=None)
+        empty = Features(length_ms=None, brightness_hz=None, sub_db=None, landing_hz=None, peak_db=None, loudness_db=None)
         return Small(thumbnail=thumbnail, features=empty)
     zones = zone_energies(audio, sample_rate=sample_rate)
     low, total = sum(zones[name] for name in LOW_ZONES), sum(zones.values())
@@ -86,6 +87,7 @@ def measured_small(audio: Samples, *, sample_rate: int) -> Small:
             sub_db=round(10 * math.log10(max(low / total, 1e-12)), 1),
             landing_hz=measure_landing(audio, sample_rate=sample_rate).landing_hz,
             peak_db=round(db(peak), 1),
+            loudness_db=round(energy_loudness_db(audio, sample_rate=sample_rate), 2),
         ),
     )
 

@@ -29,15 +29,18 @@ export function HitBench({ one, onHear, onRemove }: Props) {
   const [selected, setSelected] = useState<string | null>(null);
   const [shown, setShown] = useState<Shown | null>(null);
   const [tab, setTab] = useState<Tab>("sound");
+  // A new hit is on its way to the store at first.
+  const known = hitsOf(state.track).some((each) => each.id === one.id);
   const stored = useQuery({
     ...hitQuery(state.id, state.revision, one.id, shown),
     placeholderData: keepPreviousData,
+    enabled: known,
   });
   const view = stored.data;
   const current = editor.track === state.track && !stored.isPlaceholderData;
   const asked = useMemo(
-    () => (current ? null : { id: state.id, hitId: one.id, hit: one.hit, shown }),
-    [current, state.id, one.id, one.hit, shown],
+    () => (current || !known ? null : { id: state.id, hitId: one.id, hit: one.hit, shown }),
+    [current, known, state.id, one.id, one.hit, shown],
   );
   const picture = useLivePicture(asked) ?? view?.picture;
   const layer = one.hit.layers.find((each) => each.id === selected) ?? one.hit.layers[0];
