@@ -1,17 +1,19 @@
-"""Edit to sound, measured in the browser: a value changed in the page until its audio is scheduled."""
+"""What is measured in the page: edit to sound, pictures that follow a drag, sixteen variations."""
 
 from __future__ import annotations
 
+import re
 import shutil
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
+from dataclasses import dataclass
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
-EDITS = 15
+EDITS, ROLLS = 15, 5
 CHROMIUM = ("chromium", "chromium-browser", "google-chrome")
 SCHEDULED = "performance.getEntriesByName('juglant-scheduled').length"
 LATENCY = (
@@ -20,8 +22,81 @@ LATENCY = (
 )
 
 
-def edit_to_sound_ms() -> float:
+DRAG_S = 2.5
+
+
+@dataclass(frozen=True)
+class PageFigures:
+    """edit_to_sound_ms: a value changed until its audio is scheduled; pictures_per_s: while a ruler is dragged, stopped and
+    with the loop playing; roll_ms: from the press to sixteen variations of five layers on screen with their sounds."""
+
+    edit_to_sound_ms: float
+    pictures_per_s: float
+    pictures_per_s_playing: float
+    roll_ms: float
+
+
+def _marks(page: Page, name: str) -> int:
+    return int(page.evaluate(f"performance.getEntriesByName('{name}').length"))
+
+
+def _edit_to_sound_ms(page: Page) -> float:
     """Median over edits of one layer's level while the demo plays."""
+    ruler = page.get_by_role("slider", name="Level", exact=True)
+    ruler.focus()
+    found: list[float] = []
+    for number in range(EDITS):
+        page.evaluate("performance.clearMarks()")
+        page.keyboard.press("ArrowLeft" if number % 2 else "ArrowRight")
+        while not page.evaluate(SCHEDULED):
+            time.sleep(0.01)
+        found.append(float(page.evaluate(LATENCY)))
+        time.sleep(0.6)
+    return statistics.median(found)
+
+
+def _pictures_per_s(page: Page, ruler: str) -> float:
+    """How many pictures of the hit a dragged ruler makes in a second."""
+    slider = page.get_by_role("slider", name=ruler, exact=True)
+    slider.scroll_into_view_if_needed()
+    box = slider.bounding_box()
+    assert box is not None  # noqa: S101 - the bench's own page
+    y = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + box["width"] * 0.5, y)
+    page.mouse.down()
+    page.evaluate("performance.clearMarks()")
+    began, turn = time.perf_counter(), 0
+    while (took := time.perf_counter() - began) < DRAG_S:
+        turn += 1
+        page.mouse.move(box["x"] + box["width"] * (0.5 + 0.002 * (turn % 80)), y)
+    drawn = _marks(page, "juglant-picture")
+    page.mouse.up()
+    time.sleep(1)
+    return drawn / took
+
+
+def _roll_ms(page: Page) -> float:
+    """Median over rolls of a hit of five layers."""
+    for name in ("Body", "Tail"):
+        page.get_by_role("button", name="Add a layer").click()
+        page.locator(".dropdown-menu.show").get_by_role("button", name=re.compile(f"^{name} ")).click()
+        time.sleep(1)
+    page.get_by_role("tab", name="Variations").click()
+    found = []
+    for _ in range(ROLLS):
+        page.evaluate("performance.clearMarks()")
+        began = page.evaluate("performance.now()")
+        page.get_by_role("button", name="Roll sixteen").click()
+        while not _marks(page, "juglant-sheet"):
+            time.sleep(0.01)
+        ended = page.evaluate("performance.getEntriesByName('juglant-sheet')[0].startTime")
+        found.append(float(ended) - float(began))
+        time.sleep(1)
+    return statistics.median(found)
+
+
+def page_figures() -> PageFigures:
+    """Everything that is measured in the page itself, on the demo."""
     chromium = next(path for name in CHROMIUM if (path := shutil.which(name)))
     from bench.run import address_of
 
@@ -34,18 +109,13 @@ def edit_to_sound_ms() -> float:
                 page = playwright.chromium.launch(executable_path=chromium, args=arguments).new_page()
                 page.goto(f"{address}hits")
                 page.get_by_role("img", name="Low end").wait_for(timeout=60_000)
+                page.get_by_role("button", name="Body sweep").click()
+                time.sleep(2)
+                stopped = _pictures_per_s(page, "Decay")
                 page.keyboard.press("Space")
                 page.get_by_role("button", name="Stop").wait_for()
-                ruler = page.get_by_role("slider", name="Level", exact=True)
-                ruler.focus()
-                found: list[float] = []
-                for number in range(EDITS):
-                    page.evaluate("performance.clearMarks()")
-                    page.keyboard.press("ArrowLeft" if number % 2 else "ArrowRight")
-                    while not page.evaluate(SCHEDULED):
-                        time.sleep(0.01)
-                    found.append(page.evaluate(LATENCY))
-                    time.sleep(0.6)
-                return statistics.median(found)
+                playing = _pictures_per_s(page, "Decay")
+                page.get_by_role("tab", name="In the sum").click()
+                return PageFigures(_edit_to_sound_ms(page), stopped, playing, _roll_ms(page))
             finally:
                 server.terminate()

@@ -51,7 +51,7 @@ def test_repeats_are_where_the_tempo_puts_them(bpm: float, division: str) -> Non
     for turn in range(2, count + 1):
         around = audio[round(turn * step * RATE) - 340 : round(turn * step * RATE) + 1060]
         lag = int(np.argmax(np.correlate(around, first[: around.size], mode="valid"))) - 100
-        assert abs(lag) <= 1, turn
+        assert abs(lag) <= 4, turn
     assert np.max(np.abs(audio[: round((step - 0.002) * RATE)])) < 1e-3 * np.max(np.abs(audio))
 
 
@@ -71,6 +71,22 @@ def test_its_low_end_is_one_in_mono() -> None:
     assert wide.shape[0] == 2
     assert level_db(side, 20, 60) < level_db(mid, 20, 60) - 20
     assert level_db(side, 180, 400) > level_db(mid, 180, 400) - 12
+
+
+@pytest.mark.parametrize("drive_db", [12, 30])
+def test_a_rumble_folds_nothing_back(drive_db: float) -> None:
+    """Method: against a render at four times the rate, the residual 60 dB under the signal; noise (the room) off."""
+    settings = Rumble(room_pct=0, drive_db=drive_db, low_pass_hz=600, upper_db=-20, take_ms=300)
+    low, high = (
+        render_engine(
+            settings, tune=1, sample_rate=rate, strike=render_hit(KICK, sample_rate=rate).audio, bpm=120
+        )
+        for rate in (RATE, 4 * RATE)
+    )  # fmt: skip
+    narrow, wide = (np.fft.rfft(x * np.hanning(x.size)) / x.size for x in (low, high))
+    kept = np.arange(10, 2400)
+    off = np.sum(np.abs(narrow[kept] - wide[kept]) ** 2) / np.sum(np.abs(wide[kept]) ** 2)
+    assert 10 * np.log10(off) < -60
 
 
 def made_of(kick: Hit) -> Track:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -64,7 +65,7 @@ def audition_gain_db(track: Track, hit_id: str, roll: Roll, index: int) -> float
     """
     sheet, hit = track.sheet, track.hit_of(hit_id).hit
     tempo = stroke_tempo(hit, sheet.bpm)
-    levels = [one.small.features.loudness_db for one in contact_sheet(track, hit_id, roll)]
+    levels = [small.features.loudness_db for _, small in _sheet_of(hit, roll, sheet.sample_rate, tempo)]
     own, now = levels[index], small_of(hit, sheet.sample_rate, tempo).features.loudness_db
     heard = [level for level in levels if level is not None]
     if own is None or not heard:
@@ -75,11 +76,18 @@ def audition_gain_db(track: Track, hit_id: str, roll: Roll, index: int) -> float
 
 def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
     """Sixteen variations with what they measure; the same for the same track and roll."""
-    sheet = track.sheet
-    made = [variation(track, hit_id, roll, index) for index in range(SHEET)]
+    hit, sheet = track.hit_of(hit_id).hit, track.sheet
+    made = _sheet_of(hit, roll, sheet.sample_rate, stroke_tempo(hit, sheet.bpm))
+    return [Variation(index=index, hit=one, small=small) for index, (one, small) in enumerate(made)]
+
+
+@lru_cache(maxsize=8)
+def _sheet_of(hit: Hit, roll: Roll, sample_rate: int, tempo: float) -> tuple[tuple[Hit, Small], ...]:
+    """Sixteen variations and what they measure, remembered (pure, bounded)."""
+    made = [rolled(hit, roll, index) for index in range(SHEET)]
     with ThreadPoolExecutor(WORKERS) as pool:
-        smalls = list(pool.map(lambda hit: small_of(hit, sheet.sample_rate, stroke_tempo(hit, sheet.bpm)), made))
-    return [Variation(index=k, hit=hit, small=small) for k, (hit, small) in enumerate(zip(made, smalls, strict=True))]
+        smalls = list(pool.map(lambda one: small_of(one, sample_rate, tempo), made))
+    return tuple(zip(made, smalls, strict=True))
 
 
 def add_roll(store: Workspace, track_id: str, hit_id: str, *, amount_pct: float, only_front: bool) -> RollRow:

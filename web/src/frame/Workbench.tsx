@@ -31,8 +31,8 @@ export function Workbench({ tracks, onOpen }: Props) {
   const location = useLocation();
   const [help, setHelp] = useState(false);
   const [place, setPlace] = useState<string | null>(null);
-  const { state } = editor;
-  const view = useQuery({ ...viewQuery(state.id, state.revision), placeholderData: keepPreviousData });
+  const { state, settled } = editor;
+  const view = useQuery({ ...viewQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
   useKeys(() => setHelp(true));
 
   useEffect(() => player.want(state), [player, state]);
@@ -53,7 +53,7 @@ export function Workbench({ tracks, onOpen }: Props) {
       <div className="app">
         <TopBar view={data} onHelp={() => setHelp(true)} />
         <Steps findings={data?.report.findings ?? []} />
-        <main aria-busy={view.isFetching}>
+        <main aria-busy={view.isFetching || settled !== state}>
           {editor.error && (
             <div className="banner" role="alert">
               <span>{editor.error}</span>
@@ -95,7 +95,7 @@ export function Workbench({ tracks, onOpen }: Props) {
             !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
           )}
         </main>
-        <Says view={data} fresh={!view.isPlaceholderData} onPlace={setPlace} />
+        <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
         <ConflictDialog />
         <KeysDialog show={help} onHide={() => setHelp(false)} />
       </div>

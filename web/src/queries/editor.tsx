@@ -3,6 +3,7 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef
 import { ApiError, api } from "../api/client";
 import type { Action, Hit, Track, TrackState } from "../api/types";
 import { keys } from "./queries";
+import { useSettled } from "./useSettled";
 
 interface Pending {
   label: string;
@@ -19,6 +20,8 @@ export interface Conflict {
 export interface Editor {
   /** The newest state the server has stored. */
   state: TrackState;
+  /** The same once a movement of the hand rests: what is measured in full follows this. */
+  settled: TrackState;
   /** What the page shows: the stored track, or the change on its way to the store. */
   track: Track;
   busy: string | null;
@@ -37,6 +40,9 @@ export interface Editor {
   resolve: (keep: "mine" | "theirs") => void;
 }
 
+/** Edits of one movement of the hand are sent no closer than this. */
+const APART_MS = 80;
+
 const EditorContext = createContext<Editor | null>(null);
 
 export function useEditor(): Editor {
@@ -54,8 +60,11 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   const [conflict, setConflict] = useState<Conflict | null>(null);
   const queue = useRef<Pending[]>([]);
   const running = useRef(false);
+  const waiting = useRef(false);
+  const sent = useRef<{ gesture: string | null; at: number }>({ gesture: null, at: 0 });
   const newest = useRef(state);
   if (state.edition > newest.current.edition) newest.current = state;
+  const settled = useSettled(state, draft !== null);
   const shown = useRef<Track>(state.track);
   shown.current = draft ?? state.track;
 
@@ -64,7 +73,17 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     running.current = true;
     for (let next = queue.current[0]; next; next = queue.current[0]) {
       setBusy(next.label);
+      // Within one movement the pictures that follow the hand come first.
+      const early =
+        next.gesture && next.gesture === sent.current.gesture ? APART_MS - (performance.now() - sent.current.at) : 0;
+      if (early > 0) {
+        waiting.current = true;
+        await new Promise((resolve) => setTimeout(resolve, early));
+        waiting.current = false;
+        next = queue.current[0] ?? next;
+      }
       try {
+        sent.current = { gesture: next.gesture, at: performance.now() };
         const stored = await next.send(newest.current);
         newest.current = stored;
         queue.current.shift();
@@ -97,7 +116,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   const push = useCallback(
     (pending: Pending) => {
       const last = queue.current.at(-1);
-      const inFlight = running.current && queue.current.length === 1;
+      const inFlight = running.current && !waiting.current && queue.current.length === 1;
       if (last && !inFlight && pending.gesture && last.gesture === pending.gesture) {
         queue.current[queue.current.length - 1] = pending;
       } else queue.current.push(pending);
@@ -111,6 +130,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     const command = (label: string, send: Pending["send"]) => push({ label, gesture: null, send, track: null });
     return {
       state,
+      settled,
       track: draft ?? state.track,
       busy,
       error,
@@ -147,7 +167,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         if (keep === "mine") push(conflict.mine);
       },
     };
-  }, [state, draft, busy, error, conflict, push, pump, cache]);
+  }, [state, settled, draft, busy, error, conflict, push, pump, cache]);
 
   return <EditorContext value={editor}>{children}</EditorContext>;
 }

@@ -22,7 +22,7 @@ export function HitsStep() {
   const wanted = asked.get("hit") ?? "kick";
   const one = hits.find((each) => each.id === wanted) ?? hits[0];
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
-  const play = usePads(editor.state, strength);
+  const play = usePads(editor.settled, strength);
   return (
     <>
       <Pads hits={hits} shown={wanted} onShow={show} onPlay={(hit) => void play(hit.id, strength)}>

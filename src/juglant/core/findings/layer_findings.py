@@ -14,7 +14,7 @@ from juglant.core.hit.render import folded, render_hit, rendered_layers
 from juglant.core.hit.stages import changes
 from juglant.core.hit.stages_of import stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
-from juglant.core.measure.bands import band_energies, zone_energies
+from juglant.core.measure.bands import quick_band_energies, zone_energies
 from juglant.core.measure.job import job_of
 from juglant.core.measure.stereo import worst_fold_band
 from juglant.core.mix.analyse import Analysis
@@ -110,16 +110,16 @@ def layer_adds_nothing(found: Analysis) -> list[Finding]:
 
 def _shape(audio: Samples, *, sample_rate: int) -> tuple[Samples, Samples]:
     """Where a sound's energy lies: by third-octave band, and by 10 ms slice; each of length one."""
-    bands = np.sqrt(np.array(list(band_energies(audio, sample_rate=sample_rate).values())))
+    bands = np.sqrt(quick_band_energies(audio, sample_rate=sample_rate))
     size = frames_of(SLICE_MS, sample_rate)
     padded = np.append(audio**2, np.zeros(-audio.size % size))
     slices = np.sqrt(padded.reshape(-1, size).sum(axis=1))
     return bands / max(float(np.linalg.norm(bands)), 1e-12), slices / max(float(np.linalg.norm(slices)), 1e-12)
 
 
-def alike_pct(one: Samples, other: Samples, *, sample_rate: int) -> float:
-    """How far two sounds (frames,) do the same: cosine of their bands times cosine of their slices of time, 0 to 100."""
-    (bands, slices), (others, other_slices) = (_shape(x, sample_rate=sample_rate) for x in (one, other))
+def alike_pct(one: tuple[Samples, Samples], other: tuple[Samples, Samples]) -> float:
+    """How far two sounds do the same, from their shapes: cosine of bands times cosine of slices of time, 0 to 100."""
+    (bands, slices), (others, other_slices) = one, other
     count = max(slices.size, other_slices.size)
     first, second = (np.append(x, np.zeros(count - x.size)) for x in (slices, other_slices))
     return 100 * float(bands @ others) * float(first @ second)
@@ -130,11 +130,14 @@ def same_job(found: Analysis) -> list[Finding]:
     track, rate, said = found.track, found.track.sheet.sample_rate, []
     for one in track.hits():
         layers = [layer for layer in one.hit.heard() if layer.pan_pct == 0]
+        if len(layers) < 2:
+            continue
         rendered = [folded(x) for x in rendered_layers(one.hit, layers, sample_rate=rate, bpm=track.sheet.bpm)]
-        for (layer, sound), (other, other_sound) in combinations(zip(layers, rendered, strict=True), 2):
-            if abs(layer.offset_ms - other.offset_ms) > SLICE_MS or not (np.any(sound) and np.any(other_sound)):
+        shapes = [_shape(sound, sample_rate=rate) if np.any(sound) else None for sound in rendered]
+        for (layer, own), (other, others) in combinations(zip(layers, shapes, strict=True), 2):
+            if own is None or others is None or abs(layer.offset_ms - other.offset_ms) > SLICE_MS:
                 continue
-            alike = alike_pct(sound, other_sound, sample_rate=rate)
+            alike = alike_pct(own, others)
             if alike < track.limits.same_job_pct:
                 continue
             quieter = min((layer, other), key=lambda each: each.gain_db)

@@ -32,6 +32,18 @@ def zone_of(centre_hz: float) -> str:
     return next(name for name, (low, high) in ZONE_EDGES_HZ.items() if low <= centre_hz < high)
 
 
+def quick_band_energies(audio: Samples, *, sample_rate: int) -> Samples:
+    """Energy in each third-octave band, (bands,), with straight edges, from one spectrum: to draw and to compare with."""
+    if audio.size < 2 or not np.any(audio):
+        return np.zeros(len(CENTRES_HZ))
+    size = fft.next_fast_len(max(audio.size, sample_rate // 4), real=True)
+    power = np.concatenate(([0.0], np.cumsum(np.abs(fft.rfft(audio, size)) ** 2)))
+    edges = np.array([[c / HALF_BAND, c * HALF_BAND] for c in CENTRES_HZ]) * size / sample_rate
+    bins = np.clip(np.round(edges).astype(int), 0, power.size - 1)
+    found: Samples = power[np.maximum(bins[:, 1], bins[:, 0] + 1).clip(max=power.size - 1)] - power[bins[:, 0]]
+    return found
+
+
 def zone_energies(audio: Samples, *, sample_rate: int) -> dict[str, float]:
     """Energy in each zone, from one spectrum: to compare layers with; stated zone levels are `zones_db`."""
     frequency = fft.rfftfreq(size := fft.next_fast_len(audio.size, real=True), 1 / sample_rate)

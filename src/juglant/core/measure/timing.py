@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numba
 import numpy as np
@@ -98,6 +99,18 @@ def noise_floor(signal: Samples, *, sample_rate: int) -> float:
     return floor if floor <= float(power.max(initial=0.0)) * 10 ** (HIGHEST_FLOOR_DB / 10) else 0.0
 
 
+@lru_cache(maxsize=16)
+def _low_band_sections(rate: int) -> Samples:
+    sections: Samples = scipy.signal.butter(LOW_BAND_ORDER, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
+    return sections
+
+
+@lru_cache(maxsize=16)
+def _click_sections(sample_rate: int) -> Samples:
+    sections: Samples = scipy.signal.butter(4, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    return sections
+
+
 def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Samples, int]:
     """Low-band envelope, whole-band envelope, and their rate: both (frames,) at about 6 kHz.
 
@@ -110,7 +123,7 @@ def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Sa
     length = fft.next_fast_len(slow.size + 2 * pad, real=True)
     spectrum = fft.rfft(slow, length)
     frequency = fft.rfftfreq(length, 1 / rate)
-    sections = scipy.signal.butter(LOW_BAND_ORDER, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
+    sections = _low_band_sections(rate)
     _, gain = scipy.signal.sosfreqz(sections, frequency, fs=rate)
     both = np.zeros((2, length), dtype=complex)
     both[0, : frequency.size] = 2 * spectrum * np.abs(gain) ** 2
@@ -203,7 +216,7 @@ def _click_db(signal: Samples, sample_rate: int) -> float | None:
     total = float(np.sum(signal**2))
     if total <= 0 or sample_rate < 3 * CLICK_HZ:
         return None
-    sections = scipy.signal.butter(4, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    sections = _click_sections(sample_rate)
     count = round(CLICK_MS / 1000 * sample_rate)
     high = scipy.signal.sosfilt(sections, signal[:count])
     return float(10 * np.log10(max(float(np.sum(high**2)) / total, 1e-20)))

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import fft
 
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import RenderedHit, folded, rendered_layers
-from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ
+from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ, quick_band_energies
 from juglant.core.measure.job import job_of
 from juglant.core.measure.level import db
 from juglant.core.mix.kit import stroke_tempo
@@ -70,14 +69,8 @@ class HitPicture(Picture):
 
 
 def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
-    """Third-octave levels re the strongest, dB, (bands,); from one spectrum, for the picture only."""
-    if audio.size < 2 or not np.any(audio):
-        return np.full(len(CENTRES_HZ), LOWEST_SHOWN_DB)
-    size = fft.next_fast_len(max(audio.size, sample_rate // 4), real=True)
-    power = np.concatenate(([0.0], np.cumsum(np.abs(fft.rfft(audio, size)) ** 2)))
-    edges = np.array([[c / 10**0.05, c * 10**0.05] for c in CENTRES_HZ]) * size / sample_rate
-    bins = np.clip(np.round(edges).astype(int), 0, power.size - 1)
-    energy = power[np.maximum(bins[:, 1], bins[:, 0] + 1).clip(max=power.size - 1)] - power[bins[:, 0]]
+    """Third-octave levels re the strongest, dB, (bands,), for the picture only."""
+    energy = quick_band_energies(audio, sample_rate=sample_rate)
     level = 10 * np.log10(np.maximum(energy / max(float(energy.max()), 1e-30), 1e-12))
     return np.asarray(np.maximum(level, LOWEST_SHOWN_DB))
 

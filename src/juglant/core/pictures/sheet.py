@@ -52,8 +52,8 @@ class Small(Picture):
 
 def brightness_hz(audio: Samples, *, sample_rate: int) -> float | None:
     """Energy-weighted mean frequency on a logarithmic scale, Hz; None for silence."""
-    power = np.abs(fft.rfft(audio)) ** 2
-    frequency = fft.rfftfreq(audio.size, 1 / sample_rate)
+    power = np.abs(fft.rfft(audio, size := fft.next_fast_len(audio.size, real=True))) ** 2
+    frequency = fft.rfftfreq(size, 1 / sample_rate)
     inside = (frequency >= LOWEST_HZ) & (frequency <= HIGHEST_HZ)
     total = float(power[inside].sum())
     if total <= SILENT**2:

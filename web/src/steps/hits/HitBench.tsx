@@ -25,7 +25,7 @@ interface Props {
 /** The bench of one hit: layers on one time axis, their spectrum, and everything that shapes them. */
 export function HitBench({ one, onHear, onRemove }: Props) {
   const editor = useEditor();
-  const { state } = editor;
+  const { settled: state } = editor;
   const [selected, setSelected] = useState<string | null>(null);
   const [shown, setShown] = useState<Shown | null>(null);
   const [tab, setTab] = useState<Tab>("sound");

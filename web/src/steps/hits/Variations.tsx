@@ -187,14 +187,15 @@ function RollSheet({ roll, sortBy, chosen, onChoose }: RollSheetProps) {
   const sheet = useQuery(sheetQuery(state.id, roll));
   const places = sheet.data;
   useEffect(() => {
-    for (const place of places ?? []) {
-      const get = () => api.variation(state.id, roll, place.index);
-      void player.ready(`roll ${state.id} ${roll.number} ${place.index}`, get).catch(() => undefined);
-    }
+    if (!places) return;
+    const ready = places.map((place) =>
+      player.ready(`roll ${state.id} ${roll.number} ${place.index}`, () =>
+        api.variation(state.id, roll, place.index),
+      ),
+    );
+    // A sound that could not be fetched ahead is fetched when it is struck.
+    void Promise.allSettled(ready).then(() => performance.mark("juglant-sheet"));
   }, [places, player, state.id, roll]);
-  useEffect(() => {
-    if (places) performance.mark("juglant-sheet");
-  }, [places]);
   if (sheet.isError) return <p className="clash-text">{sheet.error.message}</p>;
   if (!places) return <p className="soft">Rendering and measuring sixteen variations…</p>;
   return (
