@@ -35,7 +35,7 @@ export function HitsStep() {
           }}
         />
         <span className="together">
-          <label className="soft small" htmlFor="strength">
+          <label className="visually-hidden" htmlFor="strength">
             Strength
           </label>
           <input
@@ -46,7 +46,9 @@ export function HitsStep() {
             value={strength}
             onChange={(event) => setStrength(Number(event.target.value))}
           />
-          <span className="mono small">{strength}</span>
+          <span className="mono small" title="How hard pads and keys strike; Shift is full strength">
+            {strength}
+          </span>
         </span>
       </Pads>
       {wanted === "bass" && <BassBench />}

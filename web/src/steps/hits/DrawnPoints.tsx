@@ -8,8 +8,9 @@ interface Props {
   onChange: (points: Point[], gesture?: string) => void;
 }
 
-const HEIGHT = 110;
+const HEIGHT = 122;
 const PAD = 8;
+const FOOT = 12;
 const MOST = 16;
 const LEAST_SPAN_MS = 100;
 
@@ -19,11 +20,11 @@ export function DrawnPoints({ points, onChange }: Props) {
   const held = useRef<{ index: number; gesture: string } | null>(null);
   const span = Math.max(LEAST_SPAN_MS, 1.25 * (points.at(-1)?.at_ms ?? 0));
   const x = (ms: number) => PAD + (ms / span) * (width - 2 * PAD);
-  const y = (db: number) => PAD + levelAt(db) * (HEIGHT - 2 * PAD);
+  const y = (db: number) => PAD + levelAt(db) * (HEIGHT - FOOT - 2 * PAD);
   const from = (event: PointerEvent<SVGSVGElement>): Point => {
     const rect = event.currentTarget.getBoundingClientRect();
     const at_ms = ((event.clientX - rect.left - PAD) / (width - 2 * PAD)) * span;
-    return { at_ms, level_db: atLevel((event.clientY - rect.top - PAD) / (HEIGHT - 2 * PAD)) };
+    return { at_ms, level_db: atLevel((event.clientY - rect.top - PAD) / (HEIGHT - FOOT - 2 * PAD)) };
   };
   const key = (event: KeyboardEvent, index: number) => {
     const one = points[index];
@@ -59,7 +60,7 @@ export function DrawnPoints({ points, onChange }: Props) {
           if (points.length >= MOST) return;
           const rect = event.currentTarget.getBoundingClientRect();
           const at_ms = Math.max(0, ((event.clientX - rect.left - PAD) / (width - 2 * PAD)) * span);
-          const level_db = atLevel((event.clientY - rect.top - PAD) / (HEIGHT - 2 * PAD));
+          const level_db = atLevel((event.clientY - rect.top - PAD) / (HEIGHT - FOOT - 2 * PAD));
           if (points.some((one) => Math.abs(one.at_ms - at_ms) < 0.1)) return;
           onChange([...points, { at_ms, level_db }].sort((one, other) => one.at_ms - other.at_ms));
         }}
@@ -78,6 +79,16 @@ export function DrawnPoints({ points, onChange }: Props) {
               {figure(db, "dB")}
             </text>
           </g>
+        ))}
+        {points.map((one) => (
+          <text
+            key={one.at_ms}
+            x={Math.max(24, Math.min(width - 60, x(one.at_ms)))}
+            y={HEIGHT - 2}
+            textAnchor="middle"
+          >
+            {figure(one.at_ms, "ms")}
+          </text>
         ))}
         {first && last && (
           <path

@@ -52,9 +52,9 @@ function Latency() {
   return (
     <span
       className="soft small latency"
-      title="Buffer and output as the browser reports them, and the limiter's 2 ms"
+      title="From a key to its sound. Buffer and output as the browser reports them, and the limiter's 2 ms"
     >
-      key to sound <span className="mono">{figure(ms, "ms")}</span>
+      <span className="mono">{figure(Math.round(ms), "")} ms</span> to sound
     </span>
   );
 }

@@ -102,7 +102,6 @@ export function Variations({ one, onHit }: Props) {
       {roll && (
         <>
           <div className="bench-head">
-            <h3>Roll {roll.number}</h3>
             <span className="soft">sorted by</span>
             <div style={{ width: 130 }} className="bare">
               <Choice label="Sorted by" value={sortBy} options={SORTS} onChange={setSortBy} />
@@ -166,7 +165,7 @@ function History({ rolls, shown, onOpen }: { rolls: RollRow[]; shown: number; on
           title={`${new Date(row.created_at).toLocaleString()}, seed ${row.seed}`}
           onClick={() => onOpen(row.number)}
         >
-          {row.number} <span className="soft mono">{figure(row.amount_pct, "%")}</span>
+          Roll {row.number} <span className="soft mono">{figure(row.amount_pct, "%")}</span>
           {row.only_front ? " front" : ""}
         </button>
       ))}
