@@ -15,7 +15,7 @@ from juglant.demo.track import solved_track, untouched_track
 from juglant.services.tracks import Workspace
 
 # The longest files begin first, so that two workers end together.
-FIRST = ("test_path", "test_controls", "test_landing", "test_cli")
+FIRST = ("test_path", "test_bench", "test_controls", "test_landing", "test_cli")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

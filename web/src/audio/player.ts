@@ -1,7 +1,7 @@
 import { api } from "../api/client";
 import type { TrackState } from "../api/types";
+import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
-import { floatWav } from "./wav";
 
 const LOW_STEMS = ["kick", "bass", "kick-before", "bass-before"];
 /** Stems of the kit sound alike before and after. */
@@ -15,7 +15,6 @@ const SUBSONIC_HZ = 20;
 const LOW_END_HZ = 150;
 const SETTLE_S = 0.05;
 const KEPT_BUFFERS = 48;
-const KEPT_STRIKES = 96;
 const STRIKE_RISE_S = 0.001;
 /** Look-ahead of the page's limiter. */
 const LIMITER_FRAMES = 107;
@@ -65,7 +64,7 @@ export class Player {
   private loopGate: GainNode | null = null;
   private sides = new Map<Side, GainNode>();
   private buffers = new Map<string, AudioBuffer>();
-  private struck = new Map<string, AudioBuffer | ArrayBuffer>();
+  private struck = new Strikes();
   private entry: AudioNode | null = null;
   private generation: Generation | null = null;
   private loop: LoopTime | null = null;
@@ -280,7 +279,8 @@ export class Player {
     const key = state.stems[name] ?? "";
     const known = this.buffers.get(key);
     if (known) return known;
-    const made = this.made(await api.stem(state.id, state.revision, name, { signal }));
+    const data = await api.stem(state.id, state.revision, name, { signal });
+    const made = bufferOf(data, this.context as AudioContext);
     this.buffers.set(key, made);
     for (const old of this.buffers.keys()) {
       if (this.buffers.size <= KEPT_BUFFERS) break;
@@ -289,24 +289,9 @@ export class Player {
     return made;
   }
 
-  /** A buffer of a WAV, sample for sample. */
-  private made(data: ArrayBuffer): AudioBuffer {
-    const { channels } = floatWav(data);
-    const context = this.context as AudioContext;
-    const made = context.createBuffer(channels.length, Math.max(1, channels[0]?.length ?? 0), context.sampleRate);
-    for (const [side, samples] of channels.entries()) made.copyToChannel(samples, side);
-    return made;
-  }
-
-  /** Make a sound ready to be struck; `get` is asked only where the key is not known. Makes no graph: no key was pressed yet. */
-  async ready(key: string, get: () => Promise<ArrayBuffer>) {
-    if (this.struck.has(key)) return;
-    const data = await get();
-    this.struck.set(key, this.context && this.context.state === "running" ? this.made(data) : data);
-    for (const old of this.struck.keys()) {
-      if (this.struck.size <= KEPT_STRIKES) break;
-      this.struck.delete(old);
-    }
+  /** Make a sound ready to be struck; makes no graph: no key was pressed yet. */
+  ready(key: string, get: () => Promise<ArrayBuffer>) {
+    return this.struck.ready(key, get, this.context);
   }
 
   /** Play a sound over the loop, or alone: `alone` silences the loop until the returned end is called. */
@@ -314,11 +299,9 @@ export class Player {
     if (!this.wanted) return () => undefined;
     await this.graph(this.wanted.track.sheet.sample_rate);
     await this.ready(key, get);
-    const found = this.struck.get(key);
     const { context, level, entry, loopGate } = this;
-    if (!found || !context || !level || !entry || !loopGate) return () => undefined;
-    const buffer = found instanceof AudioBuffer ? found : this.made(found);
-    this.struck.set(key, buffer);
+    const buffer = context && this.struck.buffer(key, context);
+    if (!buffer || !level || !entry || !loopGate) return () => undefined;
     const now = context.currentTime;
     if (!this.view.playing) level.gain.setTargetAtTime(factor(this.view.levelDb), now, STRIKE_RISE_S);
     const source = new AudioBufferSourceNode(context, { buffer });
