@@ -232,3 +232,26 @@ def test_processors_say_what_they_change_and_binding_is_heard_both_ways(server: 
     page.get_by_role("checkbox", name="Bind the sum").click()
     expect(bus).to_contain_text("bound, heard")
     expect(bus).to_contain_text(re.compile(r"crest \d+\.\d dB · loudness"))
+
+
+def test_fast_changes_of_two_rulers_are_all_kept(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "hits")
+    page.get_by_role("button", name="Body sweep").click()
+    # Faster than anything is stored or drawn: one ruler, the other, and back, within one turn of the page.
+    page.evaluate(
+        """() => {
+          const ruler = (name) => [...document.querySelectorAll('[role=slider]')].find(
+            (one) => document.getElementById(one.getAttribute('aria-labelledby'))?.textContent === name);
+          const press = (name, key) => ruler(name).dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
+          for (const [name, key] of [['Decay', 'End'], ['Hold', 'End'], ['Release', 'Home'], ['Drive', 'End']]) {
+            press(name, key);
+          }
+        }"""
+    )
+    settled(page)
+    page.reload()
+    expect(page.get_by_role("img", name="Low end")).to_be_visible()
+    page.get_by_role("button", name="Body sweep").click()
+    for name, end in (("Decay", "max"), ("Hold", "max"), ("Release", "min"), ("Drive", "max")):
+        ruler = page.get_by_role("slider", name=name, exact=True)
+        expect(ruler).to_have_attribute("aria-valuenow", ruler.get_attribute(f"aria-value{end}") or "")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Response
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
-from juglant.api.hits import HitId
+from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
 from juglant.core.hit.roll import Roll
 from juglant.core.model.hit import Hit
@@ -29,6 +29,7 @@ from juglant.store.kept import Kind
 from juglant.store.rolls import RollRow
 
 router = APIRouter(prefix="/api", responses=ERRORS)
+SHEET_JSON = TypeAdapter(list[Variation])
 Seed = Annotated[int, Query(ge=0, le=2**31)]
 Amount = Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)]
 Index = Annotated[int, Path(ge=0, le=15)]
@@ -72,7 +73,7 @@ def new_roll(track_id: TrackId, hit_id: HitId, body: NewRoll, store: Store) -> R
     return add_roll(store, track_id, hit_id, amount_pct=body.amount_pct, only_front=body.only_front)
 
 
-@router.get("/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet")
+@router.get("/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet", response_model=list[Variation])
 def sheet(
     track_id: TrackId,
     number: Number,
@@ -81,9 +82,10 @@ def sheet(
     seed: Seed,
     amount_pct: Amount = 40,
     only_front: bool = False,
-) -> list[Variation]:
+) -> Response:
     """The contact sheet of a roll: sixteen variations, measured."""
-    return contact_sheet(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front))
+    made = contact_sheet(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front))
+    return as_json(SHEET_JSON.dump_json(made))
 
 
 @router.get(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from typing import Literal
 
@@ -25,7 +24,6 @@ from juglant.store.rolls import RollRow
 from juglant.store.tracks import head_of
 
 SHEET = 16
-WORKERS = 2
 MOST_DOWN_DB = 12.0
 
 
@@ -84,10 +82,9 @@ def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
 @lru_cache(maxsize=8)
 def _sheet_of(hit: Hit, roll: Roll, sample_rate: int, tempo: float) -> tuple[tuple[Hit, Small], ...]:
     """Sixteen variations and what they measure, remembered (pure, bounded)."""
+    # One after the other: in two threads they wait for each other longer than they work side by side (measured).
     made = [rolled(hit, roll, index) for index in range(SHEET)]
-    with ThreadPoolExecutor(WORKERS) as pool:
-        smalls = list(pool.map(lambda one: small_of(one, sample_rate, tempo), made))
-    return tuple(zip(made, smalls, strict=True))
+    return tuple((one, small_of(one, sample_rate, tempo)) for one in made)
 
 
 def add_roll(store: Workspace, track_id: str, hit_id: str, *, amount_pct: float, only_front: bool) -> RollRow:

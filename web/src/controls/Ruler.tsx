@@ -1,8 +1,18 @@
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+  startTransition,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
 import { useWidth } from "../plots/useWidth";
 import { type Parameter, useParameter } from "../queries/parameters";
 import { figure, noteOf } from "./figures";
 import { useLandmarks } from "./landmarks";
+import { useHeld } from "./useHeld";
 import "./ruler.css";
 import { shareOf, stepped, ticksOf, valueAt } from "./scale";
 
@@ -25,8 +35,9 @@ interface Props {
 const newGesture = () => Math.random().toString(36).slice(2, 12);
 
 /** A horizontal scale with landmarks: drag, wheel, type, arrow keys (Shift fine), double-click for the default. */
-export function Ruler({ model, name, value, onChange, label, tone = "kick", tools }: Props) {
+export function Ruler({ model, name, value: given, onChange, label, tone = "kick", tools }: Props) {
   const parameter = useParameter(model, name);
+  const [value, hold] = useHeld(given);
   const marks = useLandmarks();
   const pitched = parameter.unit === "Hz" && (name.startsWith("landing") || name.startsWith("blip"));
   const ticks = ticksOf(parameter, { bpm: marks.bpm, ...(pitched ? { notes: marks.noteTicks } : {}) });
@@ -41,7 +52,10 @@ export function Ruler({ model, name, value, onChange, label, tone = "kick", tool
     const now = performance.now();
     if (fresh || now - gesture.current.at > SAME_GESTURE_MS) gesture.current.id = newGesture();
     gesture.current.at = now;
-    if (next !== value) onChange(next, gesture.current.id);
+    if (next === value) return;
+    // The ruler itself moves at once; everything that follows from it may take its time.
+    hold(next);
+    startTransition(() => onChange(next, gesture.current.id));
   };
   const latest = useRef(change);
   latest.current = change;

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { usePlayer } from "../audio/usePlayer";
 import { LandmarksProvider } from "../controls/landmarks";
@@ -45,8 +45,9 @@ export function Workbench({ tracks, onOpen }: Props) {
   const sheet = editor.track.sheet;
   const kick = data?.report.kick;
   const note = data?.report.tuning?.landing_note;
-  const landing =
-    note && kick?.landing_hz && kick.cents !== null ? { note, cents: kick.cents, hz: kick.landing_hz } : null;
+  const { landing_hz: hz = null, cents = null } = kick ?? {};
+  // The same object while it says the same: the strip is drawn anew only when it changes.
+  const landing = useMemo(() => (note && hz && cents !== null ? { note, cents, hz } : null), [note, hz, cents]);
   const hitsStep = location.pathname === "/hits";
   return (
     <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={data?.strip.rungs ?? []}>

@@ -27,6 +27,9 @@ export interface Editor {
   busy: string | null;
   error: string | null;
   conflict: Conflict | null;
+  /** The newest state of the hand, drawn or not; and to be told when it has changed. */
+  latest: () => Track;
+  watch: (listener: () => void) => () => void;
   edit: (label: string, change: (track: Track) => Track, gesture?: string) => void;
   undo: () => void;
   redo: () => void;
@@ -63,10 +66,13 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   const waiting = useRef(false);
   const sent = useRef<{ gesture: string | null; at: number }>({ gesture: null, at: 0 });
   const newest = useRef(state);
-  if (state.edition > newest.current.edition) newest.current = state;
-  const settled = useSettled(state, draft !== null);
+  // What the hand has made last. A drawing that is behind must not set it back: only edits and answers move it.
   const shown = useRef<Track>(state.track);
-  shown.current = draft ?? state.track;
+  if (state.edition > newest.current.edition) {
+    newest.current = state;
+    if (queue.current.length === 0) shown.current = state.track;
+  }
+  const settled = useSettled(state, draft !== null);
 
   const pump = useCallback(async () => {
     if (running.current) return;
@@ -87,9 +93,13 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         const stored = await next.send(newest.current);
         newest.current = stored;
         queue.current.shift();
-        cache.setQueryData(keys.track(stored.id), stored);
+        // What the page shows is what the cache keeps of it: parts that are equal stay the same objects.
+        const kept = cache.setQueryData<TrackState>(keys.track(stored.id), stored) ?? stored;
         setError(null);
-        if (queue.current.length === 0) setDraft(null);
+        if (queue.current.length === 0) {
+          shown.current = kept.track;
+          setDraft(null);
+        }
       } catch (failure) {
         const status = failure instanceof ApiError ? failure.status : 0;
         if (status === 409 && !(failure as ApiError).message.startsWith("there is nothing")) {
@@ -104,6 +114,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         if (status !== 0) {
           // Refused for what it says: showing it any longer would be untrue.
           queue.current = [];
+          const kept = cache.getQueryData<TrackState>(keys.track(newest.current.id)) ?? newest.current;
+          shown.current = kept.track;
           setDraft(null);
         }
         break;
@@ -126,6 +138,13 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     [pump],
   );
 
+  const watchers = useRef(new Set<() => void>());
+  const latest = useCallback(() => shown.current, []);
+  const watch = useCallback((listener: () => void) => {
+    watchers.current.add(listener);
+    return () => watchers.current.delete(listener);
+  }, []);
+
   const editor = useMemo<Editor>(() => {
     const command = (label: string, send: Pending["send"]) => push({ label, gesture: null, send, track: null });
     return {
@@ -135,10 +154,13 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       busy,
       error,
       conflict,
+      latest,
+      watch,
       edit: (label, change, gesture) => {
         const track = change(shown.current);
         shown.current = track;
         performance.mark("juglant-edit");
+        for (const listener of watchers.current) listener();
         push({
           label,
           gesture: gesture ?? null,
@@ -161,13 +183,17 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       resolve: (keep) => {
         if (!conflict) return;
         newest.current = conflict.theirs;
-        cache.setQueryData(keys.track(conflict.theirs.id), conflict.theirs);
+        const kept = cache.setQueryData<TrackState>(keys.track(conflict.theirs.id), conflict.theirs);
+        shown.current = (kept ?? conflict.theirs).track;
         setConflict(null);
         setDraft(null);
-        if (keep === "mine") push(conflict.mine);
+        if (keep === "mine") {
+          if (conflict.mine.track) shown.current = conflict.mine.track;
+          push(conflict.mine);
+        }
       },
     };
-  }, [state, settled, draft, busy, error, conflict, push, pump, cache]);
+  }, [state, settled, latest, watch, draft, busy, error, conflict, push, pump, cache]);
 
   return <EditorContext value={editor}>{children}</EditorContext>;
 }

@@ -1,4 +1,4 @@
-import { useRef } from "react";
+import { memo, useRef } from "react";
 import type { Finding, Strip } from "../api/types";
 import { useBeat } from "../audio/usePlayer";
 import { figure, pretty } from "../controls/figures";
@@ -17,7 +17,7 @@ const HIGHEST_HZ = 300;
 const NARROWEST_LABEL_PX = 9;
 
 /** Pitch against beats, from rendered audio: kick and bass as ribbons, thickness is level, hatched where they fight. */
-export function LowEndStrip({ strip, height, landing, finding }: Props) {
+export const LowEndStrip = memo(function LowEndStrip({ strip, height, landing, finding }: Props) {
   const [follow, width] = useWidth(840);
   const box: StripBox = {
     width,
@@ -138,7 +138,7 @@ export function LowEndStrip({ strip, height, landing, finding }: Props) {
       </svg>
     </div>
   );
-}
+});
 
 function Landed({ box, landing }: { box: StripBox; landing: NonNullable<Props["landing"]> }) {
   const text = `lands ${pretty(landing.note)} ${figure(landing.cents, "ct", { sign: true })}`;

@@ -6,11 +6,11 @@ in tune) and never a locked one; the same hit, seed, place and amount give the s
 
 from __future__ import annotations
 
-import zlib
+import hashlib
 from dataclasses import dataclass
+from statistics import NormalDist
 from typing import Any
 
-import numpy as np
 from pydantic import BaseModel
 
 from juglant.core.model.fields import Limits, limits_of, musical_of, place_of, value_at
@@ -23,6 +23,7 @@ SPREAD = 0.28
 LEVEL_SPREAD_DB, LEVEL_REACH_DB = 4.0, 9.0
 LANDING = "landing_hz"
 SEEDS = 10000
+NORMAL = NormalDist()
 GONE_DB = -60.0
 
 
@@ -45,15 +46,21 @@ def rulers_of(model: type[BaseModel]) -> list[str]:
     return [name for name in model.model_fields if limits_of(model, name) is not None]
 
 
-def _rng(roll: Roll, index: int, key: str) -> np.random.Generator:
-    # Each parameter has its own numbers: a lock or another layer changes nothing of the rest.
-    return np.random.default_rng([roll.seed, index, zlib.crc32(key.encode())])
+def _chance(roll: Roll, index: int, key: str) -> float:
+    """An even number over 0 to 1 that is this parameter's alone: a lock or another layer changes nothing of the rest."""
+    digest = hashlib.blake2b(f"{roll.seed} {index} {key}".encode(), digest_size=8).digest()
+    return (int.from_bytes(digest) + 0.5) / 2**64
 
 
-def _moved(value: float, limits: Limits, musical: tuple[float, float], amount: float, rng: np.random.Generator) -> float:
+def _deviate(roll: Roll, index: int, key: str) -> float:
+    """A normal deviate that is this parameter's alone."""
+    return NORMAL.inv_cdf(_chance(roll, index, key))
+
+
+def _moved(value: float, limits: Limits, musical: tuple[float, float], amount: float, deviate: float) -> float:
     """A value some way along its ruler, inside its musical range widened to where it stands."""
     low, high = min(musical[0], value), max(musical[1], value)
-    place = place_of(value, limits) + SPREAD * amount * float(rng.standard_normal())
+    place = place_of(value, limits) + SPREAD * amount * deviate
     return min(high, max(low, value_at(place, limits)))
 
 
@@ -77,12 +84,12 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
             if limits.unit == "dB" and value <= limits.low == GONE_DB:
                 # What is switched off stays off.
                 continue
-            update[name] = _moved(value, limits, musical_of(model, name), amount, _rng(roll, index, key))
+            update[name] = _moved(value, limits, musical_of(model, name), amount, _deviate(roll, index, key))
         if "seed" in model.model_fields and free(key_of(layer, "seed")) and not roll.only_front:
-            update["seed"] = int(_rng(roll, index, key_of(layer, "seed")).integers(SEEDS))
+            update["seed"] = int(SEEDS * _chance(roll, index, key_of(layer, "seed")))
         gain_db = layer.gain_db
         if free(key_of(layer, "gain_db")):
-            by = amount * LEVEL_SPREAD_DB * float(_rng(roll, index, key_of(layer, "gain_db")).standard_normal())
+            by = amount * LEVEL_SPREAD_DB * _deviate(roll, index, key_of(layer, "gain_db"))
             gain_db = min(6.0, max(GONE_DB, gain_db + min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, by))))
         source: AnyEngine = layer.source.model_copy(update=update)
         layers.append(layer.model_copy(update={"source": source, "gain_db": round(gain_db, 2)}))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -99,10 +100,12 @@ def noise_floor(signal: Samples, *, sample_rate: int) -> float:
     return floor if floor <= float(power.max(initial=0.0)) * 10 ** (HIGHEST_FLOOR_DB / 10) else 0.0
 
 
-@lru_cache(maxsize=16)
-def _low_band_sections(rate: int) -> Samples:
-    sections: Samples = scipy.signal.butter(LOW_BAND_ORDER, LOW_BAND_HZ, "bandpass", fs=rate, output="sos")
-    return sections
+def _low_band_power(frequency: Samples, rate: int) -> Samples:
+    """Power response of the low band's Butterworth band-pass, (bins,): the prototype's, through the bilinear transform."""
+    warped = np.tan(np.pi * np.minimum(frequency, 0.4999 * rate) / rate)
+    low, high = (math.tan(math.pi * hz / rate) for hz in LOW_BAND_HZ)
+    detuned = (warped**2 - low * high) / np.maximum((high - low) * warped, 1e-30)
+    return np.asarray(1 / (1 + np.minimum(detuned**2, 1e30) ** LOW_BAND_ORDER))
 
 
 @lru_cache(maxsize=16)
@@ -123,10 +126,8 @@ def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Sa
     length = fft.next_fast_len(slow.size + 2 * pad, real=True)
     spectrum = fft.rfft(slow, length)
     frequency = fft.rfftfreq(length, 1 / rate)
-    sections = _low_band_sections(rate)
-    _, gain = scipy.signal.sosfreqz(sections, frequency, fs=rate)
     both = np.zeros((2, length), dtype=complex)
-    both[0, : frequency.size] = 2 * spectrum * np.abs(gain) ** 2
+    both[0, : frequency.size] = 2 * spectrum * _low_band_power(frequency, rate)
     both[1, : frequency.size] = 2 * spectrum
     analytic = np.abs(fft.ifft(both, axis=1))[:, : slow.size]
     return analytic[0], analytic[1], rate

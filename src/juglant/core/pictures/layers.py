@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from juglant.core.hit.fit import fit_layers
@@ -75,6 +77,26 @@ def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
     return np.asarray(np.maximum(level, LOWEST_SHOWN_DB))
 
 
+class _Same:
+    """An array by its identity: remembered renders come as the same object again and again."""
+
+    def __init__(self, audio: Samples) -> None:
+        self.audio = audio
+
+    def __hash__(self) -> int:
+        return id(self.audio)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.audio is self.audio
+
+
+@lru_cache(maxsize=64)
+def _bands_and_job(same: _Same, sample_rate: int) -> tuple[tuple[float, ...], str]:
+    """Bands and job of one rendered sound, which is not to be written to (pure, remembered, bounded)."""
+    job = job_of(same.audio, sample_rate=sample_rate) if same.audio.size else "silent"
+    return rounded(bands_of(same.audio, sample_rate=sample_rate), 1), job
+
+
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:
     """Columns of `audio` placed at frame `first` of `total`, which may be before it."""
     line = np.zeros(total)
@@ -84,12 +106,13 @@ def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: 
     # Fewer frames than columns: each is drawn as often as it needs to be.
     edges = np.unique(np.linspace(0, total, COLUMNS + 1).astype(int)[:-1])
     peak = float(np.max(np.abs(audio), initial=0.0))
+    bands, job = _bands_and_job(_Same(audio), sample_rate)
     return LayerPicture(
         id=name,
         low=rounded(np.minimum.reduceat(line, edges)),
         high=rounded(np.maximum.reduceat(line, edges)),
-        bands_db=rounded(bands_of(audio, sample_rate=sample_rate), 1),
-        job=job_of(audio, sample_rate=sample_rate) if audio.size else "silent",
+        bands_db=bands,
+        job=job,
         peak_db=round(db(peak), 1) if peak > SILENT else None,
     )
 

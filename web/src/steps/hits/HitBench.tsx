@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import type { Shown } from "../../api/client";
 import type { Hit, KitHit, Layer } from "../../api/types";
 import { figure } from "../../controls/figures";
@@ -38,11 +38,8 @@ export function HitBench({ one, onHear, onRemove }: Props) {
   });
   const view = stored.data;
   const current = editor.track === state.track && !stored.isPlaceholderData;
-  const asked = useMemo(
-    () => (current || !known ? null : { id: state.id, hitId: one.id, hit: one.hit, shown }),
-    [current, known, state.id, one.id, one.hit, shown],
-  );
-  const picture = useLivePicture(asked) ?? view?.picture;
+  const live = useLivePicture({ hitId: one.id, shown, known, current });
+  const picture = live ?? view?.picture;
   const layer = one.hit.layers.find((each) => each.id === selected) ?? one.hit.layers[0];
 
   const change = (label: string, edit: (now: KitHit) => KitHit, gesture?: string) =>

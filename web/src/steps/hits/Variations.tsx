@@ -49,7 +49,7 @@ export function Variations({ one, onHit }: Props) {
       setOpened(made.number);
       setPicked(null);
       setTrouble(null);
-      await cache.invalidateQueries({ queryKey: keys.rolls(state.id, one.id) });
+      cache.setQueryData<RollRow[]>(keys.rolls(state.id, one.id), (all) => [made, ...(all ?? [])]);
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }
@@ -187,13 +187,14 @@ function RollSheet({ roll, sortBy, chosen, onChoose }: RollSheetProps) {
   const places = sheet.data;
   useEffect(() => {
     if (!places) return;
+    performance.mark("juglant-sheet");
     const ready = places.map((place) =>
       player.ready(`roll ${state.id} ${roll.number} ${place.index}`, () =>
         api.variation(state.id, roll, place.index),
       ),
     );
     // A sound that could not be fetched ahead is fetched when it is struck.
-    void Promise.allSettled(ready).then(() => performance.mark("juglant-sheet"));
+    void Promise.allSettled(ready).then(() => performance.mark("juglant-sheet-sounds"));
   }, [places, player, state.id, roll]);
   if (sheet.isError) return <p className="clash-text">{sheet.error.message}</p>;
   if (!places) return <p className="soft">Rendering and measuring sixteen variations…</p>;

@@ -1,39 +1,70 @@
 import { useEffect, useRef, useState } from "react";
 import { api, type Shown } from "../../api/client";
-import type { Hit, HitPicture } from "../../api/types";
+import type { HitPicture, Track } from "../../api/types";
+import { useEditor } from "../../queries/editor";
+import { hitsOf } from "./pads";
 
-interface Wanted {
-  id: string;
+/** An answer waits for the page to be free: the next are asked for meanwhile. */
+const MOST_IN_FLIGHT = 3;
+
+interface Asked {
   hitId: string;
-  hit: Hit;
   shown: Shown | null;
+  /** Whether the store knows the hit. */
+  known: boolean;
+  /** Whether what is stored is drawn already. */
+  current: boolean;
 }
 
-/** The picture of a hit that changes faster than it is stored: the newest state is drawn, one request at a time. */
-export function useLivePicture(wanted: Wanted | null): HitPicture | null {
-  const [drawn, setDrawn] = useState<{ of: string; picture: HitPicture } | null>(null);
-  const next = useRef<Wanted | null>(null);
-  const running = useRef(false);
-  next.current = wanted;
+/** The picture of a hit that changes faster than it is stored: the newest state is drawn. */
+export function useLivePicture(asked: Asked): HitPicture | null {
+  const editor = useEditor();
+  const { latest, watch, state } = editor;
+  const [drawn, setDrawn] = useState<HitPicture | null>(null);
+  const now = useRef(asked);
+  now.current = asked;
+  const { current } = asked;
 
   useEffect(() => {
-    if (wanted === null || running.current) return;
+    let gone = false;
+    let inFlight = 0;
+    let sent = 0;
+    let shownLast = 0;
+    let done: Track | null = null;
     const run = async () => {
-      running.current = true;
-      for (let asked = next.current; asked; asked = asked === next.current ? null : next.current) {
-        try {
-          const picture = await api.preview(asked.id, asked.hitId, asked.hit, asked.shown);
-          setDrawn({ of: `${asked.id} ${asked.hitId}`, picture });
+      const track = latest();
+      if (gone || inFlight >= MOST_IN_FLIGHT || track === done || !now.current.known) return;
+      const { hitId, shown } = now.current;
+      const hit = hitsOf(track).find((one) => one.id === hitId)?.hit;
+      if (!hit) return;
+      done = track;
+      inFlight++;
+      const number = ++sent;
+      try {
+        const picture = await api.preview(state.id, hitId, hit, shown);
+        // One that was overtaken is not drawn any more.
+        if (!gone && number > shownLast) {
+          shownLast = number;
+          setDrawn(picture);
           performance.mark("juglant-picture");
-        } catch {
-          // The stored change says what is wrong with it.
-          break;
         }
+      } catch {
+        // The stored change says what is wrong with it.
       }
-      running.current = false;
+      inFlight--;
+      // What came while there was no room.
+      void run();
     };
-    void run();
-  }, [wanted]);
+    const unwatch = watch(() => void run());
+    return () => {
+      gone = true;
+      unwatch();
+    };
+  }, [latest, watch, state.id]);
 
-  return wanted && drawn?.of === `${wanted.id} ${wanted.hitId}` ? drawn.picture : null;
+  useEffect(() => {
+    if (current && latest() === state.track) setDrawn(null);
+  }, [current, latest, state.track]);
+
+  return drawn;
 }
