@@ -81,7 +81,7 @@ def _pictures_per_s(page: Page, ruler: str) -> float:
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    page.evaluate(DRAG, [x, y, box["width"], 1])
+    page.evaluate(DRAG, [x, y, box["width"], 3])
     found = float(page.evaluate(DRAG, [x, y, box["width"], DRAG_S]))
     page.mouse.up()
     time.sleep(1)

@@ -44,7 +44,7 @@ export interface Editor {
 }
 
 /** Edits of one movement of the hand are sent no closer than this. */
-const APART_MS = 80;
+const APART_MS = 150;
 
 const EditorContext = createContext<Editor | null>(null);
 

@@ -32,13 +32,24 @@ def zone_of(centre_hz: float) -> str:
     return next(name for name, (low, high) in ZONE_EDGES_HZ.items() if low <= centre_hz < high)
 
 
+def spectrum_of(audio: Samples, *, sample_rate: int) -> tuple[Samples, Samples]:
+    """Frequencies in Hz, the last half the rate, and power of a whole sound, both (bins,)."""
+    size = fft.next_fast_len(max(audio.size, sample_rate // 4), real=True)
+    size += size % 2
+    return fft.rfftfreq(size, 1 / sample_rate), np.abs(fft.rfft(audio, size)) ** 2
+
+
 def quick_band_energies(audio: Samples, *, sample_rate: int) -> Samples:
     """Energy in each third-octave band, (bands,), with straight edges, from one spectrum: to draw and to compare with."""
     if audio.size < 2 or not np.any(audio):
         return np.zeros(len(CENTRES_HZ))
-    size = fft.next_fast_len(max(audio.size, sample_rate // 4), real=True)
-    power = np.concatenate(([0.0], np.cumsum(np.abs(fft.rfft(audio, size)) ** 2)))
-    edges = np.array([[c / HALF_BAND, c * HALF_BAND] for c in CENTRES_HZ]) * size / sample_rate
+    return band_energies_from(*spectrum_of(audio, sample_rate=sample_rate))
+
+
+def band_energies_from(frequency: Samples, spectrum: Samples) -> Samples:
+    """The same from the spectrum that `spectrum_of` gives."""
+    power = np.concatenate(([0.0], np.cumsum(spectrum)))
+    edges = np.array([[c / HALF_BAND, c * HALF_BAND] for c in CENTRES_HZ]) / float(frequency[1])
     bins = np.clip(np.round(edges).astype(int), 0, power.size - 1)
     found: Samples = power[np.maximum(bins[:, 1], bins[:, 0] + 1).clip(max=power.size - 1)] - power[bins[:, 0]]
     return found

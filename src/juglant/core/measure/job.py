@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-from scipy import fft
-
+from juglant.core.measure.bands import spectrum_of
 from juglant.core.types import Samples
 
 SILENT = 1e-6
@@ -16,11 +14,15 @@ MOST_SHARE = 0.5
 
 def job_of(audio: Samples, *, sample_rate: int) -> str:
     """'click', 'body' or 'tail' by where the energy lies in frequency and time; 'silent' without any."""
-    power = np.abs(fft.rfft(audio)) ** 2
+    return job_from(audio, *spectrum_of(audio, sample_rate=sample_rate))
+
+
+def job_from(audio: Samples, frequency: Samples, power: Samples) -> str:
+    """The same, with the spectrum that `spectrum_of` gives."""
+    sample_rate = round(2 * float(frequency[-1])) if frequency.size > 1 else 1
     total = float(power.sum())
     if total <= SILENT**2:
         return "silent"
-    frequency = fft.rfftfreq(audio.size, 1 / sample_rate)
     energy = audio**2
     early = float(energy[: round(EARLY_S * sample_rate)].sum()) / float(energy.sum())
     if early > EARLY_SHARE or float(power[frequency > HIGH_HZ].sum()) > MOST_SHARE * total:

@@ -8,8 +8,8 @@ import numpy as np
 
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import RenderedHit, folded, rendered_layers
-from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ, quick_band_energies
-from juglant.core.measure.job import job_of
+from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ, band_energies_from, spectrum_of
+from juglant.core.measure.job import job_from
 from juglant.core.measure.level import db
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.model.hit import Hit
@@ -70,13 +70,6 @@ class HitPicture(Picture):
     fit: FitPicture | None
 
 
-def bands_of(audio: Samples, *, sample_rate: int) -> Samples:
-    """Third-octave levels re the strongest, dB, (bands,), for the picture only."""
-    energy = quick_band_energies(audio, sample_rate=sample_rate)
-    level = 10 * np.log10(np.maximum(energy / max(float(energy.max()), 1e-30), 1e-12))
-    return np.asarray(np.maximum(level, LOWEST_SHOWN_DB))
-
-
 class _Same:
     """An array by its identity: remembered renders come as the same object again and again."""
 
@@ -92,9 +85,13 @@ class _Same:
 
 @lru_cache(maxsize=64)
 def _bands_and_job(same: _Same, sample_rate: int) -> tuple[tuple[float, ...], str]:
-    """Bands and job of one rendered sound, which is not to be written to (pure, remembered, bounded)."""
-    job = job_of(same.audio, sample_rate=sample_rate) if same.audio.size else "silent"
-    return rounded(bands_of(same.audio, sample_rate=sample_rate), 1), job
+    """Bands in dB re the strongest and job of a rendered sound not to be written to (pure, remembered, bounded)."""
+    if same.audio.size < 2 or not np.any(same.audio):
+        return (LOWEST_SHOWN_DB,) * len(CENTRES_HZ), "silent"
+    frequency, power = spectrum_of(same.audio, sample_rate=sample_rate)
+    energy = band_energies_from(frequency, power)
+    level = np.maximum(10 * np.log10(np.maximum(energy / max(float(energy.max()), 1e-30), 1e-12)), LOWEST_SHOWN_DB)
+    return rounded(level, 1), job_from(same.audio, frequency, power)
 
 
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:

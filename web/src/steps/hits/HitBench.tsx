@@ -3,16 +3,14 @@ import { useState } from "react";
 import type { Shown } from "../../api/client";
 import type { Hit, KitHit, Layer } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { Spectrum } from "../../plots/Spectrum";
 import { useEditor } from "../../queries/editor";
 import { hitQuery } from "../../queries/queries";
 import { AddLayer } from "./AddLayer";
 import { HitTabs, type Tab } from "./HitTabs";
-import { LayerStack } from "./LayerStack";
+import { Pictures } from "./Pictures";
 import { hitsOf, withHit } from "./pads";
 import { RumbleFigures } from "./RumbleFigures";
 import { StartFrom } from "./StartFrom";
-import { useLivePicture } from "./useLivePicture";
 import { FULL_STRENGTH } from "./usePads";
 import { Zoom } from "./Zoom";
 
@@ -38,8 +36,6 @@ export function HitBench({ one, onHear, onRemove }: Props) {
   });
   const view = stored.data;
   const current = editor.track === state.track && !stored.isPlaceholderData;
-  const live = useLivePicture({ hitId: one.id, shown, known, current });
-  const picture = live ?? view?.picture;
   const layer = one.hit.layers.find((each) => each.id === selected) ?? one.hit.layers[0];
 
   const change = (label: string, edit: (now: KitHit) => KitHit, gesture?: string) =>
@@ -49,14 +45,13 @@ export function HitBench({ one, onHear, onRemove }: Props) {
   const onLayers = (label: string, edit: (layers: Layer[]) => Layer[], gesture?: string) =>
     onHit(label, (hit) => ({ ...hit, layers: edit(hit.layers) }), gesture);
 
-  const drawn = picture?.layers.find((each) => each.id === layer?.id);
   return (
     <section aria-label={`Bench of ${one.name}`}>
       <div className="bench-head">
         <h2>{one.name}</h2>
         <span className="soft">
           {one.hit.layers.length} {one.hit.layers.length === 1 ? "layer" : "layers"}
-          {picture ? `, ${figure(picture.whole_ms, "ms")}` : ""}
+          {view ? `, ${figure(view.picture.whole_ms, "ms")}` : ""}
           {view?.fold_loss_db != null ? `, ${figure(-view.fold_loss_db, "dB")} less in mono` : ""}
         </span>
         <Zoom shown={shown} onShown={setShown} />
@@ -78,30 +73,23 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         />
       </div>
       {view?.rumble && view.id === one.id && <RumbleFigures figures={view.rumble} />}
-      {stored.isError && !picture && (
+      {stored.isError && !view && (
         <p className="clash-text">This hit could not be measured: {stored.error.message}</p>
       )}
-      {picture && view?.id === one.id ? (
-        <>
-          <LayerStack
-            one={one}
-            view={view}
-            picture={picture}
-            shown={shown}
-            selected={layer?.id}
-            sampleRate={editor.track.sheet.sample_rate}
-            onShown={setShown}
-            onSelect={setSelected}
-            onLayers={onLayers}
-            onHear={(id) => onHear(one.id, FULL_STRENGTH, id, true)}
-          />
-          <Spectrum
-            centresHz={picture.centres_hz}
-            zones={picture.zones}
-            sum={picture.sum.bands_db}
-            layer={layer && drawn ? { name: layer.name, bandsDb: drawn.bands_db } : null}
-          />
-        </>
+      {view?.id === one.id ? (
+        <Pictures
+          one={one}
+          view={view}
+          known={known}
+          current={current}
+          layer={layer}
+          shown={shown}
+          sampleRate={editor.track.sheet.sample_rate}
+          onShown={setShown}
+          onSelect={setSelected}
+          onLayers={onLayers}
+          onHear={(id) => onHear(one.id, FULL_STRENGTH, id, true)}
+        />
       ) : (
         !stored.isError && <p className="soft p-3">Rendering and measuring {one.name}…</p>
       )}
