@@ -16,8 +16,10 @@ from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
 from juglant.core.synth.bass import Bass, render_note
+from juglant.core.synth.beater import Beater
 from juglant.core.synth.registry import render_engine
 from juglant.core.synth.rumble import BEATS, Rumble
+from juglant.core.synth.skins import Skins
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 
@@ -108,6 +110,15 @@ def test_a_rumble_follows_the_kick_and_the_kick_is_stored_once() -> None:
     text = track_to_json(track.with_hit("under", track.hit_of("under").hit))
     assert text.count('"sweep"') == 1
     assert track_from_json(text) == track
+
+
+def test_a_rumble_hears_a_struck_kick_as_it_is() -> None:
+    struck = Layer(id="skin", name="Skin", source=Skins(landing_hz=80), struck_by="stick")
+    stick = Layer(id="stick", name="Stick", source=Beater(decay_ms=40), muted=True)
+    by_stick, by_hand = (
+        made_of(Hit(layers=(one, stick))) for one in (struck, struck.model_copy(update={"struck_by": None}))
+    )
+    assert not np.allclose(render_stem(by_stick, "kit-under"), render_stem(by_hand, "kit-under"))
 
 
 def test_rumble_figures_on_signals_whose_figures_are_known() -> None:

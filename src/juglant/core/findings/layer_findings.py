@@ -11,7 +11,7 @@ from juglant.core.chain.width import Width
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import folded, render_hit, rendered_layers
-from juglant.core.hit.stages import changes
+from juglant.core.hit.stages import IDLE_DB, changes
 from juglant.core.hit.stages_of import stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.measure.bands import quick_band_energies, zone_energies
@@ -263,10 +263,10 @@ def idle_processors(found: Analysis) -> list[Finding]:
                         step="hits",
                         severity="note",
                         title=f"{one.name}: {settings.kind} on {layer.name} changes nothing",
-                        reason="No level, crest or zone moves by as much as 0.05 dB.",
+                        reason=f"No level, crest or zone moves by as much as {IDLE_DB:g} dB.",
                         value=0.0,
                         unit="dB",
-                        limit=0.05,
+                        limit=IDLE_DB,
                         limit_kind="this project's choice",
                         hit_id=one.id,
                         fixes=(Fix(label="Remove it", track=track.with_hit(one.id, hit)),),

@@ -76,13 +76,9 @@ def layer_timed(layer: Layer) -> bool:
 def _kick_of(hit: Hit) -> Hit:
     """What a rumble in a hit is made of: the track's kick where it is given, else the hit's other layers."""
     made_of = hit.kick or hit
-    kept = tuple(sound_of(layer) for layer in made_of.heard() if not isinstance(layer.source, Rumble))
-    # Offsets and ids differ between layers of one kick; a rumble within a rumble has no end.
+    # Without names, which change no sound; a rumble within a rumble has no end.
     layers = tuple(
-        own.model_copy(update={"id": f"k{index}", "offset_ms": layer.offset_ms, "struck_by": None})
-        for index, (own, layer) in enumerate(
-            zip(kept, [one for one in made_of.heard() if not isinstance(one.source, Rumble)], strict=True)
-        )
+        layer.model_copy(update={"name": "x"}) for layer in made_of.layers if not isinstance(layer.source, Rumble)
     )
     return Hit(layers=layers, bind=made_of.bind, bus=made_of.bus)
 

@@ -14,7 +14,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from juglant.core.model.fields import Limits, limits_of, musical_of, place_of, value_at
-from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.parameter import Description
 from juglant.core.synth.registry import AnyEngine
 
@@ -90,7 +90,9 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
         gain_db = layer.gain_db
         if free(key_of(layer, "gain_db")):
             by = amount * LEVEL_SPREAD_DB * _deviate(roll, index, key_of(layer, "gain_db"))
-            gain_db = min(6.0, max(GONE_DB, gain_db + min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, by))))
+            ends = limits_of(Layer, "gain_db")
+            assert ends is not None  # noqa: S101 - a layer's level is a ruler
+            gain_db = min(ends.high, max(ends.low, gain_db + min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, by))))
         source: AnyEngine = layer.source.model_copy(update=update)
         layers.append(layer.model_copy(update={"source": source, "gain_db": round(gain_db, 2)}))
     return hit.model_copy(update={"layers": tuple(layers)})
@@ -146,4 +148,4 @@ def morphed(one: Hit, other: Hit, share: float) -> Hit:
         name = left.id if left.id not in taken else f"{left.id[:36]}-b"
         layers.append(_faded(left.model_copy(update={"id": name}), share))
     near = one if share < 0.5 else other
-    return near.model_copy(update={"layers": tuple(layers[:16]), "bus": _chain(one.bus, other.bus, share)})
+    return near.model_copy(update={"layers": tuple(layers[:MAX_LAYERS]), "bus": _chain(one.bus, other.bus, share)})
