@@ -13,9 +13,10 @@ export interface Parameter {
 }
 
 interface Definition {
-  properties?: Record<string, Partial<Parameter> & { enum?: (string | number)[]; type?: string }>;
+  properties?: Record<string, Partial<Parameter> & { enum?: (string | number)[]; type?: string; maxItems?: number }>;
 }
-export interface Schema {
+export interface Schema extends Definition {
+  title?: string;
   $defs?: Record<string, Definition>;
 }
 
@@ -32,7 +33,7 @@ export function useSchema(): (model: string) => Properties {
   const schema = useContext(SchemaContext);
   if (schema === null) throw new Error("useSchema needs a ParametersProvider above it");
   return (model) => {
-    const found = schema.$defs?.[model]?.properties;
+    const found = (model === schema.title ? schema : schema.$defs?.[model])?.properties;
     if (!found) throw new Error(`the schema has no model ${model}`);
     return found;
   };
@@ -48,6 +49,10 @@ export function useParameter(model: string, name: string): Parameter {
   }
   return { title: name, description: "", unit: "", scale: "linear", step: 1, ...found } as Parameter;
 }
+
+/** How many items a list of a model may have. */
+export const useMost = (model: string, name: string): number =>
+  useDefinition(model)[name]?.maxItems ?? Number.POSITIVE_INFINITY;
 
 /** Values of a choice, in the order of the model. */
 export function useChoices(model: string, name: string): (string | number)[] {

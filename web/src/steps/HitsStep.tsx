@@ -1,21 +1,22 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useEditor } from "../queries/editor";
+import { useMost } from "../queries/parameters";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
 import { HitBench } from "./hits/HitBench";
 import { Pads } from "./hits/Pads";
-import { hitFrom, hitsOf } from "./hits/pads";
-import { FULL_STRENGTH, usePads } from "./hits/usePads";
+import { FULL_STRENGTH, hitFrom, hitsOf } from "./hits/pads";
+import { usePads } from "./hits/usePads";
 import "./hits/hits.css";
 
-const MOST_HITS = 16;
 const USUAL_STRENGTH = 100;
 const SOFTEST = 1;
 
 /** The kit as pads, and the bench of the hit that is on it. */
 export function HitsStep() {
   const editor = useEditor();
+  const most = useMost("Track", "kit");
   const [asked, setAsked] = useSearchParams();
   const [strength, setStrength] = useState(USUAL_STRENGTH);
   const hits = hitsOf(editor.track);
@@ -27,7 +28,7 @@ export function HitsStep() {
     <>
       <Pads hits={hits} shown={wanted} onShow={show} onPlay={(hit) => void play(hit.id, strength)}>
         <AddHit
-          disabled={editor.track.kit.length >= MOST_HITS}
+          disabled={editor.track.kit.length >= most}
           onAdd={(start) => {
             const made = hitFrom(start, editor.track);
             editor.edit(`Add ${made.name}`, (track) => ({ ...track, kit: [...track.kit, made] }));

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import type { Hit, Layer } from "../../api/types";
+import { useMost } from "../../queries/parameters";
 import { keptQuery } from "../../queries/queries";
 import { ENGINES, newLayer, renamed } from "./layers";
 
@@ -11,7 +12,6 @@ interface Props {
   onAdd: (layer: Layer, name: string) => void;
 }
 
-export const MOST_LAYERS = 16;
 const USUAL_HZ = 55;
 
 /** One layer more: a new one of any engine, or one that was kept. */
@@ -19,13 +19,14 @@ export function AddLayer({ hit, landingHz, onAdd }: Props) {
   const [open, setOpen] = useState(false);
   const kept = useQuery({ ...keptQuery(), enabled: open });
   const layers = kept.data?.filter((one) => one.kind === "layer") ?? [];
-  const full = hit.layers.length >= MOST_LAYERS;
+  const most = useMost("Hit", "layers");
+  const full = hit.layers.length >= most;
   return (
     <Dropdown align="end" show={open} onToggle={setOpen}>
       <Dropdown.Toggle
         variant="plain"
         disabled={full}
-        title={full ? `A hit has up to ${MOST_LAYERS} layers; remove one to add another.` : undefined}
+        title={full ? `A hit has up to ${most} layers; remove one to add another.` : undefined}
       >
         Add a layer
       </Dropdown.Toggle>

@@ -3,10 +3,10 @@ import type { Processor, StageChange } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
-import { useSchema } from "../../queries/parameters";
+import { useMost, useSchema } from "../../queries/parameters";
 import { DrawnPoints } from "./DrawnPoints";
 import { GateSteps } from "./GateSteps";
-import { type Kind, MOST_PROCESSORS, newProcessor, PROCESSORS } from "./processors";
+import { type Kind, newProcessor, PROCESSORS } from "./processors";
 import "./chain.css";
 
 interface Props {
@@ -19,6 +19,7 @@ interface Props {
 /** Processors one after the other, each with its rulers and what it changed, measured. */
 export function Chain({ name, chain, changes, onChange }: Props) {
   const schema = useSchema();
+  const most = useMost("Layer", "chain");
   const add = (kind: Kind) => {
     const known = PROCESSORS.find((one) => one.kind === kind);
     if (!known) return;
@@ -61,7 +62,7 @@ export function Chain({ name, chain, changes, onChange }: Props) {
         ))}
       </ol>
       <Dropdown>
-        <Dropdown.Toggle variant="plain" disabled={chain.length >= MOST_PROCESSORS}>
+        <Dropdown.Toggle variant="plain" disabled={chain.length >= most}>
           Add a processor
         </Dropdown.Toggle>
         <Dropdown.Menu>

@@ -8,10 +8,9 @@ import { hitQuery } from "../../queries/queries";
 import { AddLayer } from "./AddLayer";
 import { HitTabs, type Tab } from "./HitTabs";
 import { Pictures } from "./Pictures";
-import { hitsOf, withHit } from "./pads";
+import { FULL_STRENGTH, hitsOf, withHit } from "./pads";
 import { RumbleFigures } from "./RumbleFigures";
 import { StartFrom } from "./StartFrom";
-import { FULL_STRENGTH } from "./usePads";
 import { Zoom } from "./Zoom";
 
 interface Props {

@@ -1,4 +1,5 @@
 import type { Hit } from "../../api/types";
+import { useMost } from "../../queries/parameters";
 import "./marks.css";
 
 interface Props {
@@ -7,13 +8,12 @@ interface Props {
   onHit: (label: string, change: (hit: Hit) => Hit) => void;
 }
 
-export const MOST_FRONT = 8;
-
 const turned = (all: string[], name: string) =>
   all.includes(name) ? all.filter((one) => one !== name) : [...all, name];
 
 /** Whether a roll may move a parameter, and whether it is one of the hit's front controls. */
 export function RollMarks({ hit, name, onHit }: Props) {
+  const most = useMost("Hit", "front");
   const locked = hit.locked.includes(name);
   const front = hit.front.includes(name);
   return (
@@ -21,8 +21,8 @@ export function RollMarks({ hit, name, onHit }: Props) {
       <button
         type="button"
         aria-pressed={front}
-        disabled={!front && hit.front.length >= MOST_FRONT}
-        title={`Front control: shown with the rolls, which can be limited to these (up to ${MOST_FRONT})`}
+        disabled={!front && hit.front.length >= most}
+        title={`Front control: shown with the rolls, which can be limited to these (up to ${most})`}
         onClick={() =>
           onHit(front ? "Front control off" : "Front control", (one) => ({ ...one, front: turned(one.front, name) }))
         }

@@ -1,7 +1,7 @@
 import type { Hit, KitHit } from "../../api/types";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
-import { useDefinition, useSchema } from "../../queries/parameters";
+import { useDefinition, useMost, useSchema } from "../../queries/parameters";
 import { ENGINES } from "./layers";
 import "./strength.css";
 
@@ -12,12 +12,12 @@ interface Props {
 }
 
 const STRIP = Array.from({ length: 16 }, (_, i) => Math.round(1 + (126 * i) / 15));
-const MOST_MAPS = 16;
 
 /** How strength changes the hit: rulers, declared maps, and a strip to hear 1 to 127. */
 export function Strength({ one, onHit, onStrike }: Props) {
   const definition = useDefinition("Velocity");
   const schema = useSchema();
+  const most = useMost("Velocity", "maps");
   const { velocity, layers } = one.hit;
   const set = (name: string, value: number | string | boolean, gesture?: string) =>
     onHit(
@@ -85,7 +85,7 @@ export function Strength({ one, onHit, onStrike }: Props) {
           style={{ width: 220 }}
           aria-label="Add a parameter that follows strength"
           value=""
-          disabled={velocity.maps.length >= MOST_MAPS}
+          disabled={velocity.maps.length >= most}
           onChange={(event) => {
             const [layer_id, parameter] = event.target.value.split("/");
             const source = layers.find((layer) => layer.id === layer_id)?.source as unknown as Record<string, number>;

@@ -21,12 +21,15 @@ export const ROLES: { id: Role; name: string }[] = [
   { id: "rumble", name: "Rumble" },
 ];
 
-const FULL = 127;
+/** The hardest stroke: the hit as it is set. */
+export const FULL_STRENGTH = 127;
 
 /** Every hit as one kind of thing, the kick first. */
 export function hitsOf(track: Track): KitHit[] {
   const felt = new Map(track.kick_strokes.map((stroke) => [stroke.at_beats, stroke]));
-  const strokes = track.kick_at_beats.map((at) => felt.get(at) ?? { at_beats: at, velocity: FULL, shift_ms: 0 });
+  const strokes = track.kick_at_beats.map(
+    (at) => felt.get(at) ?? { at_beats: at, velocity: FULL_STRENGTH, shift_ms: 0 },
+  );
   const kick: KitHit = {
     id: "kick",
     name: "Kick",
@@ -49,7 +52,7 @@ export function withHit(track: Track, id: string, change: (hit: KitHit) => KitHi
     ...track,
     kick: made.hit,
     kick_at_beats: strokes.map((stroke) => stroke.at_beats),
-    kick_strokes: strokes.filter((stroke) => stroke.velocity !== FULL || stroke.shift_ms !== 0),
+    kick_strokes: strokes.filter((stroke) => stroke.velocity !== FULL_STRENGTH || stroke.shift_ms !== 0),
     mix: { ...track.mix, kick_gain_db: made.gain_db },
   };
 }

@@ -17,8 +17,6 @@ export const PROCESSORS: { kind: Kind; model: string; name: string; help: string
   { kind: "limiter", model: "Limit", name: "Limiter", help: "No true peak above the ceiling" },
 ];
 
-export const MOST_PROCESSORS = 16;
-
 /** A processor with every setting as the model has it. */
 export function newProcessor(kind: Kind, definition: Record<string, { default?: unknown }>): Processor {
   const set = Object.entries(definition).flatMap(([name, one]) =>

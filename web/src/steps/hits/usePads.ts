@@ -2,9 +2,7 @@ import { useCallback, useEffect, useMemo } from "react";
 import { api } from "../../api/client";
 import type { TrackState } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
-import { hitsOf, PAD_CODES, strokeKey } from "./pads";
-
-export const FULL_STRENGTH = 127;
+import { FULL_STRENGTH, hitsOf, PAD_CODES, strokeKey } from "./pads";
 
 /** Play hits of the kit: by pad, by key and by strength; what is likely to be struck next is fetched ahead. */
 export function usePads(state: TrackState, velocity: number) {

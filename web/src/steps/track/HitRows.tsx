@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { KitHit, Stroke } from "../../api/types";
+import { FULL_STRENGTH as FULL } from "../hits/pads";
 import { CELL } from "./grid";
 
 interface Props {
@@ -18,7 +19,6 @@ export interface Picked {
 }
 
 export const HIT_ROW = 22;
-const FULL = 127;
 const USUAL = 100;
 const MOVES_FROM_PX = 3;
 const VELOCITY_STEP = 8;
