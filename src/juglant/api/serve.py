@@ -26,7 +26,9 @@ HOST = "127.0.0.1"
 
 def _bound(port: int) -> socket.socket:
     """A socket on loopback; another port where the wanted one is taken."""
-    found = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    # The protocol is named: asyncio sends at once (no delay) only on sockets that say they are TCP, and an answer
+    # in two parts would wait 40 ms for the acknowledgement of its first.
+    found = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         found.bind((HOST, port))

@@ -8,3 +8,4 @@ from numpy.typing import NDArray
 Samples = NDArray[np.float64]
 Spectrum = NDArray[np.complex128]
 Mask = NDArray[np.bool_]
+Indices = NDArray[np.intp]

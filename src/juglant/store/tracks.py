@@ -102,13 +102,19 @@ def move_head(connection: sqlite3.Connection, head: Head, number: int) -> None:
 
 def undo_target(connection: sqlite3.Connection, at: Revision) -> Revision | None:
     """The revision before `at` and before all of its gesture; None at the first."""
-    current = at
-    while current.parent is not None:
-        before = revision_of(connection, at.track_id, current.parent)
-        if at.gesture is None or before.gesture != at.gesture:
-            return before
-        current = before
-    return None
+    if at.gesture is None:
+        return None if at.parent is None else revision_of(connection, at.track_id, at.parent)
+    # Numbers only: a long movement of the hand has hundreds of revisions.
+    row = connection.execute(
+        "WITH RECURSIVE back (number, parent, gesture) AS ("
+        " SELECT number, parent, gesture FROM revision WHERE track_id = :id AND number = :number"
+        " UNION ALL SELECT before.number, before.parent, before.gesture FROM back"
+        " JOIN revision AS before ON before.track_id = :id AND before.number = back.parent"
+        " WHERE back.gesture = :gesture"
+        ") SELECT number FROM back WHERE gesture IS NOT :gesture",
+        {"id": at.track_id, "number": at.number, "gesture": at.gesture},
+    ).fetchone()
+    return None if row is None else revision_of(connection, at.track_id, row["number"])
 
 
 def redo_target(connection: sqlite3.Connection, at: Revision) -> Revision | None:

@@ -6,6 +6,8 @@ import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 const LOW_STEMS = ["kick", "bass", "kick-before", "bass-before"];
 /** Stems of the kit sound alike before and after. */
 const KIT = "kit-";
+/** While the track changes faster than this, the newest of its renders are fetched this far apart. */
+const SWAPS_APART_MS = 300;
 /** New audio is scheduled at least this far ahead. */
 const AHEAD_S = 0.03;
 const SWAP_FADE_S = 0.005;
@@ -72,6 +74,8 @@ export class Player {
   private matchDb = 0;
   private fetching: AbortController | null = null;
   private listeners = new Set<() => void>();
+  private swappedAt = Number.NEGATIVE_INFINITY;
+  private soon: ReturnType<typeof setTimeout> | undefined;
   private rate = 0;
   private built: Promise<void> | null = null;
   view: PlayerView = {
@@ -167,6 +171,16 @@ export class Player {
       void this.start();
       return;
     }
+    const early = SWAPS_APART_MS - (performance.now() - this.swappedAt);
+    if (early <= 0) this.swapNow();
+    else this.soon ??= setTimeout(() => this.swapNow(), early);
+  }
+
+  private swapNow() {
+    clearTimeout(this.soon);
+    this.soon = undefined;
+    if (!this.view.playing) return;
+    this.swappedAt = performance.now();
     void this.swap().catch((error) => {
       if (error instanceof DOMException && error.name === "AbortError") return;
       this.show({ error: error instanceof Error ? error.message : String(error) });

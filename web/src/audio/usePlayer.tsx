@@ -1,4 +1,4 @@
-import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useRef, useSyncExternalStore } from "react";
 import { Player, type PlayerView } from "./player";
 
 const PlayerContext = createContext<Player | null>(null);
@@ -23,20 +23,20 @@ export function usePlayer(): [Player, PlayerView] {
   return [found, useSyncExternalStore(found.subscribe, found.snapshot)];
 }
 
-/** Beat position on every frame while playing, else null. */
-export function useBeat(): number | null {
+/** Tells the beat position on every frame while playing, and null once stopped; nothing is drawn anew for it. */
+export function useBeat(show: (beat: number | null) => void) {
   const [found, view] = usePlayer();
-  const [beat, setBeat] = useState<number | null>(null);
+  const latest = useRef(show);
+  latest.current = show;
   useEffect(() => {
     if (!view.playing) {
-      setBeat(null);
+      latest.current(null);
       return;
     }
     let frame = requestAnimationFrame(function tick() {
-      setBeat(found.beat());
+      latest.current(found.beat());
       frame = requestAnimationFrame(tick);
     });
     return () => cancelAnimationFrame(frame);
   }, [found, view.playing]);
-  return beat;
 }

@@ -17,12 +17,20 @@ export function floatWav(data: ArrayBuffer): FloatWav {
       sampleRate = view.getUint32(at + 12, true);
     }
     if (tag(at) === "data") {
-      const all = new Float32Array(data.slice(at + 8, at + 8 + size - (size % (4 * count))));
+      const first = at + 8;
+      const frames = Math.floor(Math.min(size, data.byteLength - first) / (4 * count));
+      const bytes = 4 * count * frames;
+      // Where samples lie on whole words they are looked at where they are.
+      const all =
+        first % 4 === 0
+          ? new Float32Array(data, first, bytes / 4)
+          : new Float32Array(data.slice(first, first + bytes));
       if (count === 1) return { channels: [all], sampleRate };
-      const frames = all.length / count;
-      const channels = Array.from({ length: count }, (_, side) =>
-        Float32Array.from({ length: frames }, (_, n) => all[n * count + side] ?? 0),
-      );
+      const channels = Array.from({ length: count }, (_, side) => {
+        const samples = new Float32Array(frames);
+        for (let n = 0; n < frames; n++) samples[n] = all[n * count + side] ?? 0;
+        return samples;
+      });
       return { channels, sampleRate };
     }
     at += 8 + size + (size % 2);

@@ -1,14 +1,6 @@
-import {
-  type KeyboardEvent,
-  type PointerEvent,
-  type ReactNode,
-  startTransition,
-  useEffect,
-  useId,
-  useRef,
-  useState,
-} from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import { useWidth } from "../plots/useWidth";
+import { heldGesture } from "../queries/gesture";
 import { type Parameter, useParameter } from "../queries/parameters";
 import { figure, noteOf } from "./figures";
 import { useLandmarks } from "./landmarks";
@@ -32,8 +24,6 @@ interface Props {
   tools?: ReactNode;
 }
 
-const newGesture = () => Math.random().toString(36).slice(2, 12);
-
 /** A horizontal scale with landmarks: drag, wheel, type, arrow keys (Shift fine), double-click for the default. */
 export function Ruler({ model, name, value: given, onChange, label, tone = "kick", tools }: Props) {
   const parameter = useParameter(model, name);
@@ -44,18 +34,19 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
   const [typing, setTyping] = useState<string | null>(null);
   const gesture = useRef({ id: "", at: 0 });
   const box = useRef<HTMLDivElement>(null);
+  const place = useRef<DOMRect | null>(null);
   const [follow, width] = useWidth(250);
   const id = useId();
   const title = label ?? parameter.title;
 
   const change = (next: number, fresh: boolean) => {
     const now = performance.now();
-    if (fresh || now - gesture.current.at > SAME_GESTURE_MS) gesture.current.id = newGesture();
+    if (fresh || now - gesture.current.at > SAME_GESTURE_MS) gesture.current.id = heldGesture();
     gesture.current.at = now;
     if (next === value) return;
     // The ruler itself moves at once; everything that follows from it may take its time.
     hold(next);
-    startTransition(() => onChange(next, gesture.current.id));
+    onChange(next, gesture.current.id);
   };
   const latest = useRef(change);
   latest.current = change;
@@ -75,7 +66,9 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
   }, [parameter]);
 
   const drag = (event: PointerEvent<HTMLDivElement>, fresh: boolean) => {
-    const rect = event.currentTarget.getBoundingClientRect();
+    // Asked for once: within a movement the page would be laid out for every answer.
+    if (fresh || !place.current) place.current = event.currentTarget.getBoundingClientRect();
+    const rect = place.current;
     const share = ((event.clientX - rect.left) / rect.width - PAD / width) / (1 - (2 * PAD) / width);
     change(valueAt(share, parameter), fresh);
   };

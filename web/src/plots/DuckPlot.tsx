@@ -1,6 +1,7 @@
 import { type PointerEvent, useRef } from "react";
 import type { Duck, DuckPicture } from "../api/types";
 import { figure, pretty } from "../controls/figures";
+import { newGesture } from "../queries/gesture";
 import { useParameter } from "../queries/parameters";
 import { useWidth } from "./useWidth";
 
@@ -142,7 +143,7 @@ export function DuckPlot({ picture, duck, beatMs, onChange }: Props) {
               style={{ cursor: "move" }}
               onPointerDown={(event) => {
                 svg.current?.setPointerCapture(event.pointerId);
-                held.current = { grip, gesture: Math.random().toString(36).slice(2, 12) };
+                held.current = { grip, gesture: newGesture() };
               }}
             />
           ))}

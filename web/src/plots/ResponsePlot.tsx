@@ -1,6 +1,7 @@
 import { type PointerEvent, useRef } from "react";
 import type { CarvePicture, Move } from "../api/types";
 import { figure } from "../controls/figures";
+import { newGesture } from "../queries/gesture";
 import { useWidth } from "./useWidth";
 
 interface Props {
@@ -117,7 +118,7 @@ export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
               data-testid={`move-${index + 1}`}
               onPointerDown={(event) => {
                 svg.current?.setPointerCapture(event.pointerId);
-                held.current = { index, gesture: Math.random().toString(36).slice(2, 12) };
+                held.current = { index, gesture: newGesture() };
               }}
             />
             <text

@@ -1,7 +1,17 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from "react";
+import {
+  createContext,
+  type ReactNode,
+  startTransition,
+  useCallback,
+  useContext,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { ApiError, api } from "../api/client";
 import type { Action, Hit, Track, TrackState } from "../api/types";
+import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
 
@@ -44,7 +54,9 @@ export interface Editor {
 }
 
 /** Edits of one movement of the hand are sent no closer than this. */
-const APART_MS = 150;
+const APART_MS = 250;
+/** While a control shows its own position, the page around it is drawn anew no closer than this. */
+const DRAWN_APART_MS = 120;
 
 const EditorContext = createContext<Editor | null>(null);
 
@@ -125,6 +137,24 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     setBusy(null);
   }, [cache]);
 
+  const drawing = useRef<{ timer: ReturnType<typeof setTimeout> | undefined; at: number }>({
+    timer: undefined,
+    at: 0,
+  });
+  const draw = useCallback((gesture: string | null) => {
+    const now = drawing.current;
+    const wait = isHeld(gesture) ? DRAWN_APART_MS - (performance.now() - now.at) : 0;
+    const show = () => {
+      clearTimeout(now.timer);
+      now.timer = undefined;
+      now.at = performance.now();
+      // What was stored meanwhile, or refused, is no draft any more.
+      if (queue.current.length > 0) setDraft(shown.current);
+    };
+    if (wait <= 0) show();
+    else now.timer ??= setTimeout(() => startTransition(show), wait);
+  }, []);
+
   const push = useCallback(
     (pending: Pending) => {
       const last = queue.current.at(-1);
@@ -132,10 +162,10 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       if (last && !inFlight && pending.gesture && last.gesture === pending.gesture) {
         queue.current[queue.current.length - 1] = pending;
       } else queue.current.push(pending);
-      if (pending.track) setDraft(pending.track);
+      if (pending.track) draw(pending.gesture);
       void pump();
     },
-    [pump],
+    [pump, draw],
   );
 
   const watchers = useRef(new Set<() => void>());

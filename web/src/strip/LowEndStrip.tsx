@@ -44,7 +44,7 @@ export const LowEndStrip = memo(function LowEndStrip({ strip, height, landing, f
       ? `Kick and bass fight in ${strip.fights.length} places, ${figure(fightBeats, "beats")} in all.`
       : "Kick and bass do not fight.");
   return (
-    <div ref={follow}>
+    <div ref={follow} className="position-relative">
       <svg className="strip" width={width} height={height} role="img" aria-label={description}>
         <defs>
           <pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
@@ -134,8 +134,8 @@ export const LowEndStrip = memo(function LowEndStrip({ strip, height, landing, f
             />
           </g>
         )}
-        <Playhead box={box} />
       </svg>
+      <Playhead box={box} />
     </div>
   );
 });
@@ -159,13 +159,21 @@ function Landed({ box, landing }: { box: StripBox; landing: NonNullable<Props["l
   );
 }
 
-/** Drawn apart from the rest, so that only a line moves. */
+/** A line over the strip, on a layer of its own: the strip is not drawn again for it. */
 function Playhead({ box }: { box: StripBox }) {
-  const beat = useBeat();
-  const line = useRef<SVGLineElement>(null);
-  if (beat === null) return null;
-  const x = xOf(box, beat % box.beats);
+  const line = useRef<HTMLDivElement>(null);
+  useBeat((beat) => {
+    const { current } = line;
+    if (!current) return;
+    current.style.visibility = beat === null ? "hidden" : "visible";
+    if (beat !== null) current.style.transform = `translateX(${xOf(box, beat % box.beats).toFixed(1)}px)`;
+  });
   return (
-    <line ref={line} x1={x} x2={x} y1={box.top} y2={box.height - box.bottom} stroke="var(--ink)" strokeWidth={1.5} />
+    <div
+      ref={line}
+      className="playhead"
+      aria-hidden="true"
+      style={{ top: box.top, height: box.height - box.top - box.bottom }}
+    />
   );
 }

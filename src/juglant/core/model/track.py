@@ -193,4 +193,4 @@ def track_from_json(text: str | bytes) -> Track:
 
 def track_to_json(track: Track) -> str:
     """The description as JSON text, with every default written out."""
-    return json.dumps(track.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+    return track.model_dump_json(indent=1) + "\n"

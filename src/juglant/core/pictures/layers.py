@@ -15,7 +15,7 @@ from juglant.core.mix.kit import stroke_tempo
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.strip import Picture, rounded
 from juglant.core.signal.envelope import frames_of
-from juglant.core.types import Samples
+from juglant.core.types import Indices, Samples
 
 COLUMNS = 420
 LEAST_FRAMES = 16
@@ -94,14 +94,21 @@ def _bands_and_job(same: _Same, sample_rate: int) -> tuple[tuple[float, ...], st
     return rounded(level, 1), job_from(same.audio, frequency, power)
 
 
+@lru_cache(maxsize=8)
+def _edges(total: int) -> Indices:
+    """First frame of each column, read-only; of fewer frames than columns each is drawn once."""
+    edges = np.unique(np.linspace(0, total, COLUMNS + 1).astype(int)[:-1])
+    edges.flags.writeable = False
+    return edges
+
+
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:
     """Columns of `audio` placed at frame `first` of `total`, which may be before it."""
     line = np.zeros(total)
     start, skip = max(0, first), max(0, -first)
     seen = audio[skip : skip + total - start] if start < total else audio[:0]
     line[start : start + seen.size] = seen
-    # Fewer frames than columns: each is drawn as often as it needs to be.
-    edges = np.unique(np.linspace(0, total, COLUMNS + 1).astype(int)[:-1])
+    edges = _edges(total)
     peak = float(np.max(np.abs(audio), initial=0.0))
     bands, job = _bands_and_job(_Same(audio), sample_rate)
     return LayerPicture(
@@ -139,8 +146,11 @@ def draw_fit(hit: Hit, *, sample_rate: int, bpm: float) -> FitPicture | None:
 
 def heard_frames(audio: Samples) -> int:
     """Frames up to where a sound has fallen by 60 dB for good."""
-    loud = np.flatnonzero(np.abs(audio) > HEARD * float(np.max(np.abs(audio), initial=0.0)))
-    return int(loud[-1]) + 1 if loud.size else 0
+    if not audio.size:
+        return 0
+    size = np.abs(audio)
+    loud = size > HEARD * float(size.max())
+    return audio.size - int(np.argmax(loud[::-1])) if loud.any() else 0
 
 
 def draw_hit(

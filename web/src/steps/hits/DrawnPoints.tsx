@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { figure } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
+import { newGesture } from "../../queries/gesture";
 import { atLevel, levelAt, type Point, withPoint } from "./drawn";
 
 interface Props {
@@ -110,7 +111,7 @@ export function DrawnPoints({ points, onChange }: Props) {
             fill="var(--ink)"
             style={{ cursor: "grab" }}
             onPointerDown={(event) => {
-              held.current = { index, gesture: Math.random().toString(36).slice(2, 12) };
+              held.current = { index, gesture: newGesture() };
               event.currentTarget.ownerSVGElement?.setPointerCapture(event.pointerId);
             }}
             onKeyDown={(event) => key(event, index)}

@@ -2,6 +2,7 @@ import type { WheelEvent } from "react";
 import type { HitPicture, Layer, LayerPicture } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { LayerWave } from "./LayerWave";
+import { BandShape } from "./Shape";
 
 interface Props {
   picture: LayerPicture | undefined;
@@ -21,7 +22,6 @@ interface Props {
   onRemove?: () => void;
 }
 
-const LOWEST_DB = -48;
 const BARS_WIDTH = 112;
 
 /** One layer, or the sum: waveform, span of frequencies, the job it does as measured, level and offset. */
@@ -51,20 +51,16 @@ export function LayerRow({ picture, hit, name, kind, figures, layer, selected, s
         {...(on.onPan ? { onPan: on.onPan } : {})}
         onMove={(offset_ms, gesture) => on.onChange?.(`${name}: start`, (one) => ({ ...one, offset_ms }), gesture)}
       />
-      <svg
-        width={BARS_WIDTH}
-        height={height}
-        role="img"
-        aria-label={`Frequencies of ${name}: ${strongest(picture, hit)}`}
-      >
-        {picture?.bands_db.map((db, i) => {
-          const size = Math.max(0, 1 - db / LOWEST_DB) * (height - 6);
-          const step = BARS_WIDTH / picture.bands_db.length;
-          return (
-            <rect key={i} x={i * step} y={height - 2 - size} width={step - 0.8} height={size} fill="var(--soft)" />
-          );
-        })}
-      </svg>
+      {picture ? (
+        <BandShape
+          picture={picture}
+          width={BARS_WIDTH}
+          height={height}
+          label={`Frequencies of ${name}: ${strongest(picture, hit)}`}
+        />
+      ) : (
+        <span />
+      )}
       <span className="small fw-bold">{picture?.job ?? "…"}</span>
       <span className="mono right small">
         {figures[0]}
@@ -113,8 +109,7 @@ export function LayerRow({ picture, hit, name, kind, figures, layer, selected, s
   );
 }
 
-function strongest(picture: LayerPicture | undefined, hit: HitPicture): string {
-  if (!picture) return "not measured yet";
+function strongest(picture: LayerPicture, hit: HitPicture): string {
   const inside = picture.bands_db.map((db, i) => (db > -12 ? hit.centres_hz[i] : null)).filter((hz) => hz != null);
   if (inside.length === 0) return "none";
   return `strongest from ${figure(inside[0], "Hz")} to ${figure(inside.at(-1), "Hz")}`;

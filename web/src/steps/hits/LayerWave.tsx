@@ -2,7 +2,8 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react"
 import type { HitPicture, Layer, LayerPicture } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
-import { wavePath } from "./layers";
+import { newGesture } from "../../queries/gesture";
+import { WaveShape } from "./Shape";
 import { onSample } from "./zoom";
 
 interface Props {
@@ -64,7 +65,7 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
       x: event.clientX,
       offsetMs: layer?.offset_ms ?? 0,
       startMs: hit.start_ms,
-      gesture: Math.random().toString(36).slice(2, 12),
+      gesture: newGesture(),
       moved: false,
       end: on.onHear(),
     };
@@ -131,10 +132,12 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
               </text>
             ))}
           {picture && (
-            <path
-              d={wavePath(picture.low, picture.high, width, height, layer ? Math.max(own, full / 4) : full)}
-              fill={layer?.muted ? "var(--soft)" : "var(--kick)"}
-              opacity={layer?.muted ? 0.4 : 1}
+            <WaveShape
+              picture={picture}
+              width={width}
+              height={height}
+              full={layer ? Math.max(own, full / 4) : full}
+              muted={layer?.muted ?? false}
             />
           )}
         </svg>

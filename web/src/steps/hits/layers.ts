@@ -20,13 +20,20 @@ export const ENGINES: { id: EngineId; model: string; name: string; kind: string;
   { id: "fm", model: "Fm", name: "Bell", kind: "two or three sines", help: "Sines that modulate one another" },
 ];
 
+const tenths = (px: number) => Math.round(10 * px) / 10;
+
 /** Waveform outline: along the highest samples and back along the lowest, in a box of px. */
 export function wavePath(low: number[], high: number[], width: number, height: number, full: number): string {
   const scale = (height / 2 - 1) / Math.max(full, 1e-6);
   const step = width / Math.max(1, low.length - 1);
-  const above = high.map((value, i) => `${(i * step).toFixed(1)} ${(height / 2 - value * scale).toFixed(1)}`);
-  const below = low.map((value, i) => `${(i * step).toFixed(1)} ${(height / 2 - value * scale + 0.6).toFixed(1)}`);
-  return `M${above.join("L")}L${below.reverse().join("L")}Z`;
+  let path = "M";
+  for (let i = 0; i < high.length; i++) {
+    path += `${i ? "L" : ""}${tenths(i * step)} ${tenths(height / 2 - (high[i] ?? 0) * scale)}`;
+  }
+  for (let i = low.length - 1; i >= 0; i--) {
+    path += `L${tenths(i * step)} ${tenths(height / 2 - (low[i] ?? 0) * scale + 0.6)}`;
+  }
+  return `${path}Z`;
 }
 
 /** A new layer with every setting at the engine's default, its pitch where the kick already lands. */

@@ -1,3 +1,4 @@
+import { replaceEqualDeep } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, type Shown } from "../../api/client";
 import type { HitPicture, Track } from "../../api/types";
@@ -45,7 +46,8 @@ export function useLivePicture(asked: Asked): HitPicture | null {
         // One that was overtaken is not drawn any more.
         if (!gone && number > shownLast) {
           shownLast = number;
-          setDrawn(picture);
+          // Layers that have not changed stay the same objects, and are not drawn again.
+          setDrawn((before) => replaceEqualDeep(before, picture));
           performance.mark("juglant-picture");
         }
       } catch {

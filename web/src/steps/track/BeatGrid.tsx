@@ -3,6 +3,7 @@ import type { BassNote, Stroke } from "../../api/types";
 import { figure, pretty } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
+import { newGesture } from "../../queries/gesture";
 import { hitsOf, withHit } from "../hits/pads";
 import { CELL, kept, rowsOf, snap } from "./grid";
 import { HIT_ROW, HitRows, type Picked } from "./HitRows";
@@ -78,7 +79,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
       (one) => one.note === note && at.beats >= one.at_beats && at.beats < one.at_beats + one.length_beats,
     );
     event.currentTarget.setPointerCapture(event.pointerId);
-    const gesture = Math.random().toString(36).slice(2, 12);
+    const gesture = newGesture();
     if (found < 0) {
       const made = kept(
         { at_beats: Math.floor(at.beats / CELL) * CELL, length_beats: CELL, note, gain_db: 0 },

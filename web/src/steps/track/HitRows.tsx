@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { KitHit, Stroke } from "../../api/types";
+import { newGesture } from "../../queries/gesture";
 import { FULL_STRENGTH as FULL } from "../hits/pads";
 import { CELL } from "./grid";
 
@@ -62,7 +63,7 @@ export function HitRows({ hits, beats, left, x, picked, onPick, onStrokes }: Pro
     event.currentTarget.setPointerCapture(event.pointerId);
     const velocity = stroke?.velocity ?? add(one, at);
     if (stroke) onPick({ id: one.id, at });
-    const gesture = Math.random().toString(36).slice(2, 12);
+    const gesture = newGesture();
     // Shift only picks: to set the timing of a stroke without taking it away.
     held.current = {
       id: one.id,
