@@ -31,6 +31,9 @@ class Limiter extends AudioWorkletProcessor {
     this.sum = WINDOW;
     this.release = 1 - Math.exp(-1 / (RELEASE_S * sampleRate));
     this.lowest = 1;
+    this.loudest = 0;
+    // What lies between samples is at most this many times the largest of them.
+    this.most = Math.max(1, ...this.rows.map((row) => row.reduce((sum, tap) => sum + Math.abs(tap), 0)));
     this.since = 0;
     this.record = null;
     this.port.onmessage = (event) => {
@@ -54,13 +57,18 @@ class Limiter extends AudioWorkletProcessor {
     const length = WINDOW + TAPS;
     // One channel goes to both sides; both sides share one gain, so that the image stays where it is.
     const two = input.length > 1;
+    let block = 0;
+    for (const side of input) for (const x of side) block = Math.max(block, Math.abs(x));
+    // Samples of the block before are still between the taps. Where nothing can reach the ceiling nothing is looked at.
+    const near = !(this.most * Math.max(block, this.loudest) < CEILING);
+    this.loudest = block;
     for (let n = 0; n < out[0].length; n++) {
       let peak = 0;
       for (let side = 0; side < (two ? 2 : 1); side++) {
         const x = input[side] ? input[side][n] : 0;
         this.lines[side][this.at % length] = Number.isFinite(x) ? x : 0;
         if (!two) this.lines[1][this.at % length] = this.lines[0][this.at % length];
-        peak = Math.max(peak, this.peakHere(this.lines[side], this.at));
+        if (near) peak = Math.max(peak, this.peakHere(this.lines[side], this.at));
       }
       this.wanted[this.at % WINDOW] = peak > CEILING ? CEILING / peak : 1;
       let least = 1;
@@ -88,7 +96,6 @@ class Limiter extends AudioWorkletProcessor {
       this.since = 0;
       // The running sum collects rounding: make it anew.
       this.sum = this.held.reduce((total, value) => total + value, 0);
-      this.port.postMessage({ reduction_db: -20 * Math.log10(this.gain) });
     }
     return true;
   }

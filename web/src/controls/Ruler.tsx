@@ -1,4 +1,13 @@
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  memo,
+  type PointerEvent,
+  type ReactNode,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
 import { useWidth } from "../plots/useWidth";
 import { heldGesture } from "../queries/gesture";
 import { type Parameter, useParameter } from "../queries/parameters";
@@ -6,7 +15,7 @@ import { figure, noteOf } from "./figures";
 import { useLandmarks } from "./landmarks";
 import { useHeld } from "./useHeld";
 import "./ruler.css";
-import { shareOf, stepped, ticksOf, valueAt } from "./scale";
+import { shareOf, stepped, type Tick, ticksOf, valueAt } from "./scale";
 
 const PAD = 8;
 const LINE_Y = 22;
@@ -30,7 +39,6 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
   const [value, hold] = useHeld(given);
   const marks = useLandmarks();
   const pitched = parameter.unit === "Hz" && (name.startsWith("landing") || name.startsWith("blip"));
-  const ticks = ticksOf(parameter, { bpm: marks.bpm, ...(pitched ? { notes: marks.noteTicks } : {}) });
   const [typing, setTyping] = useState<string | null>(null);
   const gesture = useRef({ id: "", at: 0 });
   const box = useRef<HTMLDivElement>(null);
@@ -87,7 +95,7 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
     if (typing === null || typing.trim() === "" || !Number.isFinite(next)) return;
     change(Math.min(parameter.maximum, Math.max(parameter.minimum, next)), true);
   };
-  const x = (share: number) => PAD + share * (width - 2 * PAD);
+  const x = (share: number) => placeOf(share, width);
   const at = x(shareOf(value, parameter));
   const zero = parameter.minimum < 0 && parameter.maximum > 0 ? x(shareOf(0, parameter)) : PAD;
   const text = figure(value, parameter.unit);
@@ -149,18 +157,7 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
         }}
       >
         <svg width={width} height={34} aria-hidden="true">
-          {ticks.map((tick) => {
-            const place = x(shareOf(tick.value, parameter));
-            return (
-              <g key={tick.label}>
-                <line x1={place} x2={place} y1={13} y2={LINE_Y} stroke="var(--soft)" strokeWidth={1} />
-                <text x={Math.min(width - 12, Math.max(12, place))} y={9} textAnchor="middle">
-                  {tick.label}
-                </text>
-              </g>
-            );
-          })}
-          <line x1={PAD} x2={width - PAD} y1={LINE_Y} y2={LINE_Y} stroke="var(--line)" strokeWidth={2} />
+          <Ticks parameter={parameter} bpm={marks.bpm} notes={pitched ? marks.noteTicks : null} width={width} />
           <line x1={zero} x2={at} y1={LINE_Y} y2={LINE_Y} stroke={`var(--${tone})`} strokeWidth={3} />
           <path d={`M${at} ${LINE_Y + 2}l5.5 9h-11z`} fill="var(--ink)" />
         </svg>
@@ -168,6 +165,35 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
     </div>
   );
 }
+
+const placeOf = (share: number, width: number) => PAD + share * (width - 2 * PAD);
+
+interface TicksProps {
+  parameter: Parameter;
+  bpm: number;
+  notes: Tick[] | null;
+  width: number;
+}
+
+/** The scale itself, which stays as it is while the ruler moves. */
+const Ticks = memo(function Ticks({ parameter, bpm, notes, width }: TicksProps) {
+  return (
+    <>
+      {ticksOf(parameter, { bpm, ...(notes ? { notes } : {}) }).map((tick) => {
+        const place = placeOf(shareOf(tick.value, parameter), width);
+        return (
+          <g key={tick.label}>
+            <line x1={place} x2={place} y1={13} y2={LINE_Y} stroke="var(--soft)" strokeWidth={1} />
+            <text x={Math.min(width - 12, Math.max(12, place))} y={9} textAnchor="middle">
+              {tick.label}
+            </text>
+          </g>
+        );
+      })}
+      <line x1={PAD} x2={width - PAD} y1={LINE_Y} y2={LINE_Y} stroke="var(--line)" strokeWidth={2} />
+    </>
+  );
+});
 
 function secondUnit(
   value: number,

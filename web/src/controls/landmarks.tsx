@@ -1,4 +1,4 @@
-import { createContext, type ReactNode, useContext } from "react";
+import { createContext, type ReactNode, useContext, useMemo } from "react";
 import { pretty } from "./figures";
 import type { Tick } from "./scale";
 
@@ -35,7 +35,11 @@ interface Props {
 
 /** What rulers show as landmarks: the notes of the key and the tempo. The tonic comes first, so that it is kept. */
 export function LandmarksProvider({ bpm, a4Hz, middleC, rungs, children }: Props) {
-  const ordered = [...rungs].sort((one, other) => Number(other.tonic) - Number(one.tonic));
-  const noteTicks = ordered.map((rung) => ({ value: rung.frequency_hz, label: pretty(rung.name) }));
-  return <LandmarksContext value={{ bpm, a4Hz, middleC, rungs, noteTicks }}>{children}</LandmarksContext>;
+  // The same object while nothing changes: every ruler listens to it.
+  const landmarks = useMemo(() => {
+    const ordered = [...rungs].sort((one, other) => Number(other.tonic) - Number(one.tonic));
+    const noteTicks = ordered.map((rung) => ({ value: rung.frequency_hz, label: pretty(rung.name) }));
+    return { bpm, a4Hz, middleC, rungs, noteTicks };
+  }, [bpm, a4Hz, middleC, rungs]);
+  return <LandmarksContext value={landmarks}>{children}</LandmarksContext>;
 }

@@ -12,6 +12,8 @@ export const OWNERS: Record<string, string> = {
   "kick-is-bass": "The kick is the bass",
 };
 const LOWEST_LEVEL_DB = -40;
+/** As often as the analyser has new samples. */
+const METER_MS = 43;
 const METER_RANGE_DB = 60;
 
 function setTheme(dark: boolean) {
@@ -113,11 +115,8 @@ function Meter() {
       show(-90);
       return;
     }
-    let frame = requestAnimationFrame(function tick() {
-      show(player.meterDb());
-      frame = requestAnimationFrame(tick);
-    });
-    return () => cancelAnimationFrame(frame);
+    const timer = setInterval(() => show(player.meterDb()), METER_MS);
+    return () => clearInterval(timer);
   }, [player, playing]);
   return (
     <div className="meter" role="img" aria-label="Level meter">

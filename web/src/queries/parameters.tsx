@@ -1,4 +1,4 @@
-import { createContext, type ReactNode, useContext } from "react";
+import { createContext, type ReactNode, useContext, useMemo } from "react";
 
 /** A numeric parameter as the engine describes it. */
 export interface Parameter {
@@ -47,7 +47,11 @@ export function useParameter(model: string, name: string): Parameter {
   if (found?.minimum === undefined || found.maximum === undefined || found.default === undefined) {
     throw new Error(`${model}.${name} is not a numeric parameter`);
   }
-  return { title: name, description: "", unit: "", scale: "linear", step: 1, ...found } as Parameter;
+  // The same object every time, so that what is drawn from it is drawn once.
+  return useMemo(
+    () => ({ title: name, description: "", unit: "", scale: "linear", step: 1, ...found }) as Parameter,
+    [name, found],
+  );
 }
 
 /** How many items a list of a model may have. */

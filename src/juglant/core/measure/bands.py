@@ -58,12 +58,16 @@ def band_energies_from(frequency: Samples, spectrum: Samples) -> Samples:
 
 def zone_energies(audio: Samples, *, sample_rate: int) -> dict[str, float]:
     """Energy in each zone, from one spectrum: to compare layers with; stated zone levels are `zones_db`."""
-    frequency = fft.rfftfreq(size := fft.next_fast_len(audio.size, real=True), 1 / sample_rate)
+    return zone_energies_from(*spectrum_of(audio, sample_rate=sample_rate))
+
+
+def zone_energies_from(frequency: Samples, power: Samples) -> dict[str, float]:
+    """The same from the spectrum that `spectrum_of` gives."""
     # Parseval: half of a real signal's transform holds half of its energy.
-    power = np.abs(fft.rfft(audio, size)) ** 2 * (2 / size)
-    return {
-        name: float(power[(frequency >= low) & (frequency < high)].sum()) for name, (low, high) in ZONE_EDGES_HZ.items()
-    }
+    scale = 1 / (frequency.size - 1)
+    edges = np.searchsorted(frequency, [low for low, _ in ZONE_EDGES_HZ.values()])
+    sums = np.add.reduceat(power, edges[edges < frequency.size]) * scale
+    return {name: float(sums[k]) if k < sums.size else 0.0 for k, name in enumerate(ZONE_EDGES_HZ)}
 
 
 @lru_cache(maxsize=512)

@@ -18,6 +18,7 @@ from juglant.core.types import Samples
 HIGHEST_FLOOR_DB = -12.0
 LOW_BAND_HZ, LOW_BAND_ORDER = (20.0, 150.0), 4
 HEARD_DB, SILENT_DB = -24.0, -60.0
+SILENT_PEAK = 1e-9
 LOW_SHARE_DB = -20.0
 ONSET_DB, ONSET_FLOOR_DB = -40.0, 10.0
 T60_RANGE_DB = (-5.0, -25.0)
@@ -135,35 +136,59 @@ def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Sa
 
 def measure_timing(signal: Samples, *, sample_rate: int) -> Timing:
     """Onset, length, T60, attack and click of one hit, (frames,)."""
+    heard = _heard_envelope(signal, sample_rate)
+    onset_ms = heard.onset / sample_rate * 1000
+    if heard.peak <= SILENT_PEAK:
+        return Timing(onset_ms, None, None, "low band", "silent", None, None, None)
+    length_ms, silent_ms = heard.length_ms(HEARD_DB), heard.length_ms(SILENT_DB)
+    return Timing(
+        onset_ms=onset_ms,
+        length_ms=length_ms,
+        length_silent_ms=silent_ms,
+        length_of="low band" if heard.is_low else "whole signal",
+        length_note="ends in noise" if silent_ms is None else None,
+        t60_ms=_t60_ms(heard.envelope[heard.start :], heard.floor, heard.rate),
+        attack_ms=_attack_ms(heard.envelope, heard.start, heard.peak, heard.rate),
+        click_db=_click_db(signal[heard.onset :], sample_rate),
+    )
+
+
+def measure_length_ms(signal: Samples, *, sample_rate: int) -> float | None:
+    """The length of one hit, (frames,), alone: `length_ms` of its timing."""
+    heard = _heard_envelope(signal, sample_rate)
+    return heard.length_ms(HEARD_DB) if heard.peak > SILENT_PEAK else None
+
+
+@dataclass(frozen=True)
+class _Heard:
+    """The envelope a length is read from, its rate, and the onset in frames of the signal and of the envelope."""
+
+    envelope: Samples
+    rate: int
+    onset: int
+    start: int
+    peak: float
+    floor: float
+    is_low: bool
+
+    def length_ms(self, depth_db: float) -> float | None:
+        """From the onset to the last time within `depth_db` of the peak; None where it ends in noise before."""
+        threshold = self.peak * 10 ** (depth_db / 20)
+        if self.floor > threshold:
+            return None
+        last = int(np.flatnonzero(self.envelope >= threshold)[-1])
+        return max(0.0, (last - self.start) / self.rate * 1000)
+
+
+def _heard_envelope(signal: Samples, sample_rate: int) -> _Heard:
     onset = onset_frame(signal, sample_rate=sample_rate)
     low, whole, rate = low_band_envelope(signal, sample_rate=sample_rate)
     start = min(round(onset * rate / sample_rate), low.size - 1)
-    total = float(np.sum(whole**2))
-    share_db = 10 * np.log10(max(float(np.sum(low**2)) / max(total, 1e-30), 1e-30))
-    use_low = share_db >= LOW_SHARE_DB
-    envelope = low if use_low else whole
+    share_db = 10 * np.log10(max(float(np.sum(low**2)) / max(float(np.sum(whole**2)), 1e-30), 1e-30))
+    envelope = low if share_db >= LOW_SHARE_DB else whole
     peak = float(envelope.max(initial=0.0))
-    if peak <= 1e-9:
-        return Timing(onset / sample_rate * 1000, None, None, "low band", "silent", None, None, None)
-    lengths: dict[float, float | None] = {}
-    note = None
-    floor = _floor_of(envelope, rate)
-    for depth in (HEARD_DB, SILENT_DB):
-        if floor > peak * 10 ** (depth / 20):
-            lengths[depth], note = None, "ends in noise"
-            continue
-        last = int(np.flatnonzero(envelope >= peak * 10 ** (depth / 20))[-1])
-        lengths[depth] = max(0.0, (last - start) / rate * 1000)
-    return Timing(
-        onset_ms=onset / sample_rate * 1000,
-        length_ms=lengths[HEARD_DB],
-        length_silent_ms=lengths[SILENT_DB],
-        length_of="low band" if use_low else "whole signal",
-        length_note=note,
-        t60_ms=_t60_ms(envelope[start:], floor, rate),
-        attack_ms=_attack_ms(envelope, start, peak, rate),
-        click_db=_click_db(signal[onset:], sample_rate),
-    )
+    floor = _floor_of(envelope, rate) if peak > SILENT_PEAK else 0.0
+    return _Heard(envelope, rate, onset, start, peak, floor, share_db >= LOW_SHARE_DB)
 
 
 def _floor_of(envelope: Samples, rate: int) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -22,6 +23,7 @@ LEAST_FRAMES = 16
 SILENT = 1e-6
 # The picture ends a little after the last sound within 60 dB of its peak.
 HEARD, MARGIN = 1e-3, 1.03
+AXIS_STEPS_LOG2 = 4
 LOWEST_SHOWN_DB = -48.0
 
 
@@ -153,6 +155,12 @@ def heard_frames(audio: Samples) -> int:
     return audio.size - int(np.argmax(loud[::-1])) if loud.any() else 0
 
 
+def _axis_frames(frames: float) -> int:
+    """A time axis that holds so many frames: it grows in steps of 3 to 6 %, so that it rests while a ruler moves."""
+    step = 2 ** max(0, math.floor(math.log2(frames)) - AXIS_STEPS_LOG2)
+    return step * math.ceil(frames / step)
+
+
 def draw_hit(
     hit: Hit,
     whole: RenderedHit,
@@ -173,7 +181,7 @@ def draw_hit(
     lead = max([whole.lead_frames, *(-offset for offset in offsets)])
     ends = [lead + offset + heard_frames(audio) for offset, audio in zip(offsets, rendered, strict=True)]
     total = max([COLUMNS, heard_frames(heard) + lead - whole.lead_frames, *ends])
-    total, first = max(round(MARGIN * total), 1), 0
+    total, first = _axis_frames(MARGIN * total), 0
     whole_ms = 1000 * total / rate
     if shown is not None:
         first = lead + round(shown[0] * rate / 1000)

@@ -6,13 +6,12 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from scipy import fft
 
 from juglant.core.hit.render import render_hit
-from juglant.core.measure.bands import zone_energies
+from juglant.core.measure.bands import spectrum_of, zone_energies_from
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, energy_loudness_db
-from juglant.core.measure.timing import measure_timing
+from juglant.core.measure.timing import measure_length_ms
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import heard_frames
 from juglant.core.pictures.strip import Picture, rounded
@@ -50,11 +49,9 @@ class Small(Picture):
     features: Features
 
 
-def brightness_hz(audio: Samples, *, sample_rate: int) -> float | None:
-    """Energy-weighted mean frequency on a logarithmic scale, Hz; None for silence."""
-    power = np.abs(fft.rfft(audio, size := fft.next_fast_len(audio.size, real=True))) ** 2
-    frequency = fft.rfftfreq(size, 1 / sample_rate)
-    inside = (frequency >= LOWEST_HZ) & (frequency <= HIGHEST_HZ)
+def brightness_hz(frequency: Samples, power: Samples) -> float | None:
+    """Energy-weighted mean on a logarithmic scale, Hz, of the spectrum that `spectrum_of` gives; None for silence."""
+    inside = slice(*np.searchsorted(frequency, (LOWEST_HZ, HIGHEST_HZ)))
     total = float(power[inside].sum())
     if total <= SILENT**2:
         return None
@@ -76,13 +73,14 @@ def measured_small(audio: Samples, *, sample_rate: int) -> Small:
     if peak <= SILENT:
         empty = Features(length_ms=None, brightness_hz=None, sub_db=None, landing_hz=None, peak_db=None, loudness_db=None)
         return Small(thumbnail=thumbnail, features=empty)
-    zones = zone_energies(audio, sample_rate=sample_rate)
+    frequency, power = spectrum_of(audio, sample_rate=sample_rate)
+    zones = zone_energies_from(frequency, power)
     low, total = sum(zones[name] for name in LOW_ZONES), sum(zones.values())
-    bright = brightness_hz(audio, sample_rate=sample_rate)
+    bright = brightness_hz(frequency, power)
     return Small(
         thumbnail=thumbnail,
         features=Features(
-            length_ms=measure_timing(audio, sample_rate=sample_rate).length_ms,
+            length_ms=measure_length_ms(audio, sample_rate=sample_rate),
             brightness_hz=None if bright is None else round(bright, 1),
             sub_db=round(10 * math.log10(max(low / total, 1e-12)), 1),
             landing_hz=measure_landing(audio, sample_rate=sample_rate).landing_hz,

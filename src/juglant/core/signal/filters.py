@@ -8,7 +8,6 @@ from typing import Literal
 
 import numba
 import numpy as np
-import scipy
 
 from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples, Spectrum
@@ -46,9 +45,17 @@ def moving_low_pass(signal: Samples, corner_hz: Samples, *, slope_db: int, sampl
 
 
 @lru_cache(maxsize=512)
-def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int) -> Samples:
-    """Second-order sections of a Butterworth filter, (sections, 6), not to be written to."""
-    sections: Samples = scipy.signal.butter(order, min(corner_hz, 0.49 * sample_rate), kind, fs=sample_rate, output="sos")
+def butterworth(
+    order: Literal[2, 4], corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int
+) -> Samples:
+    """Second-order sections of a Butterworth filter, (sections, 6), not to be written to.
+
+    The cookbook's sections at the filter's own Qs: the same bilinear transform as a general design, in closed form.
+    """
+    shape = SHAPES.index("low-pass" if kind == "lowpass" else "high-pass")
+    qs = BUTTERWORTH_2_Q if order == 2 else BUTTERWORTH_4_Q
+    sections = np.array([_cookbook(shape, float(corner_hz), 0.0, q, float(sample_rate)) for q in qs])
+    sections /= sections[:, 3:4]
     sections.setflags(write=False)
     return sections
 

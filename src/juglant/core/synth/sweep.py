@@ -75,9 +75,11 @@ def sweep_hz(settings: Sweep, frames: int, *, tune: float, sample_rate: int) -> 
         tau_s = settings.sweep_ms / 1000
     else:
         tau_s = settings.sweep_ms / 1000 / math.log(above / SETTLED_RATIO) ** (1 / settings.curve)
-    time_s = np.arange(frames) / sample_rate
+    time = np.arange(frames) / (sample_rate * tau_s)
+    if settings.curve != 1:
+        time **= settings.curve
     top = 0.45 * sample_rate
-    return np.minimum(landing * (1 + above * np.exp(-((time_s / tau_s) ** settings.curve))), top)
+    return np.minimum(landing * (1 + above * np.exp(-time)), top)
 
 
 def render(settings: Sweep, *, tune: float, sample_rate: int) -> Samples:
@@ -98,10 +100,10 @@ def render(settings: Sweep, *, tune: float, sample_rate: int) -> Samples:
     )
     if settings.low_pass_hz < 20000:
         time_ms = np.arange(envelope.size) * 1000 / sample_rate
-        opened = settings.low_pass_open_octaves * 10 ** (-1.2 * time_ms / settings.low_pass_close_ms)
+        opened = settings.low_pass_open_octaves * np.exp(-1.2 * math.log(10) * time_ms / settings.low_pass_close_ms)
         tone = moving_low_pass(
             tone,
-            settings.low_pass_hz * tune * 2**opened,
+            settings.low_pass_hz * tune * np.exp2(opened),
             slope_db=settings.low_pass_slope_db,
             sample_rate=sample_rate,
         )

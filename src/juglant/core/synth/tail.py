@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import numpy as np
@@ -57,15 +58,20 @@ class Tail(Description):
     )
 
 
+def _falling(time_s: Samples, span_ms: float) -> Samples:
+    """From 1, by the depth at which a decay is over in every `span_ms`, (frames,)."""
+    return np.asarray(np.exp(-math.log(10) * FALL_DB / 20 * 1000 / span_ms * time_s))
+
+
 def _phase(settings: Tail, frequency_hz: float, frames: int, sample_rate: int) -> Samples:
     """Radians turned by each frame, from 0, (frames,)."""
     even = 2 * np.pi * frequency_hz / sample_rate
     if settings.glide_semitones == 0 and settings.drift_cents == 0:
         return np.asarray(even * np.arange(frames))
     time = np.arange(frames) / sample_rate
-    glide = settings.glide_semitones * 10 ** (-FALL_DB / 20 * 1000 * time / settings.glide_ms)
+    glide = settings.glide_semitones * _falling(time, settings.glide_ms)
     drift = settings.drift_cents / 100 * np.sin(2 * np.pi * DRIFT_HZ * time)
-    step = even * 2 ** ((glide + drift) / 12)
+    step = even * np.exp2((glide + drift) / 12)
     turned: Samples = np.concatenate((np.zeros(1), np.cumsum(step)[:-1]))
     return turned
 
@@ -82,9 +88,8 @@ def render(settings: Tail, *, tune: float, sample_rate: int) -> Samples:
     turn = _phase(settings, settings.landing_hz * tune, envelope.size, sample_rate)
     tone = np.sin(turn)
     if settings.bright_db > OFF_DB:
-        fall = 10 ** (
-            (settings.bright_db - FALL_DB * 1000 * np.arange(envelope.size) / sample_rate / settings.bright_ms) / 20
-        )
+        time = np.arange(envelope.size) / sample_rate
+        fall = 10 ** (settings.bright_db / 20) * _falling(time, settings.bright_ms)
         tone = tone + fall * sum(np.sin(k * turn) / (k - 1) for k in START_HARMONICS)
     return (
         drive(tone, drive_db=settings.drive_db, edged=settings.bright_db > EDGED_FROM_DB, sample_rate=sample_rate)

@@ -50,7 +50,6 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         <h2>{one.name}</h2>
         <span className="soft">
           {one.hit.layers.length} {one.hit.layers.length === 1 ? "layer" : "layers"}
-          {view ? `, ${figure(view.picture.whole_ms, "ms")}` : ""}
           {view?.fold_loss_db != null ? `, ${figure(-view.fold_loss_db, "dB")} less in mono` : ""}
         </span>
         <Zoom shown={shown} onShown={setShown} />

@@ -3,7 +3,7 @@ import type { HitPicture, Layer, LayerPicture } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { newGesture } from "../../queries/gesture";
-import { WaveShape } from "./Shape";
+import { TimeGrid, WaveShape } from "./Shape";
 import { onSample } from "./zoom";
 
 interface Props {
@@ -19,8 +19,6 @@ interface Props {
 }
 
 const MOVES_FROM_PX = 4;
-const GRID_MS = [0.1, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000];
-const MOST_LINES = 14;
 const NUDGE_MS = 1;
 
 interface Held {
@@ -39,14 +37,6 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
   const height = layer ? 44 : 60;
   const full = Math.max(...hit.sum.high, ...hit.sum.low.map((value) => -value), 1e-4);
   const own = picture ? Math.max(...picture.high, ...picture.low.map((value) => -value), 1e-4) : 1;
-  const step = GRID_MS.find((ms) => hit.span_ms / ms <= MOST_LINES) ?? 10000;
-  const first = Math.ceil(hit.start_ms / step);
-  const lines = Array.from(
-    { length: Math.max(0, Math.floor((hit.start_ms + hit.span_ms) / step) - first + 1) },
-    (_, i) => (first + i) * step,
-  );
-  const x = (ms: number) => ((ms - hit.start_ms) / hit.span_ms) * width;
-
   const release = () => {
     void held.current?.end.then((end) => end());
     held.current = null;
@@ -115,22 +105,13 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
         }}
       >
         <svg width={width} height={height} aria-hidden="true">
-          {lines.map((ms) => (
-            <line
-              key={ms}
-              x1={x(ms)}
-              x2={x(ms)}
-              y1={0}
-              y2={height}
-              stroke={Math.abs(ms) < step / 100 ? "var(--soft)" : "var(--line)"}
-            />
-          ))}
-          {!layer &&
-            lines.map((ms) => (
-              <text key={ms} x={x(ms) + 2} y={9}>
-                {Number(ms.toFixed(1))}
-              </text>
-            ))}
+          <TimeGrid
+            startMs={hit.start_ms}
+            spanMs={hit.span_ms}
+            width={width}
+            height={height}
+            labelled={layer === undefined}
+          />
           {picture && (
             <WaveShape
               picture={picture}

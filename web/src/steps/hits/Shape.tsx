@@ -44,3 +44,43 @@ export const BandShape = memo(function BandShape({ picture, width, height, label
     </svg>
   );
 });
+
+interface GridProps {
+  startMs: number;
+  spanMs: number;
+  width: number;
+  height: number;
+  labelled: boolean;
+}
+
+const GRID_MS = [0.1, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000];
+const MOST_LINES = 14;
+
+/** Lines of time behind a waveform, the hit's own start the darkest; drawn again only when the axis changes. */
+export const TimeGrid = memo(function TimeGrid({ startMs, spanMs, width, height, labelled }: GridProps) {
+  const step = GRID_MS.find((ms) => spanMs / ms <= MOST_LINES) ?? 10000;
+  const first = Math.ceil(startMs / step);
+  const count = Math.max(0, Math.floor((startMs + spanMs) / step) - first + 1);
+  const lines = Array.from({ length: count }, (_, i) => (first + i) * step);
+  const x = (ms: number) => ((ms - startMs) / spanMs) * width;
+  return (
+    <>
+      {lines.map((ms) => (
+        <line
+          key={ms}
+          x1={x(ms)}
+          x2={x(ms)}
+          y1={0}
+          y2={height}
+          stroke={Math.abs(ms) < step / 100 ? "var(--soft)" : "var(--line)"}
+        />
+      ))}
+      {labelled &&
+        lines.map((ms) => (
+          <text key={ms} x={x(ms) + 2} y={9}>
+            {Number(ms.toFixed(1))}
+          </text>
+        ))}
+    </>
+  );
+});
