@@ -157,7 +157,7 @@ def heard_frames(audio: Samples) -> int:
 
 def _axis_frames(frames: float) -> int:
     """A time axis that holds so many frames: it grows in steps of 3 to 6 %, so that it rests while a ruler moves."""
-    step = 2 ** max(0, math.floor(math.log2(frames)) - AXIS_STEPS_LOG2)
+    step = 1 << max(0, math.floor(math.log2(frames)) - AXIS_STEPS_LOG2)
     return step * math.ceil(frames / step)
 
 
