@@ -17,6 +17,8 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
+from bench.machine import undisturbed
+
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 HITS, PYIN_HITS = 60, 6
@@ -305,26 +307,33 @@ def kit_lines() -> list[Line]:
     ]
 
 
+# Parts that are timed in this process; the page's are timed one by one where they are measured.
+TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines)
+OTHERS = (page_lines, start_lines, in_page_lines)
+TIMED_TRIES = 3
+
+
 def run_bench(*, as_json: bool) -> int:
     """Run everything; 1 where a limit is not kept."""
     lines: list[Line] = []
-    for part in (
-        yardstick_lines,
-        landing_lines,
-        render_lines,
-        engine_lines,
-        kit_lines,
-        page_lines,
-        start_lines,
-        in_page_lines,
-    ):
-        for line in part():
+    stolen = 0.0
+
+    def say(found: list[Line]) -> None:
+        for line in found:
             lines.append(line)
             if not as_json:
                 word = "" if line.limit is None else f"{'at least' if line.at_least else 'under'} {line.limit:g}"
                 verdict = "" if line.within else "  OVER"
                 sys.stdout.write(f"{line.name:<48}{line.value:>10.2f} {line.unit:<6}{word}{verdict}\n")
                 sys.stdout.flush()
+
+    for part in TIMED:
+        found, share = undisturbed(part, TIMED_TRIES)
+        stolen = max(stolen, share)
+        say(found)
+    say([Line("taken from this machine so far, at most", 100 * stolen, "%")])
+    for part in OTHERS:
+        say(part())
     if as_json:
         sys.stdout.write(json.dumps([{**asdict(line), "within": line.within} for line in lines]) + "\n")
     return 0 if all(line.within for line in lines) else 1

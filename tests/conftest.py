@@ -5,17 +5,34 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
 from support import Server
 
 from juglant.api.settings import DATABASE_NAME
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.model.track import Track
+from juglant.core.synth.takes import NO_TAKE, TakeAudio, provide
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.tracks import Workspace
 
 # The longest files begin first, so that two workers end together.
 FIRST = ("test_path", "test_bench", "test_controls", "test_landing", "test_cli")
+
+
+RATE = 44100
+
+
+def _made_take(take: str) -> TakeAudio | None:
+    """A falling tone in two channels under the id that a take has by default."""
+    if take != NO_TAKE:
+        return None
+    time = np.arange(RATE) / RATE
+    tone = 0.8 * np.sin(2 * np.pi * (55 * time + 2 * (1 - np.exp(-30 * time)))) * np.exp(-6 * time)
+    return TakeAudio(np.stack((tone, 0.5 * tone)), RATE)
+
+
+provide(_made_take)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

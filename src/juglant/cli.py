@@ -100,7 +100,10 @@ def render(
     """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
     from juglant.core.model.track import track_from_json
     from juglant.services.deliver import write_files
+    from juglant.services.takes import TakesFolder, provide_from
 
+    # Recorded sounds lie beside the description, as a bundle has them.
+    provide_from(TakesFolder(track.parent))
     try:
         if track.is_file() and track.stat().st_size > LARGEST_TRACK_BYTES:
             raise JuglantError(f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description")

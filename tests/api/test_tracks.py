@@ -97,7 +97,8 @@ def test_a_stale_tab_is_refused_and_nothing_is_overwritten(client: TestClient, s
         ("undo", {}),
         ("start-over", {}),
         ("actions", {"action": "carve"}),
-        ("landing", {"frequency_hz": 55}),
+        ("tune", {"moves": [{"hit_id": "kick", "frequency_hz": 55}]}),
+        ("tune-all", {}),
     ]:
         answer = client.post(f"/api/tracks/{state['id']}/{path}", json={"edition": state["edition"], **extra})
         assert answer.status_code == 409, path
@@ -107,7 +108,8 @@ def test_a_stale_tab_is_refused_and_nothing_is_overwritten(client: TestClient, s
 
 def test_the_whole_job_by_its_actions(client: TestClient, state: dict) -> None:
     address = f"/api/tracks/{state['id']}"
-    state = client.post(f"{address}/landing", json={"edition": state["edition"], "frequency_hz": 58.27}).json()
+    moves = [{"hit_id": "kick", "frequency_hz": 58.27}]
+    state = client.post(f"{address}/tune", json={"edition": state["edition"], "moves": moves}).json()
     view = client.get(f"{address}/revisions/{state['revision']}/view").json()
     assert view["report"]["kick"]["note"] == "Bb1"
     assert abs(view["report"]["kick"]["cents"]) < 1

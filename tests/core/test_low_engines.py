@@ -155,6 +155,7 @@ SOURCES = [
     {"source": "fm pluck", "fm_ratio": 7, "fm_index": 10, "fm_decay_ms": 2000},
     {"source": "sub", "harmonics_pct": 80, "drive_db": 18},
     {"source": "saw", "filter_octaves": 8, "mid_db": 0, "mid_drive_db": 12},
+    {"source": "pulse", "filter_octaves": 8, "pulse_pct": 5, "mid_db": 0, "mid_drive_db": 30, "mid_from_hz": 800},
 ]
 
 

@@ -14,7 +14,7 @@ from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.music.scales import scale_classes
 from juglant.core.pictures.layers import HitPicture, draw_hit
-from juglant.core.pictures.room import draw_carve, draw_clash, draw_duck, draw_path
+from juglant.core.pictures.room import draw_carve, draw_clash, draw_duck
 from juglant.core.pictures.strip import draw_strip
 from juglant.core.separate.filters import move_sections
 from juglant.core.signal.filters import response
@@ -129,7 +129,6 @@ def test_the_duck_is_drawn_as_it_was_applied(found: Analysis) -> None:
 def test_what_is_not_there_is_not_drawn(untouched: Track) -> None:
     bare = untouched.model_copy(update={"kick": Hit(), "duck": Duck()})
     one = analyse(bare)
-    assert draw_path(one) is None
     assert [ribbon for ribbon in draw_strip(one).ribbons if ribbon.part == "kick"] == []
     assert drawn_kick(one).layers == ()
     assert draw_duck(one) is None

@@ -5,10 +5,11 @@ from __future__ import annotations
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
-from juglant.api import hits, parameters, problems, tracks, variations
+from juglant.api import hits, parameters, problems, takes, tracks, tuning, variations
 from juglant.api.guard import Guard
 from juglant.api.settings import Settings
 from juglant.api.site import Site
+from juglant.services.takes import Shelf, provide_from
 from juglant.services.tracks import Workspace
 
 
@@ -16,6 +17,7 @@ def make_api(settings: Settings) -> FastAPI:
     """The API over one database; brings the database up to date first."""
     store = Workspace(settings.database)
     store.prepare()
+    provide_from(Shelf(settings.database))
     app = FastAPI(
         separate_input_output_schemas=False,
         title="Juglant",
@@ -30,6 +32,8 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(hits.router)
     app.include_router(hits.live)
     app.include_router(variations.router)
+    app.include_router(takes.router)
+    app.include_router(tuning.router)
     app.include_router(parameters.router)
     return app
 

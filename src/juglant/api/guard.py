@@ -11,9 +11,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from juglant.api.problems import problem
 
 LARGEST_BODY_BYTES = 2_000_000
-# A bundle holds the stems of eight slow bars at the highest rate.
-LARGEST_BUNDLE_BYTES = 250_000_000
-BUNDLE_PATH = "/api/tracks/load"
+# A bundle holds the stems of eight slow bars at the highest rate; a file of which a part is taken may be as long as a set.
+LARGEST_FILE_BYTES = 400_000_000
+FILE_PATHS = {"/api/tracks/load", "/api/takes"}
 LOOPBACK = {"localhost", "127.0.0.1", "[::1]"}
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
@@ -100,7 +100,7 @@ class Guard:
 
 def most_bytes(path: str) -> int:
     """Largest body taken at an address."""
-    return LARGEST_BUNDLE_BYTES if path == BUNDLE_PATH else LARGEST_BODY_BYTES
+    return LARGEST_FILE_BYTES if path in FILE_PATHS else LARGEST_BODY_BYTES
 
 
 class BodyTooLarge(Exception):

@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
-from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError, NoSuchPart
+from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError, NoSuchPart, TakeTooLong, TooManyChannels
 from juglant.store.errors import NameTaken, NewerDatabase, NotFound, NothingThere, Stale
 
 log = logging.getLogger("juglant")
@@ -22,6 +22,8 @@ MOST_FIELDS = 20
 STATUSES: dict[type[JuglantError], tuple[int, str]] = {
     JuglantError: (400, "refused"),
     InvalidAudio: (422, "invalid-audio"),
+    TakeTooLong: (422, "take-too-long"),
+    TooManyChannels: (422, "too-many-channels"),
     InvalidTrack: (422, "invalid-track"),
     NoSuchPart: (404, "no-such-part"),
     NotFound: (404, "not-found"),
@@ -77,7 +79,7 @@ def status_of(error: JuglantError) -> tuple[int, str]:
 def _domain(request: Request, error: Exception) -> Response:
     assert isinstance(error, JuglantError)  # noqa: S101 (registered for this class alone)
     status, code = status_of(error)
-    return problem(status, code, str(error), request.url.path)
+    return problem(status, code, str(error), request.url.path, getattr(error, "fields", None))
 
 
 def _invalid(request: Request, error: Exception) -> Response:

@@ -13,6 +13,7 @@ from juglant.core.model.kit import KICK_ID, Role
 from juglant.core.model.track import Track
 from juglant.services.deliver import bundle, file_name, opened
 from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
+from juglant.services.takes import Shelf
 from juglant.services.tracks import Action, Start, State, Workspace, starting_track
 
 ERRORS: dict[int | str, dict[str, object]] = {
@@ -64,12 +65,6 @@ class ApplyFix(OnEdition):
     fix: int = Field(ge=0, le=20)
 
 
-class Land(OnEdition):
-    """Where the kick should land."""
-
-    frequency_hz: float = Field(ge=20, le=250)
-
-
 class TrackState(BaseModel):
     """A track as it stands."""
 
@@ -118,7 +113,12 @@ def new_track(body: NewTrack, store: Store) -> TrackState:
 @router.post("/tracks/load", status_code=201)
 def load_track(store: Store, data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> TrackState:
     """A new track from a bundle or a track.json."""
-    return answer(store.create(opened(data), label="Load"))
+    track, takes = opened(data)
+    shelf = Shelf(store.path)
+    # Before the track, so that it never sounds without them.
+    for take, audio in takes.items():
+        shelf.add(take, audio)
+    return answer(store.create(track, label="Load"))
 
 
 @router.get("/tracks/{track_id}")
@@ -155,12 +155,6 @@ def start_over(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 def act(track_id: TrackId, body: Act, store: Store) -> TrackState:
     """Compute and apply a carve, a duck, both, or the fit of a hit's layers."""
     return answer(store.act(track_id, body.edition, body.action, body.hit_id))
-
-
-@router.post("/tracks/{track_id}/landing")
-def land(track_id: TrackId, body: Land, store: Store) -> TrackState:
-    """Tune the kick until it measures at a frequency."""
-    return answer(store.land(track_id, body.edition, body.frequency_hz))
 
 
 @router.post("/tracks/{track_id}/fixes")

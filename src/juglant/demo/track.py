@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from juglant.core.mix.plan import landed_on, make_room
+from juglant.core.mix.plan import make_room
 from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import BassNote, Mix, Track
 from juglant.core.music.notes import note_hz
@@ -13,6 +14,7 @@ from juglant.core.synth.bass import Bass
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
+from juglant.core.tune.retune import tuned
 
 NAME = "Tidewater Loop"
 B_FLAT_1, E_FLAT_2, F_2 = 34, 39, 41
@@ -72,4 +74,4 @@ def untouched_track() -> Track:
 def solved_track() -> Track:
     """The demo with the kick brought onto the tonic, and the computed carve and duck applied."""
     track = untouched_track()
-    return make_room(landed_on(track, note_hz(B_FLAT_1, track.sheet.a4_hz)))
+    return make_room(tuned(track, KICK_ID, note_hz(B_FLAT_1, track.sheet.a4_hz)))

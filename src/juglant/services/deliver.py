@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import json
 import re
@@ -10,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from juglant.core.errors import InvalidTrack
+from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
@@ -20,14 +21,18 @@ from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
 from juglant.core.mix.report import report
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
+from juglant.core.synth.takes import ID_PATTERN, TakeAudio
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
 from juglant.formats.midi import track_midi
 from juglant.formats.wav import wav_24, wav_float
+from juglant.services.takes import TAKES_FOLDER, read_back, take_files
 
 KICK_PEAK_DB = -1.0
 TRACK_NAME = "track.json"
 LARGEST_TRACK_BYTES = 2_000_000
+# 30 s in two channels at 768 kHz; a track has at most one for every layer.
+LARGEST_TAKE_BYTES, MOST_TAKES = 190_000_000, 300
 # One fixed moment for every entry, so that the same track gives the same bundle, byte for byte.
 ZIP_MOMENT = (2020, 1, 1, 0, 0, 0)
 
@@ -62,6 +67,7 @@ def delivered(track: Track) -> dict[str, bytes]:
         "track.mid": track_midi(track),
         "duck-bass.csv": duck_csv(found.rows).encode(),
         TRACK_NAME: track_to_json(track).encode(),
+        **take_files(track),
         "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),
     }
 
@@ -109,15 +115,15 @@ def file_name(track: Track) -> str:
     return (plain or "track")[:60]
 
 
-def opened(data: bytes) -> Track:
-    """The track in a bundle or a track.json.
+def opened(data: bytes) -> tuple[Track, dict[str, TakeAudio]]:
+    """The track in a bundle or a track.json, and the takes that came with it by their ids.
 
     Raises InvalidTrack where it is neither, or holds a track that cannot be read.
     """
     if not data:
         raise InvalidTrack("the file is empty (0 bytes); choose a bundle or a track.json")
     if data[:2] != b"PK":
-        return track_from_json(data)
+        return track_from_json(data), {}
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if archive.getinfo(TRACK_NAME).file_size > LARGEST_TRACK_BYTES:
@@ -126,8 +132,24 @@ def opened(data: bytes) -> Track:
                 )
             with archive.open(TRACK_NAME) as entry:
                 text = entry.read(LARGEST_TRACK_BYTES + 1)
+            takes = _takes_in(archive)
     except KeyError:
         raise InvalidTrack(f"this zip holds no {TRACK_NAME}; choose a bundle made here") from None
     except (zipfile.BadZipFile, OSError, EOFError, ValueError, RuntimeError, NotImplementedError):
         raise InvalidTrack("this zip is damaged; download or copy it again") from None
-    return track_from_json(text)
+    return track_from_json(text), takes
+
+
+def _takes_in(archive: zipfile.ZipFile) -> dict[str, TakeAudio]:
+    """The takes of a bundle; a damaged one is left out: the track says that it is missing."""
+    found: dict[str, TakeAudio] = {}
+    for entry in archive.infolist():
+        folder, _, name = entry.filename.partition("/")
+        take = name.removesuffix(".wav")
+        if folder != TAKES_FOLDER or not re.fullmatch(ID_PATTERN, take):
+            continue
+        if entry.file_size > LARGEST_TAKE_BYTES or len(found) >= MOST_TAKES:
+            continue
+        with contextlib.suppress(InvalidAudio):
+            found[take] = read_back(take, archive.read(entry))
+    return found

@@ -17,11 +17,9 @@ from juglant.core.pictures.room import (
     CarvePicture,
     ClashMap,
     DuckPicture,
-    PathPicture,
     draw_carve,
     draw_clash,
     draw_duck,
-    draw_path,
 )
 from juglant.core.pictures.strip import Strip, draw_strip
 from juglant.formats.wav import wav_float
@@ -36,7 +34,6 @@ class View(BaseModel):
     model_config = ConfigDict(frozen=True)
     report: Report
     strip: Strip
-    path: PathPicture | None
     clash: ClashMap
     carve: CarvePicture
     duck: DuckPicture | None
@@ -60,7 +57,6 @@ def view_of(track: Track) -> View:
     return View(
         report=report(found, find_all(found)),
         strip=draw_strip(found),
-        path=draw_path(found),
         clash=draw_clash(found),
         carve=draw_carve(found),
         duck=draw_duck(found),

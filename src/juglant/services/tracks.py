@@ -11,7 +11,7 @@ from typing import Literal
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.plan import landed_on, layers_fitted, make_room, plan_carve, plan_duck, without_room
+from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.demo.kit import with_kit
@@ -111,7 +111,7 @@ class Workspace:
 
     def act(self, track_id: str, edition: int, action: Action, hit_id: str = KICK_ID) -> State:
         """Compute a carve, a duck or both, or fit the layers of a hit, and apply it."""
-        track = self._current(track_id, edition)
+        track = self.current(track_id, edition)
         changed = {
             "carve": lambda: plan_carve(track)[0],
             "duck": lambda: plan_duck(track)[0],
@@ -123,23 +123,19 @@ class Workspace:
 
     def apply_fix(self, track_id: str, edition: int, finding: str, fix: int) -> State:
         """Apply one fix of one finding; raises NotFound where the finding is gone."""
-        track = self._current(track_id, edition)
+        track = self.current(track_id, edition)
         for one in find_all(analysed(track)):
             if one.id == finding and fix < len(one.fixes):
                 chosen = one.fixes[fix]
                 return self.edit(track_id, edition, applied(chosen, track), label=chosen.label)
         raise NotFound("this finding is no longer there: the track has changed; nothing was done")
 
-    def land(self, track_id: str, edition: int, frequency_hz: float) -> State:
-        """Bring the kick's measured landing to a frequency; raises InvalidTrack where it has none."""
-        changed = landed_on(self._current(track_id, edition), frequency_hz)
-        return self.edit(track_id, edition, changed, label=f"Land on {frequency_hz:.1f} Hz")
-
     def start_over(self, track_id: str, edition: int) -> State:
         """The untouched demo in place of the track, as an edit that can be undone."""
         return self.edit(track_id, edition, with_kit(untouched_track()), label="Start over")
 
-    def _current(self, track_id: str, edition: int) -> Track:
+    def current(self, track_id: str, edition: int) -> Track:
+        """The track as it stands; raises Stale where `edition` is not the newest."""
         with opened(self.path) as connection:
             head = _fresh(connection, track_id, edition)
             return _parsed(table.revision_of(connection, track_id, head.revision).body)

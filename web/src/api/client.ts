@@ -6,11 +6,14 @@ import type {
   HitPicture,
   HitView,
   Kept,
+  Ladder,
+  LoadedTake,
   Problem,
   Role,
   RollRow,
   Track,
   TrackState,
+  TuneMove,
   Variation,
   View,
 } from "./types";
@@ -21,6 +24,7 @@ export class ApiError extends Error {
     readonly status: number,
     message: string,
     readonly fields: Problem["fields"] = [],
+    readonly type = "",
   ) {
     super(message);
   }
@@ -44,10 +48,21 @@ async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   }
   if (answer.data !== undefined) return answer.data;
   const problem = answer.error as Partial<Problem> | undefined;
-  throw new ApiError(answer.response.status, problem?.detail ?? "The server refused this.", problem?.fields ?? []);
+  throw new ApiError(
+    answer.response.status,
+    problem?.detail ?? "The server refused this.",
+    problem?.fields ?? [],
+    problem?.type,
+  );
 }
 
 type Signal = { signal?: AbortSignal };
+
+/** Which part of a long file, and which of many channels, become a take. */
+export interface TakeChoice {
+  fromS?: number;
+  channels?: "first two" | "mono";
+}
 
 /** The part of a hit's time axis that is drawn. */
 export interface Shown {
@@ -60,6 +75,15 @@ async function sound(address: string, asked?: RequestInit): Promise<ArrayBuffer>
   if (!response) throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
   if (!response.ok) throw new ApiError(response.status, "This sound could not be rendered.");
   return response.arrayBuffer();
+}
+
+function sent<T>(address: string, file: Blob): Promise<T> {
+  const headers = { "Content-Type": "application/octet-stream" };
+  const asked = fetch(address, { method: "POST", body: file, headers }).then(async (response) => {
+    const body = await response.json();
+    return response.ok ? { data: body as T, response } : { error: body, response };
+  });
+  return unwrap(asked);
 }
 
 export const api = {
@@ -178,21 +202,30 @@ export const api = {
         body: { edition, finding, fix },
       }),
     ),
-  land: (id: string, edition: number, frequency_hz: number) =>
+  ladder: (id: string, revision: number, { signal }: Signal): Promise<Ladder> =>
     unwrap(
-      client.POST("/api/tracks/{track_id}/landing", {
-        params: { path: { track_id: id } },
-        body: { edition, frequency_hz },
+      client.GET("/api/tracks/{track_id}/revisions/{number}/ladder", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
       }),
     ),
-  load: async (file: Blob): Promise<TrackState> => {
-    const headers = { "Content-Type": "application/octet-stream" };
-    const asked = fetch("/api/tracks/load", { method: "POST", body: file, headers }).then(async (response) => {
-      const body = await response.json();
-      return response.ok ? { data: body as TrackState, response } : { error: body, response };
-    });
-    return unwrap(asked);
+  tune: (id: string, edition: number, moves: TuneMove[]) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/tune", { params: { path: { track_id: id } }, body: { edition, moves } }),
+    ),
+  tuneAll: (id: string, edition: number) =>
+    unwrap(client.POST("/api/tracks/{track_id}/tune-all", { params: { path: { track_id: id } }, body: { edition } })),
+  retuned: (id: string, revision: number, { hit_id, frequency_hz, way }: TuneMove) => {
+    const asked = new URLSearchParams({ frequency_hz: String(frequency_hz), way: way ?? "as set" });
+    return sound(`/api/tracks/${id}/revisions/${revision}/hits/${hit_id}/retuned.wav?${asked}`);
   },
+  loadTake: (file: File, { fromS, channels }: TakeChoice): Promise<LoadedTake> => {
+    const asked = new URLSearchParams({ name: file.name });
+    if (fromS !== undefined) asked.set("from_s", String(fromS));
+    if (channels) asked.set("channels", channels);
+    return sent<LoadedTake>(`/api/takes?${asked}`, file);
+  },
+  load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
   stem: async (id: string, revision: number, name: string, { signal }: Signal): Promise<ArrayBuffer> => {
     const response = await fetch(`/api/tracks/${id}/revisions/${revision}/stems/${name}.wav`, { signal });
     if (!response.ok) throw new ApiError(response.status, "A stem could not be rendered.");

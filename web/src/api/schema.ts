@@ -44,6 +44,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takes
+         * @description Every take, the newest first.
+         */
+        get: operations["list_takes_api_takes_get"];
+        put?: never;
+        /**
+         * Load Take
+         * @description Keep a sound file as a take and measure it; one that is too long or has too many channels is asked about.
+         */
+        post: operations["load_take_api_takes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks": {
         parameters: {
             query?: never;
@@ -252,26 +276,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tracks/{track_id}/landing": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Land
-         * @description Tune the kick until it measures at a frequency.
-         */
-        post: operations["land_api_tracks__track_id__landing_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/tracks/{track_id}/morph": {
         parameters: {
             query?: never;
@@ -352,6 +356,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/retuned.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Retuned Sound
+         * @description A hit as it would sound on another note, no louder than now, as a 32-bit float WAV.
+         */
+        get: operations["retuned_sound_api_tracks__track_id__revisions__number__hits__hit_id__retuned_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet": {
         parameters: {
             query?: never;
@@ -404,6 +428,26 @@ export interface paths {
          * @description One stroke of a hit, or one layer of it, as a 32-bit float WAV.
          */
         get: operations["stroke_api_tracks__track_id__revisions__number__hits__hit_id__stroke_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ladder
+         * @description Every hit of a revision, measured, on the rungs of the key, with its targets.
+         */
+        get: operations["get_ladder_api_tracks__track_id__revisions__number__ladder_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -486,6 +530,46 @@ export interface paths {
          * @description The untouched demo in place of the track; undo brings the track back.
          */
         post: operations["start_over_api_tracks__track_id__start_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/tune": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tune Hits
+         * @description Move hits to where they should land, all as one step.
+         */
+        post: operations["tune_hits_api_tracks__track_id__tune_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/tune-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tune Kit
+         * @description Bring every pitched hit to its nearest note of the key, as one step.
+         */
+        post: operations["tune_kit_api_tracks__track_id__tune_all_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -672,18 +756,29 @@ export interface components {
              */
             release_ms: number;
             /**
+             * Recorded root
+             * @description The pitch of the recorded note as it is: what it is transposed from.
+             * @default 55
+             */
+            root_hz: number;
+            /**
              * Source
              * @description What the tone is made from.
              * @default sub
              * @enum {string}
              */
-            source: "sub" | "saw" | "pulse" | "fm pluck";
+            source: "sub" | "saw" | "pulse" | "fm pluck" | "recorded note";
             /**
              * Sub
              * @description Level of a plain sine at the note under the source; -60 is off.
              * @default -3
              */
             sub_db: number;
+            /**
+             * Take
+             * @description The recorded note that plays the line.
+             */
+            take?: string | null;
             /**
              * Mid width
              * @description How unlike the sides of the mid are; mono loses nothing of the rest.
@@ -1600,6 +1695,11 @@ export interface components {
              */
             kick?: components["schemas"]["Hit"] | null;
             /**
+             * Landing by hand
+             * @description Where the user says it lands; it is kept.
+             */
+            landing_by_hand_hz?: number | null;
+            /**
              * Layers
              * @default []
              */
@@ -1610,6 +1710,13 @@ export interface components {
              * @default []
              */
             locked: string[];
+            /**
+             * Tuned by
+             * @description Which pitch counts where landing and heard pitch differ.
+             * @default automatic
+             * @enum {string}
+             */
+            tuned_by: "automatic" | "landing" | "heard";
             /**
              * @default {
              *       "darker_octaves": 2,
@@ -1675,6 +1782,67 @@ export interface components {
             zones: {
                 [key: string]: number | null;
             };
+        };
+        /**
+         * HitOnLadder
+         * @description One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
+         */
+        HitOnLadder: {
+            /** Confidence */
+            confidence: number;
+            /** Cycles */
+            cycles: number;
+            /** Drift Cents Per S */
+            drift_cents_per_s: number | null;
+            /** Has Take */
+            has_take: boolean;
+            /** Heard Hz */
+            heard_hz: number | null;
+            /** Id */
+            id: string;
+            /** Intended */
+            intended: boolean;
+            /** Landed Ms */
+            landed_ms: number | null;
+            /** Landing Hz */
+            landing_hz: number | null;
+            /** Length Ms */
+            length_ms: number | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: number | null;
+            /** Note Hz */
+            note_hz: number | null;
+            /** Note Name */
+            note_name: string | null;
+            /** Off Cents */
+            off_cents: number | null;
+            path: components["schemas"]["LadderPath"] | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            /** Schools */
+            schools: components["schemas"]["SchoolView"][];
+            /** Targets */
+            targets: components["schemas"]["TargetView"][];
+            /** Uncertainty Cents */
+            uncertainty_cents: number | null;
+            /**
+             * Used
+             * @enum {string}
+             */
+            used: "landing" | "heard" | "by hand" | "none";
+            /** Used Hz */
+            used_hz: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "firm" | "uncertain" | "none";
+            wave: components["schemas"]["LadderWave"];
         };
         /**
          * HitPicture
@@ -1807,6 +1975,7 @@ export interface components {
              *       "front": [],
              *       "layers": [],
              *       "locked": [],
+             *       "tuned_by": "automatic",
              *       "velocity": {
              *         "darker_octaves": 2,
              *         "maps": [],
@@ -1836,14 +2005,43 @@ export interface components {
             strokes: components["schemas"]["Stroke"][];
         };
         /**
-         * Land
-         * @description Where the kick should land.
+         * Ladder
+         * @description The rungs of the key and every hit on them.
          */
-        Land: {
-            /** Edition */
-            edition: number;
-            /** Frequency Hz */
-            frequency_hz: number;
+        Ladder: {
+            /** Hits */
+            hits: components["schemas"]["HitOnLadder"][];
+            /** Rungs */
+            rungs: components["schemas"]["Rung"][];
+            /**
+             * Warn Semitones
+             * @default 4
+             */
+            warn_semitones: number;
+        };
+        /**
+         * LadderPath
+         * @description A measured pitch path; level in dB re its loudest point.
+         */
+        LadderPath: {
+            /** Level Db */
+            level_db: number[];
+            /** Pitch Hz */
+            pitch_hz: number[];
+            /** Time Ms */
+            time_ms: number[];
+        };
+        /**
+         * LadderWave
+         * @description The waveform under the path, lowest and highest in each column, and how long it is.
+         */
+        LadderWave: {
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Span Ms */
+            span_ms: number;
         };
         /**
          * LateNoteFigures
@@ -1915,7 +2113,7 @@ export interface components {
              */
             solo: boolean;
             /** Source */
-            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"] | components["schemas"]["Rumble"];
+            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"] | components["schemas"]["Rumble"] | components["schemas"]["Take"];
             /**
              * Struck by
              * @description The layer whose sound strikes the skins.
@@ -2113,6 +2311,35 @@ export interface components {
              * @default -1
              */
             true_peak_look_dbtp: number;
+        };
+        /**
+         * LoadedTake
+         * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
+         */
+        LoadedTake: {
+            /** Channels */
+            channels: number;
+            /** Duration Ms */
+            duration_ms: number;
+            /** Heard Hz */
+            heard_hz: number | null;
+            /** Id */
+            id: string;
+            /** Landing Hz */
+            landing_hz: number | null;
+            /** Length Ms */
+            length_ms: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Sample Rate */
+            sample_rate: number;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * MeasuredStart
@@ -2339,20 +2566,6 @@ export interface components {
         OnEdition: {
             /** Edition */
             edition: number;
-        };
-        /**
-         * PathPicture
-         * @description Measured pitch of the kick over time after its onset.
-         */
-        PathPicture: {
-            /** Landed Ms */
-            landed_ms: number;
-            /** Level Db */
-            level_db: number[];
-            /** Pitch Hz */
-            pitch_hz: number[];
-            /** Time Ms */
-            time_ms: number[];
         };
         /**
          * Point
@@ -2708,6 +2921,20 @@ export interface components {
              * @default 20000
              */
             to_hz: number;
+        };
+        /**
+         * SchoolView
+         * @description What one school of tuning asks for.
+         */
+        SchoolView: {
+            /** Reason */
+            reason: string;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "tonic" | "fifth" | "chords" | "unpitched";
+            target: components["schemas"]["TargetView"] | null;
         };
         /**
          * Sheet
@@ -3285,6 +3512,54 @@ export interface components {
             release_ms: number;
         };
         /**
+         * Take
+         * @description Which recorded sound, how much of it, and what a change of its pitch does to its length.
+         */
+        Take: {
+            /**
+             * From
+             * @description Where in the file the sound begins.
+             * @default 0
+             */
+            begin_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "take";
+            /**
+             * Fade
+             * @description Time in which the end fades.
+             * @default 5
+             */
+            fade_ms: number;
+            /**
+             * Attack kept
+             * @description The attack that stays as recorded where the length is kept.
+             * @default 30
+             */
+            keep_ms: number;
+            /**
+             * Length
+             * @description How much of it sounds; all of it at the end of the scale.
+             * @default 30000
+             */
+            length_ms: number;
+            /**
+             * Sound
+             * @description The sound, named by the hash of its samples.
+             * @default 000000000000000000000000
+             */
+            take: string;
+            /**
+             * Retuned by
+             * @description Playback speed changes the length with the pitch; with the length kept only the tail is moved.
+             * @default playback speed
+             * @enum {string}
+             */
+            way: "playback speed" | "length kept";
+        };
+        /**
          * TargetFigures
          * @description One place the kick could land.
          */
@@ -3299,6 +3574,34 @@ export interface components {
             reason: string;
             /** Shift Cents */
             shift_cents: number;
+        };
+        /**
+         * TargetView
+         * @description One place to land: length after playback speed in ms and beats, what does not play it, distance to the bass.
+         */
+        TargetView: {
+            /** Bass Apart Hz */
+            bass_apart_hz: number | null;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Name */
+            name: string;
+            /** Not Played By */
+            not_played_by: string[];
+            /** Note */
+            note: number;
+            /** Reason */
+            reason: string;
+            /** Shift Cents */
+            shift_cents: number;
+            /** Shift Semitones */
+            shift_semitones: number;
+            /** Speed Length Beats */
+            speed_length_beats: number | null;
+            /** Speed Length Ms */
+            speed_length_ms: number | null;
+            /** Warning */
+            warning: string | null;
         };
         /**
          * Thumbnail
@@ -3339,6 +3642,7 @@ export interface components {
              *       "mid_from_hz": 180,
              *       "pulse_pct": 50,
              *       "release_ms": 12,
+             *       "root_hz": 55,
              *       "source": "sub",
              *       "sub_db": -3,
              *       "width_pct": 0
@@ -3389,6 +3693,7 @@ export interface components {
              *       "front": [],
              *       "layers": [],
              *       "locked": [],
+             *       "tuned_by": "automatic",
              *       "velocity": {
              *         "darker_octaves": 2,
              *         "maps": [],
@@ -3534,6 +3839,32 @@ export interface components {
             sustain_db: number;
         };
         /**
+         * Tune
+         * @description Hits and where they should land.
+         */
+        Tune: {
+            /** Edition */
+            edition: number;
+            /** Moves */
+            moves: components["schemas"]["TuneMove"][];
+        };
+        /**
+         * TuneMove
+         * @description One hit and where it should land.
+         */
+        TuneMove: {
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Hit Id */
+            hit_id: string;
+            /**
+             * Way
+             * @default as set
+             * @enum {string}
+             */
+            way: "as set" | "playback speed" | "length kept";
+        };
+        /**
          * Tuning
          * @description The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it.
          */
@@ -3630,7 +3961,6 @@ export interface components {
             carve: components["schemas"]["CarvePicture"];
             clash: components["schemas"]["ClashMap"];
             duck: components["schemas"]["DuckPicture"] | null;
-            path: components["schemas"]["PathPicture"] | null;
             report: components["schemas"]["Report"];
             strip: components["schemas"]["Strip"];
         };
@@ -3779,6 +4109,174 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    list_takes_api_takes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadedTake"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    load_take_api_takes_post: {
+        parameters: {
+            query: {
+                name: string;
+                from_s?: number | null;
+                channels?: "as they are" | "first two" | "mono";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadedTake"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
                 };
             };
         };
@@ -4804,92 +5302,6 @@ export interface operations {
             };
         };
     };
-    land_api_tracks__track_id__landing_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                track_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Land"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TrackState"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
     morph_hit_api_tracks__track_id__morph_post: {
         parameters: {
             query?: never;
@@ -5232,6 +5644,93 @@ export interface operations {
             };
         };
     };
+    retuned_sound_api_tracks__track_id__revisions__number__hits__hit_id__retuned_wav_get: {
+        parameters: {
+            query: {
+                frequency_hz: number;
+                way?: "as set" | "playback speed" | "length kept";
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     sheet_api_tracks__track_id__revisions__number__hits__hit_id__sheet_get: {
         parameters: {
             query: {
@@ -5441,6 +5940,89 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_ladder_api_tracks__track_id__revisions__number__ladder_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -5764,6 +6346,178 @@ export interface operations {
         };
     };
     start_over_api_tracks__track_id__start_over_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnEdition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    tune_hits_api_tracks__track_id__tune_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tune"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    tune_kit_api_tracks__track_id__tune_all_post: {
         parameters: {
             query?: never;
             header?: never;

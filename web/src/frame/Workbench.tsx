@@ -12,6 +12,9 @@ import { SeparateStep } from "../steps/SeparateStep";
 import { TrackStep } from "../steps/TrackStep";
 import { TuneStep } from "../steps/TuneStep";
 import { LowEndStrip } from "../strip/LowEndStrip";
+import { LoadContext } from "../takes/LoadButton";
+import { LoadDialog } from "../takes/LoadDialog";
+import { useLoading } from "../takes/useLoading";
 import { ConflictDialog } from "./ConflictDialog";
 import { KeysDialog } from "./KeysDialog";
 import { Says } from "./Says";
@@ -31,6 +34,7 @@ export function Workbench({ tracks, onOpen }: Props) {
   const location = useLocation();
   const [help, setHelp] = useState(false);
   const [place, setPlace] = useState<string | null>(null);
+  const loading = useLoading();
   const { state, settled } = editor;
   const view = useQuery({ ...viewQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
   useKeys(() => setHelp(true));
@@ -51,55 +55,58 @@ export function Workbench({ tracks, onOpen }: Props) {
   const hitsStep = location.pathname === "/hits";
   return (
     <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={data?.strip.rungs ?? []}>
-      <div className="app">
-        <TopBar view={data} onHelp={() => setHelp(true)} />
-        <Steps findings={data?.report.findings ?? []} />
-        <main aria-busy={view.isFetching || settled !== state}>
-          {editor.error && (
-            <div className="banner" role="alert">
-              <span>{editor.error}</span>
-              <button type="button" className="btn btn-plain ms-auto" onClick={editor.retry}>
-                Try again
-              </button>
-              <button type="button" className="btn btn-plain" onClick={editor.dismiss}>
-                Close
-              </button>
-            </div>
-          )}
-          {view.isError && (
-            <div className="banner" role="alert">
-              <span>The track could not be measured: {view.error.message} Your track is safe.</span>
-              <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
-                Measure again
-              </button>
-            </div>
-          )}
-          {data ? (
-            <>
-              <LowEndStrip
-                strip={data.strip}
-                height={hitsStep ? 104 : 180}
-                landing={landing}
-                finding={data.report.findings.find((one) => one.id === place)}
-              />
-              <Routes>
-                <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
-                <Route path="/hits" element={<HitsStep />} />
-                <Route path="/tune" element={<TuneStep view={data} />} />
-                <Route path="/separate" element={<SeparateStep view={data} />} />
-                <Route path="/duck" element={<DuckStep view={data} />} />
-                <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
-                <Route path="*" element={<Navigate to="/track" replace />} />
-              </Routes>
-            </>
-          ) : (
-            !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
-          )}
-        </main>
-        <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
-        <ConflictDialog />
-        <KeysDialog show={help} onHide={() => setHelp(false)} />
-      </div>
+      <LoadContext value={loading.add}>
+        <div className="app">
+          <TopBar view={data} onHelp={() => setHelp(true)} />
+          <Steps findings={data?.report.findings ?? []} />
+          <main aria-busy={view.isFetching || settled !== state}>
+            {editor.error && (
+              <div className="banner" role="alert">
+                <span>{editor.error}</span>
+                <button type="button" className="btn btn-plain ms-auto" onClick={editor.retry}>
+                  Try again
+                </button>
+                <button type="button" className="btn btn-plain" onClick={editor.dismiss}>
+                  Close
+                </button>
+              </div>
+            )}
+            {view.isError && (
+              <div className="banner" role="alert">
+                <span>The track could not be measured: {view.error.message} Your track is safe.</span>
+                <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
+                  Measure again
+                </button>
+              </div>
+            )}
+            {data ? (
+              <>
+                <LowEndStrip
+                  strip={data.strip}
+                  height={hitsStep ? 104 : 180}
+                  landing={landing}
+                  finding={data.report.findings.find((one) => one.id === place)}
+                />
+                <Routes>
+                  <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
+                  <Route path="/hits" element={<HitsStep />} />
+                  <Route path="/tune" element={<TuneStep view={data} />} />
+                  <Route path="/separate" element={<SeparateStep view={data} />} />
+                  <Route path="/duck" element={<DuckStep view={data} />} />
+                  <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                  <Route path="*" element={<Navigate to="/track" replace />} />
+                </Routes>
+              </>
+            ) : (
+              !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
+            )}
+          </main>
+          <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
+          <ConflictDialog />
+          <KeysDialog show={help} onHide={() => setHelp(false)} />
+          <LoadDialog loading={loading} />
+        </div>
+      </LoadContext>
     </LandmarksProvider>
   );
 }

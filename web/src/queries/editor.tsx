@@ -10,7 +10,7 @@ import {
   useState,
 } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Hit, Track, TrackState } from "../api/types";
+import type { Action, Hit, Track, TrackState, TuneMove } from "../api/types";
 import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
@@ -47,7 +47,8 @@ export interface Editor {
   act: (action: Action, label: string, hitId?: string) => void;
   morph: (hitId: string, one: Hit, other: Hit, share: number) => void;
   fix: (finding: string, index: number, label: string) => void;
-  land: (frequencyHz: number, note: string) => void;
+  tune: (moves: TuneMove[], label: string) => void;
+  tuneAll: () => void;
   retry: () => void;
   dismiss: () => void;
   resolve: (keep: "mine" | "theirs") => void;
@@ -207,7 +208,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
           api.morph(now.id, now.edition, hitId, one, other, share),
         ),
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
-      land: (frequencyHz, note) => command(`Land on ${note}`, (now) => api.land(now.id, now.edition, frequencyHz)),
+      tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
+      tuneAll: () => command("Tune every hit", (now) => api.tuneAll(now.id, now.edition)),
       retry: () => void pump(),
       dismiss: () => setError(null),
       resolve: (keep) => {

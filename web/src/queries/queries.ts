@@ -25,6 +25,15 @@ export const viewQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** Every hit on the rungs of the key. */
+export const ladderQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["ladder", id, revision],
+    queryFn: ({ signal }) => api.ladder(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Starting points depend on the sheet, those of a rumble on the kick too. */
 export const startsQuery = (id: string, revision: number, track: Track, role: Role) =>
   queryOptions({

@@ -10,6 +10,7 @@ from juglant.core.findings import (
     hit_findings,
     layer_findings,
     separate_findings,
+    take_findings,
     track_findings,
     tune_findings,
 )
@@ -23,6 +24,7 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *hit_findings.FINDERS,
     *layer_findings.FINDERS,
     *bass_findings.FINDERS,
+    *take_findings.FINDERS,
     *tune_findings.FINDERS,
     *separate_findings.FINDERS,
     *duck_findings.FINDERS,

@@ -8,7 +8,9 @@ from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.mix.analyse import Analysis
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
-from juglant.core.tune.targets import off_key_cents, retuned, targets
+from juglant.core.tune.hit_pitch import hit_pitch
+from juglant.core.tune.retune import retuned
+from juglant.core.tune.targets import off_key_cents, targets
 
 
 def no_stable_pitch(found: Analysis) -> list[Finding]:
@@ -69,6 +71,38 @@ def out_of_key(found: Analysis) -> list[Finding]:
     ]
 
 
+def kit_out_of_key(found: Analysis) -> list[Finding]:
+    """A hit of the kit with a firm pitch off every note of the key."""
+    track, out = found.track, []
+    sheet, limits = track.sheet, track.limits
+    for one in track.hits()[1:]:
+        pitch = hit_pitch(track, one)
+        if pitch.used_hz is None or (pitch.landing.verdict != "firm" and pitch.used != "by hand"):
+            continue
+        number, cents = off_key_cents(track, pitch.used_hz)
+        if abs(cents) <= limits.key_look_cents:
+            continue
+        name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
+        side = "above" if cents > 0 else "below"
+        hit = retuned(one.hit, pitch.used_hz, note_hz(number, sheet.a4_hz))
+        out.append(
+            Finding(
+                id=f"out-of-key-{one.id}",
+                step="tune",
+                severity="look",
+                title=f"{one.name} is out of key",
+                reason=f"It is {abs(cents):.0f} cents {side} {name}, its nearest note of the key.",
+                value=abs(cents),
+                unit="cents",
+                limit=limits.key_look_cents,
+                limit_kind="this project's choice",
+                hit_id=one.id,
+                fixes=(Fix(label=f"Land on {name}", track=track.with_hit(one.id, hit)),),
+            )
+        )
+    return out
+
+
 def tail_beats(found: Analysis) -> list[Finding]:
     """The kick's tail beats against a bass note."""
     beating, limits = found.beating, found.track.limits
@@ -100,4 +134,4 @@ def tail_beats(found: Analysis) -> list[Finding]:
     ]
 
 
-FINDERS = (out_of_key, no_stable_pitch, tail_beats)
+FINDERS = (out_of_key, kit_out_of_key, no_stable_pitch, tail_beats)

@@ -23,7 +23,7 @@ from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between, nearest_note, note_hz
 from juglant.core.music.scales import nearest_scale_note, pitch_class, spelled
 from juglant.core.music.tempo import beat_ms
-from juglant.core.tune.targets import retuned
+from juglant.core.tune.retune import retuned
 from juglant.core.types import Samples
 
 # Kicks land between these (brief: common systems play little below, and ears hear no kick above).

@@ -5,24 +5,19 @@ from __future__ import annotations
 import numpy as np
 
 from juglant.core.duck.solve import DuckPlan, solve_duck
-from juglant.core.errors import InvalidTrack
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.analyse import BandTable, contest_of
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import Stems, heard_kick, render_stems
+from juglant.core.mix.render import Stems, render_stems
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
-from juglant.core.music.notes import cents_between, note_hz
+from juglant.core.music.notes import note_hz
 from juglant.core.separate.carve import CarvePlan, carve_problem, solve_carve
 from juglant.core.separate.clearance import GOALS, Contest
 from juglant.core.separate.filters import yielder
-from juglant.core.tune.targets import retuned
-
-LANDING_ROUNDS, LANDED_CENTS = 3, 0.5
 
 
 def without_room(track: Track) -> Track:
@@ -76,22 +71,6 @@ def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
         bass_energy=low_band_frames(stems.bass_unducked, sample_rate=track.sheet.sample_rate),
     )
     return track.model_copy(update={"duck": plan.duck}), plan
-
-
-def landed_on(track: Track, frequency_hz: float) -> Track:
-    """The track with its kick tuned until it measures within half a cent of a frequency, at most three rounds.
-
-    Layers that differ pull the landing of their sum: what is measured counts. Raises InvalidTrack without a landing.
-    """
-    for _ in range(LANDING_ROUNDS):
-        hit = heard_kick(track)
-        landing = measure_landing(hit.audio, sample_rate=track.sheet.sample_rate).landing_hz if hit.audio.size else None
-        if landing is None:
-            raise InvalidTrack("the kick has no measured landing to move; give it a longer body or a tail")
-        if abs(cents_between(frequency_hz, landing)) < LANDED_CENTS:
-            break
-        track = track.model_copy(update={"kick": retuned(track.kick, landing, frequency_hz)})
-    return track
 
 
 def layers_fitted(track: Track, hit_id: str = KICK_ID) -> Track:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Self
+from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -70,6 +70,13 @@ class Hit(Description):
     )
     locked: tuple[str, ...] = Field(
         default=(), max_length=400, title="Locked", description="Parameters that no roll changes, as layer/parameter."
+    )
+
+    landing_by_hand_hz: float | None = Field(
+        default=None, ge=10, le=2000, title="Landing by hand", description="Where the user says it lands; it is kept."
+    )
+    tuned_by: Literal["automatic", "landing", "heard"] = Field(
+        default="automatic", title="Tuned by", description="Which pitch counts where landing and heard pitch differ."
     )
 
     @property

@@ -72,15 +72,6 @@ class DuckPicture(Picture):
     notes: tuple[StrokeNote, ...]
 
 
-class PathPicture(Picture):
-    """Measured pitch of the kick over time after its onset."""
-
-    time_ms: tuple[float, ...]
-    pitch_hz: tuple[float, ...]
-    level_db: tuple[float, ...]
-    landed_ms: float
-
-
 def _cells(kick: Samples, bass: Samples, active: Mask) -> tuple[tuple[float | None, ...], ...]:
     ahead = 10 * np.log10(np.clip(np.maximum(kick, 1e-30) / np.maximum(bass, 1e-30), 1e-3, 1e3))
     return tuple(
@@ -190,17 +181,4 @@ def draw_duck(found: Analysis) -> DuckPicture | None:
         active_to_ms=1000 * one.end_s,
         recovery_ms=1000 * one.recovery_s,
         notes=tuple(_around(found, one)),
-    )
-
-
-def draw_path(found: Analysis) -> PathPicture | None:
-    """The kick's pitch path; None where there is no pitch."""
-    if found.kick is None or found.kick.landing.path is None:
-        return None
-    path, onset = found.kick.landing.path, found.kick.timing.onset_ms
-    return PathPicture(
-        time_ms=rounded(1000 * path.time_s - onset, 2),
-        pitch_hz=rounded(path.pitch_hz, 2),
-        level_db=rounded(path.level_db, 1),
-        landed_ms=(found.kick.landing.landed_ms or 0.0) - onset,
     )

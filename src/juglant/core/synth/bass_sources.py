@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 import numba
 import numpy as np
 
 from juglant.core.signal.filters import moving_low_pass
+from juglant.core.signal.shift import LEAST_RATIO, MOST_RATIO, resampled
+from juglant.core.synth.takes import find_take
 from juglant.core.types import Samples
 
 # Nothing is generated above this share of the sample rate, so that nothing folds back.
@@ -17,22 +20,32 @@ TABLE = 1 << 16
 MOST_PARTIALS = 640
 PARTIALS = 12
 FALL_DB = 24.0
+# More than the resampler looks ahead, at the highest speed.
+RESAMPLER_FRAMES = 4096
+
+
+@numba.njit(cache=True, nogil=True)
+def _partials(step: float, weights: Samples, out: Samples) -> None:
+    # sin((k + 1) x) = 2 cos x sin kx - sin((k - 1) x): one sine and one cosine make all of them.
+    for i in range(out.size):
+        turn = 2 * math.pi * ((step * i) % 1.0)
+        twice, last, now = 2 * math.cos(turn), 0.0, math.sin(turn)
+        value = 0.0
+        for k in range(weights.size):
+            value += weights[k] * now
+            last, now = now, twice * now - last
+        out[i] = value
 
 
 def partials(frequency_hz: float, ratio: float, *, frames: int, sample_rate: int) -> Samples:
     """A sine and its harmonics, each `ratio` times the one before it, brought to a peak of 1, (frames,)."""
     count = max(1, min(PARTIALS, int(TOP_SHARE * sample_rate / frequency_hz)))
-    weights = ratio ** np.arange(count)
-    kept = np.flatnonzero(weights > 1e-6)
-    turn = 2 * np.pi * frequency_hz * (np.arange(frames) / sample_rate)
-    # sin((k + 1) x) = 2 cos x sin kx - sin((k - 1) x): one sine and one cosine make all of them.
-    twice, last, now = 2 * np.cos(turn), np.zeros(frames), np.sin(turn)
-    tone = np.zeros(frames)
-    for k in range(int(kept[-1]) + 1):
-        tone += weights[k] * now
-        last, now = now, twice * now - last
+    weights: Samples = np.asarray(ratio ** np.arange(count), dtype=np.float64)
+    weights = weights[weights > 1e-6]
+    tone = np.empty(frames)
+    _partials(frequency_hz / sample_rate, weights, tone)
     cycle = 2 * np.pi * np.arange(512) / 512
-    peak = np.max(np.abs(sum(weights[k] * np.sin((k + 1) * cycle) for k in kept)))
+    peak = np.max(np.abs(sum(weight * np.sin((k + 1) * cycle) for k, weight in enumerate(weights))))
     return np.asarray(tone / peak)
 
 
@@ -79,8 +92,8 @@ def swept_filter(
 ) -> Samples:
     """A 24 dB low-pass `octaves` above the note that opens further at the start and falls back by 24 dB in its time."""
     time_ms = np.arange(tone.size) * (1000 / sample_rate)
-    sweep = sweep_octaves * 10 ** (-FALL_DB / 20 * time_ms / decay_ms)
-    corner = np.minimum(frequency_hz * 2 ** (octaves + sweep), TOP_SHARE * sample_rate)
+    sweep = sweep_octaves * np.exp(-math.log(10) * FALL_DB / 20 / decay_ms * time_ms)
+    corner = np.minimum(frequency_hz * np.exp2(octaves + sweep), TOP_SHARE * sample_rate)
     return moving_low_pass(tone, corner, slope_db=24, sample_rate=sample_rate)
 
 
@@ -92,6 +105,20 @@ def plucked(frequency_hz: float, *, ratio: float, index: float, decay_ms: float,
     time = np.arange(frames) / sample_rate
     room = TOP_SHARE * sample_rate / frequency_hz - 1
     kept = max(0.0, min(index, room / ratio - 2))
-    depth = kept * 10 ** (-FALL_DB / 20 * 1000 * time / decay_ms)
+    depth = kept * np.exp(-math.log(10) * FALL_DB / 20 * 1000 / decay_ms * time)
     turn = 2 * np.pi * frequency_hz * time
     return np.asarray(np.sin(turn + depth * np.sin(ratio * turn)))
+
+
+def recorded(take: str | None, ratio: float, *, frames: int, sample_rate: int) -> Samples:
+    """A recorded note played `ratio` times as fast, in one channel, (frames,): silence after its end, or without it."""
+    out = np.zeros(frames)
+    found = find_take(take) if take else None
+    if found is None:
+        return out
+    speed = min(MOST_RATIO, max(LEAST_RATIO, ratio))
+    needed = math.ceil((frames + 1) * speed * found.sample_rate / sample_rate) + RESAMPLER_FRAMES
+    audio = resampled(found.audio[:, :needed].mean(axis=0, keepdims=True), found.sample_rate * speed, sample_rate)[0]
+    count = min(frames, audio.size)
+    out[:count] = audio[:count]
+    return out

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from juglant.core.synth import beater, clap, fm, metal, rumble, skins, snare, sweep, tail
+from juglant.core.synth import beater, clap, fm, metal, rumble, skins, snare, sweep, tail, take
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.fm import Fm
@@ -17,9 +17,10 @@ from juglant.core.synth.skins import Skins
 from juglant.core.synth.snare import Snare
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
+from juglant.core.synth.take import Take
 from juglant.core.types import Samples
 
-AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm | Rumble
+AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm | Rumble | Take
 Engine = Annotated[AnyEngine, Field(discriminator="engine")]
 
 RENDERERS: dict[type[Any], Callable[..., Samples]] = {
@@ -32,13 +33,14 @@ RENDERERS: dict[type[Any], Callable[..., Samples]] = {
     Metal: metal.render,
     Fm: fm.render,
     Rumble: rumble.render,
+    Take: take.render,
 }
 
 
 def render_engine(
     settings: AnyEngine, *, tune: float, sample_rate: int, strike: Samples | None = None, bpm: float = 120.0
 ) -> Samples:
-    """Render any engine, (frames,), a wide rumble (2, frames); `tune` is a ratio applied to its pitches and corners.
+    """Render any engine, (frames,), a wide rumble or take (2, frames); `tune` is a ratio for its pitches and corners.
 
     strike: a sound (frames,) that strikes the skins, or the kick a rumble is made of; the other engines have no use for
     it. bpm: the tempo, for a rumble.

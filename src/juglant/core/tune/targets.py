@@ -1,28 +1,34 @@
-"""Where a kick could land in the key, ranked, and how to get it there."""
+"""Where a hit could land in the key, ranked, with what each place costs; and what each school of tuning asks for."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
-from juglant.core.model.fields import limits_of
-from juglant.core.model.hit import Hit, Layer
+from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.model.track import Track
-from juglant.core.music.notes import cents_between, note_hz
+from juglant.core.music.notes import cents_between, note_hz, note_number
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
-from juglant.core.synth.beater import Beater
-from juglant.core.synth.clap import Clap
-from juglant.core.synth.metal import Metal
-from juglant.core.synth.rumble import Rumble
+from juglant.core.tune.retune import CHARACTER_SEMITONES
+from juglant.core.tune.systems import SYSTEMS
 
+School = Literal["tonic", "fifth", "chords", "unpitched"]
 LOWEST_NOTE, HIGHEST_NOTE = 26, 43  # D1 36.7 Hz to G2 98 Hz
-# Below this common club systems are 10 dB down or more: this project's choice.
-COMMON_LOWEST_HZ = 40.0
-CHARACTER_SEMITONES = 4
+# Further than this nothing is offered for a hit that is no kick.
+REACH_SEMITONES = 7
+# Below this half of the systems of the table are 10 dB down or more.
+COMMON_LOWEST_HZ = sorted(system.lowest_hz for system in SYSTEMS)[2]
+BEATS_BELOW_HZ = 15.0
+FIFTH = 7
 
 
 @dataclass(frozen=True)
 class Target:
-    """One place to land: note, shift from the present landing, and why it is good or not."""
+    """One place to land: note, shift from the present landing, and why it is good or not.
+
+    length_ms: how long the hit would sound if it were moved by playback speed; bass_apart_hz: distance to the nearest
+    note of the bass line.
+    """
 
     note: int
     name: str
@@ -31,63 +37,126 @@ class Target:
     degree: int
     score: float
     reason: str
+    length_ms: float | None
+    bass_apart_hz: float | None
 
 
-def targets(track: Track, landing_hz: float, *, most: int = 6) -> list[Target]:
-    """Targets in the key, best first: the tonic, then the fifth, then what is near and does not fight the bass."""
+@dataclass(frozen=True)
+class Advice:
+    """What one school asks for: where to land (None where it asks for something else), and why."""
+
+    school: School
+    target: Target | None
+    reason: str
+
+
+def _target(track: Track, number: int, pitch_hz: float, length_ms: float | None) -> Target:
     sheet = track.sheet
-    classes, tonic = scale_classes(sheet.tonic, sheet.scale), pitch_class(sheet.tonic)
-    bass_hz = {note_hz(note.note, sheet.a4_hz) for note in track.notes()}
-    found = []
-    for number in range(LOWEST_NOTE, HIGHEST_NOTE + 1):
-        if number % 12 not in classes:
-            continue
-        frequency = note_hz(number, sheet.a4_hz)
-        shift = cents_between(frequency, landing_hz)
-        degree = (number - tonic) % 12
-        score, reasons = 0.0, []
-        if degree == 0:
-            reasons.append("the tonic")
-        elif degree == 7:
-            score += 2
-            reasons.append("the fifth: leaves the tonic to the bass")
-        else:
-            score += 4
-            reasons.append("in the scale")
-        score += abs(shift) / 150
-        if abs(shift) > 100 * CHARACTER_SEMITONES:
-            score += 3
-            reasons.append("so far that the kick changes character")
-        if frequency < COMMON_LOWEST_HZ:
-            score += 2
-            reasons.append("below what common systems play")
-        close = [abs(frequency - hz) for hz in bass_hz if 0.5 < abs(frequency - hz) < 15]
-        if close:
-            score += 1
-            reasons.append(f"{min(close):.1f} Hz from a bass note: may beat")
-        name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
-        found.append(Target(number, name, frequency, shift, degree, score, ", ".join(reasons)))
+    frequency = note_hz(number, sheet.a4_hz)
+    shift = cents_between(frequency, pitch_hz)
+    degree = (number - pitch_class(sheet.tonic)) % 12
+    score, reasons = 0.0, []
+    if degree == 0:
+        reasons.append("the tonic")
+    elif degree == FIFTH:
+        score += 2
+        reasons.append("the fifth: leaves the tonic to the bass")
+    else:
+        score += 4
+        reasons.append("in the scale")
+    score += abs(shift) / 150
+    if abs(shift) > 100 * CHARACTER_SEMITONES:
+        score += 3
+        reasons.append("so far that the hit changes character")
+    if frequency < COMMON_LOWEST_HZ:
+        score += 2
+        reasons.append("below what common systems play")
+    apart = [abs(frequency - hz) for hz in {note_hz(note.note, sheet.a4_hz) for note in track.notes()}]
+    close = [hz for hz in apart if 0.5 < hz < BEATS_BELOW_HZ]
+    if close:
+        score += 1
+        reasons.append(f"{min(close):.1f} Hz from a bass note: may beat")
+    return Target(
+        note=number,
+        name=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
+        frequency_hz=frequency,
+        shift_cents=shift,
+        degree=degree,
+        score=score,
+        reason=", ".join(reasons),
+        length_ms=None if length_ms is None else length_ms * pitch_hz / frequency,
+        bass_apart_hz=min(apart, default=None),
+    )
+
+
+def targets(
+    track: Track, pitch_hz: float, *, most: int = 6, length_ms: float | None = None, is_kick: bool = True
+) -> list[Target]:
+    """Targets in the key, best first: the tonic, then the fifth, then what is near and does not fight the bass.
+
+    A kick may land anywhere from D1 to G2, any other hit within a fifth of where it is.
+    """
+    sheet = track.sheet
+    classes = scale_classes(sheet.tonic, sheet.scale)
+    here = round(note_number(pitch_hz, sheet.a4_hz))
+    near = set(range(here - REACH_SEMITONES, here + REACH_SEMITONES + 1))
+    numbers = set(range(LOWEST_NOTE, HIGHEST_NOTE + 1)) if is_kick else near
+    found = [_target(track, number, pitch_hz, length_ms) for number in sorted(numbers) if number % 12 in classes]
     return sorted(found, key=lambda target: (target.score, abs(target.shift_cents)))[:most]
+
+
+def chord_roots(track: Track) -> list[tuple[int, int]]:
+    """Bar and lowest bass note that starts in it, for every bar in which one does: this project's reading of the chords."""
+    roots: dict[int, int] = {}
+    for note in track.notes():
+        bar = int(note.at_beats // 4)
+        roots[bar] = min(roots.get(bar, note.note), note.note)
+    return sorted(roots.items())
+
+
+def advice(track: Track, pitch_hz: float, *, length_ms: float | None = None, is_kick: bool = True) -> list[Advice]:
+    """What each school asks for, in the order tonic, fifth, following the chords, short and unpitched."""
+    every = targets(track, pitch_hz, most=100, length_ms=length_ms, is_kick=is_kick)
+    out = []
+    for school, degree, why in (
+        ("tonic", 0, "it agrees with every chord that has the tonic in it, and with the key itself"),
+        ("fifth", FIFTH, "it is in tune with the tonic and leaves the tonic's own frequency to the bass"),
+    ):
+        best = next((one for one in every if one.degree == degree), None)
+        absent = "the key has no such note within reach"
+        out.append(Advice(school, best, why if best else absent))  # type: ignore[arg-type]
+    roots = chord_roots(track)
+    names = list(dict.fromkeys(number % 12 for _, number in roots))
+    if not names:
+        out.append(Advice("chords", None, "the track has no bass notes yet"))
+    else:
+        nearest = [_nearest_of_class(track, number, pitch_hz, length_ms) for number in names]
+        best = min(nearest, key=lambda one: abs(one.shift_cents))
+        listed = ", ".join(f"{one.name} ({one.shift_cents:+.0f} cents)" for one in nearest)
+        reason = (
+            f"the line rests on one root: {listed}"
+            if len(names) == 1
+            else f"the line has {len(names)} roots: a version of the hit for each, {listed}"
+        )
+        out.append(Advice("chords", best, reason))
+    out.append(
+        Advice(
+            "unpitched",
+            None,
+            f"shorter than {1000 * FIRM_CYCLES / pitch_hz:.0f} ms it has under {FIRM_CYCLES:.0f} cycles at "
+            f"{pitch_hz:.0f} Hz, and is heard as no note",
+        )
+    )
+    return out
+
+
+def _nearest_of_class(track: Track, pitch_class_of: int, pitch_hz: float, length_ms: float | None) -> Target:
+    here = note_number(pitch_hz, track.sheet.a4_hz)
+    number = min((n for n in range(12, 108) if n % 12 == pitch_class_of), key=lambda n: abs(n - here))
+    return _target(track, number, pitch_hz, length_ms)
 
 
 def off_key_cents(track: Track, landing_hz: float) -> tuple[int, float]:
     """Nearest note of the key and the distance to it in cents."""
     sheet = track.sheet
     return nearest_scale_note(landing_hz, sheet.tonic, sheet.scale, sheet.a4_hz)
-
-
-def _retuned(layer: Layer, ratio: float) -> Layer:
-    source = layer.source
-    limits = limits_of(type(source), "landing_hz")
-    if limits is None or isinstance(source, (Beater, Clap, Metal, Rumble)):
-        return layer
-    wanted = source.landing_hz * ratio
-    if limits.low <= wanted <= limits.high:
-        return layer.model_copy(update={"source": source.model_copy(update={"landing_hz": round(wanted, 4)})})
-    cents = min(2400.0, max(-2400.0, layer.tune_cents + cents_between(wanted, source.landing_hz)))
-    return layer.model_copy(update={"tune_cents": cents})
-
-
-def retuned(hit: Hit, from_hz: float, to_hz: float) -> Hit:
-    """The hit with every pitched layer moved by the ratio of two frequencies; unpitched layers stay."""
-    return hit.model_copy(update={"layers": tuple(_retuned(layer, to_hz / from_hz) for layer in hit.layers)})

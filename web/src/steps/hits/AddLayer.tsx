@@ -31,7 +31,7 @@ export function AddLayer({ hit, landingHz, onAdd }: Props) {
         Add a layer
       </Dropdown.Toggle>
       <Dropdown.Menu>
-        {ENGINES.map((engine) => (
+        {ENGINES.filter((engine) => engine.id !== "take").map((engine) => (
           <Dropdown.Item
             key={engine.id}
             as="button"

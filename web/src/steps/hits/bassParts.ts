@@ -32,6 +32,12 @@ export const BASS_PARTS: Part[] = [
     names: ["fm_ratio", "fm_index", "fm_decay_ms", "sub_db"],
     sources: ["fm pluck"],
   },
+  {
+    title: "Recorded note",
+    help: "one loaded note, played at the speed each note of the line needs",
+    names: ["root_hz"],
+    sources: ["recorded note"],
+  },
   { title: "Note", help: "its edges and its drive", names: ["drive_db", "attack_ms", "release_ms", "fall_db_per_s"] },
   { title: "Start", help: "a blip, so that note changes are heard", names: ["blip_semitones", "blip_ms", "blip_db"] },
   {

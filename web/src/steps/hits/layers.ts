@@ -18,6 +18,7 @@ export const ENGINES: { id: EngineId; model: string; name: string; kind: string;
     help: "The kick repeated in a room, to the tempo",
   },
   { id: "fm", model: "Fm", name: "Bell", kind: "two or three sines", help: "Sines that modulate one another" },
+  { id: "take", model: "Take", name: "Take", kind: "recorded", help: "A recorded sound" },
 ];
 
 const tenths = (px: number) => Math.round(10 * px) / 10;

@@ -1,0 +1,231 @@
+"""Every hit of a kit on the ladder of the key: its pitch path, what it is tuned by, and where it could go."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from juglant.core.measure.landing import Verdict
+from juglant.core.model.kit import KitHit, Role
+from juglant.core.model.track import Track
+from juglant.core.music.notes import cents_between, note_hz
+from juglant.core.music.scales import pitch_class, scale_classes, spelled
+from juglant.core.pictures.strip import Picture, Rung, rounded
+from juglant.core.synth.take import Take
+from juglant.core.tune.hit_pitch import HitPitch, Used, hit_pitch, stroke_of
+from juglant.core.tune.retune import CHARACTER_SEMITONES
+from juglant.core.tune.systems import not_played_by
+from juglant.core.tune.targets import School, Target, advice, off_key_cents, targets
+from juglant.core.types import Samples
+
+LOWEST_NOTE, HIGHEST_NOTE = 24, 67
+PATH_POINTS, WAVE_COLUMNS = 160, 360
+# A path further than this under its loudest point is not drawn.
+SHOWN_DB = 40.0
+LONGEST_SHOWN_MS = 2000.0
+
+
+class TargetView(Picture):
+    """One place to land: length after playback speed in ms and beats, what does not play it, distance to the bass."""
+
+    note: int
+    name: str
+    frequency_hz: float
+    shift_cents: float
+    shift_semitones: float
+    reason: str
+    speed_length_ms: float | None
+    speed_length_beats: float | None
+    not_played_by: tuple[str, ...]
+    bass_apart_hz: float | None
+    warning: str | None
+
+
+class SchoolView(Picture):
+    """What one school of tuning asks for."""
+
+    school: School
+    target: TargetView | None
+    reason: str
+
+
+class LadderPath(Picture):
+    """A measured pitch path; level in dB re its loudest point."""
+
+    time_ms: tuple[float, ...]
+    pitch_hz: tuple[float, ...]
+    level_db: tuple[float, ...]
+
+
+class LadderWave(Picture):
+    """The waveform under the path, lowest and highest in each column, and how long it is."""
+
+    span_ms: float
+    low: tuple[float, ...]
+    high: tuple[float, ...]
+
+
+class HitOnLadder(Picture):
+    """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go."""
+
+    id: str
+    name: str
+    role: Role
+    verdict: Verdict
+    confidence: float
+    cycles: float
+    landing_hz: float | None
+    heard_hz: float | None
+    uncertainty_cents: float | None
+    drift_cents_per_s: float | None
+    landed_ms: float | None
+    length_ms: float | None
+    used: Used
+    used_hz: float | None
+    note: int | None
+    note_name: str | None
+    note_hz: float | None
+    off_cents: float | None
+    intended: bool
+    has_take: bool
+    path: LadderPath | None
+    wave: LadderWave
+    targets: tuple[TargetView, ...]
+    schools: tuple[SchoolView, ...]
+
+
+class Ladder(Picture):
+    """The rungs of the key and every hit on them."""
+
+    rungs: tuple[Rung, ...]
+    hits: tuple[HitOnLadder, ...]
+    warn_semitones: float = CHARACTER_SEMITONES
+
+
+def _target_view(target: Target, bpm: float) -> TargetView:
+    semitones = target.shift_cents / 100
+    warning = None
+    if abs(semitones) > CHARACTER_SEMITONES:
+        warning = (
+            f"{abs(semitones):.1f} semitones: beyond {CHARACTER_SEMITONES} a hit changes character (this project's choice)"
+        )
+    length = target.length_ms
+    return TargetView(
+        note=target.note,
+        name=target.name,
+        frequency_hz=round(target.frequency_hz, 3),
+        shift_cents=round(target.shift_cents, 2),
+        shift_semitones=round(semitones, 3),
+        reason=target.reason,
+        speed_length_ms=None if length is None else round(length, 1),
+        speed_length_beats=None if length is None else round(length * bpm / 60000, 3),
+        not_played_by=not_played_by(target.frequency_hz),
+        bass_apart_hz=None if target.bass_apart_hz is None else round(target.bass_apart_hz, 2),
+        warning=warning,
+    )
+
+
+def _path(pitch: HitPitch) -> LadderPath | None:
+    path = pitch.landing.path
+    if path is None:
+        return None
+    level = path.level_db - path.level_db.max()
+    shown = np.flatnonzero((level > -SHOWN_DB) & (path.time_s * 1000 < LONGEST_SHOWN_MS))
+    if shown.size > PATH_POINTS:
+        shown = shown[np.unique(np.linspace(0, shown.size - 1, PATH_POINTS).astype(int))]
+    return LadderPath(
+        time_ms=rounded(1000 * path.time_s[shown] - pitch.lead_ms, 2),
+        pitch_hz=rounded(path.pitch_hz[shown], 3),
+        level_db=rounded(level[shown], 1),
+    )
+
+
+def _wave(audio: Samples, lead_ms: float, sample_rate: int) -> LadderWave:
+    shown = audio[round(lead_ms * sample_rate / 1000) :][: round(LONGEST_SHOWN_MS * sample_rate / 1000)]
+    loud = np.flatnonzero(np.abs(shown) > 1e-3 * float(np.max(np.abs(shown), initial=0.0)))
+    shown = shown[: int(loud[-1]) + 1] if loud.size else shown[:0]
+    if shown.size < 2:
+        return LadderWave(span_ms=0.0, low=(), high=())
+    edges = np.unique(np.linspace(0, shown.size, WAVE_COLUMNS + 1).astype(int)[:-1])
+    return LadderWave(
+        span_ms=round(1000 * shown.size / sample_rate, 2),
+        low=rounded(np.minimum.reduceat(shown, edges)),
+        high=rounded(np.maximum.reduceat(shown, edges)),
+    )
+
+
+def finding_id(hit_id: str) -> str:
+    """How the finding of a hit that is out of key is named."""
+    return "landing-out-of-key" if hit_id == "kick" else f"out-of-key-{hit_id}"
+
+
+def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
+    sheet, pitch = track.sheet, hit_pitch(track, one)
+    landing, hz = pitch.landing, pitch.used_hz
+    number, off = off_key_cents(track, hz) if hz is not None else (None, None)
+    is_kick = one.role == "kick"
+    places: list[Target] = [] if hz is None else targets(track, hz, length_ms=pitch.length_ms, is_kick=is_kick)
+    schools = [] if hz is None else advice(track, hz, length_ms=pitch.length_ms, is_kick=is_kick)
+    quiet = {finding.finding for finding in track.intended}
+    return HitOnLadder(
+        id=one.id,
+        name=one.name,
+        role=one.role,
+        verdict=landing.verdict,
+        confidence=round(landing.confidence, 3),
+        cycles=round(landing.cycles, 2),
+        landing_hz=landing.landing_hz,
+        heard_hz=landing.heard_hz,
+        uncertainty_cents=landing.uncertainty_cents,
+        drift_cents_per_s=landing.drift_cents_per_s,
+        landed_ms=landing.landed_ms,
+        length_ms=pitch.length_ms,
+        used=pitch.used,
+        used_hz=hz,
+        note=number,
+        note_name=None if number is None else spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
+        note_hz=None if number is None else round(note_hz(number, sheet.a4_hz), 3),
+        off_cents=None if off is None else round(off, 2),
+        intended=finding_id(one.id) in quiet,
+        has_take=any(isinstance(layer.source, Take) for layer in one.hit.layers),
+        path=_path(pitch),
+        wave=_wave(stroke_of(track, one)[0], pitch.lead_ms, sheet.sample_rate),
+        targets=tuple(_target_view(target, sheet.bpm) for target in places),
+        schools=tuple(
+            SchoolView(
+                school=each.school,
+                target=None if each.target is None else _target_view(each.target, sheet.bpm),
+                reason=each.reason,
+            )
+            for each in schools
+        ),
+    )
+
+
+def draw_ladder(track: Track) -> Ladder:
+    """Every hit of a track, measured as rendered."""
+    sheet = track.sheet
+    classes, tonic = scale_classes(sheet.tonic, sheet.scale), pitch_class(sheet.tonic)
+    rungs = tuple(
+        Rung(
+            note=number,
+            name=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
+            frequency_hz=round(note_hz(number, sheet.a4_hz), 4),
+            tonic=number % 12 == tonic,
+        )
+        for number in range(LOWEST_NOTE, HIGHEST_NOTE + 1)
+        if number % 12 in classes
+    )
+    return Ladder(rungs=rungs, hits=tuple(_on_ladder(track, one) for one in track.hits()))
+
+
+def nearest_moves(ladder: Ladder, *, least_cents: float) -> dict[str, float]:
+    """Where every pitched hit that is further than `least_cents` from its nearest note of the key would go, Hz by hit.
+
+    Hits marked as intended stay.
+    """
+    return {
+        one.id: one.note_hz
+        for one in ladder.hits
+        if one.note_hz is not None and one.used_hz is not None and not one.intended
+        if abs(cents_between(one.used_hz, one.note_hz)) >= least_cents
+    }

@@ -1,0 +1,98 @@
+"""The pitch of any hit of a track: landing and heard pitch as measured, and which of them it is tuned by."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+from juglant.core.hit.render import folded
+from juglant.core.hit.strokes import cached_stroke
+from juglant.core.measure.landing import Landing, measure_landing, no_landing
+from juglant.core.measure.timing import measure_length_ms
+from juglant.core.mix.kit import stroke_tempo
+from juglant.core.mix.render import heard_kick
+from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.track import Track
+from juglant.core.model.velocity import HARDEST
+from juglant.core.music.notes import cents_between
+from juglant.core.synth.take import Take
+from juglant.core.types import Samples
+
+Used = Literal["landing", "heard", "by hand", "none"]
+# Where landing and heard pitch of a recorded hit differ by more than this in a hit shorter than this, the heard one is
+# tuned (this project's choice).
+APART_CENTS, SHORT_MS = 20.0, 300.0
+
+
+@dataclass(frozen=True)
+class HitPitch:
+    """What one hit's pitch was measured as, its length in ms, and the figure it is tuned by (None without one)."""
+
+    landing: Landing
+    length_ms: float | None
+    used: Used
+    used_hz: float | None
+    lead_ms: float
+
+
+def stroke_of(track: Track, one: KitHit) -> tuple[Samples, int]:
+    """A hit at full strength in one channel, (frames,), the kick as it is delivered; and its frames before its start."""
+    if one.id == KICK_ID:
+        whole = heard_kick(track)
+    else:
+        tempo = stroke_tempo(one.hit, track.sheet.bpm)
+        whole = cached_stroke(one.hit, HARDEST, 0, track.sheet.sample_rate, tempo)
+    return folded(whole.audio), whole.lead_frames
+
+
+@lru_cache(maxsize=128)
+def _measured(key: bytes, sample_rate: int, same: _Audio) -> tuple[Landing, float | None]:
+    audio = same.audio
+    if not audio.size:
+        return no_landing(), None
+    return measure_landing(audio, sample_rate=sample_rate), measure_length_ms(audio, sample_rate=sample_rate)
+
+
+class _Audio:
+    """Audio that goes with a key which says all of it."""
+
+    def __init__(self, audio: Samples) -> None:
+        self.audio = audio
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Audio)
+
+    def __hash__(self) -> int:
+        return 0
+
+
+def measured_pitch(audio: Samples, sample_rate: int) -> tuple[Landing, float | None]:
+    """Landing and length of (frames,), remembered by its samples."""
+    return _measured(hashlib.sha256(audio.tobytes()).digest(), sample_rate, _Audio(audio))
+
+
+def _chosen(one: KitHit, landing: Landing, length_ms: float | None) -> tuple[Used, float | None]:
+    hit = one.hit
+    if hit.landing_by_hand_hz is not None:
+        return "by hand", hit.landing_by_hand_hz
+    if landing.landing_hz is None or landing.heard_hz is None:
+        return "none", None
+    if hit.tuned_by != "automatic":
+        return hit.tuned_by, landing.heard_hz if hit.tuned_by == "heard" else landing.landing_hz
+    apart = abs(cents_between(landing.heard_hz, landing.landing_hz)) > APART_CENTS
+    # An engine's own pitch is its landing, and moves with its ruler cent by cent; the heard figure jumps as parts of the
+    # fall pass the limit of what counts as heard.
+    recorded = any(isinstance(layer.source, Take) for layer in hit.layers)
+    if recorded and one.role != "kick" and apart and (length_ms or 0.0) < SHORT_MS:
+        return "heard", landing.heard_hz
+    return "landing", landing.landing_hz
+
+
+def hit_pitch(track: Track, one: KitHit) -> HitPitch:
+    """Measure one hit of a track as it is rendered."""
+    audio, lead = stroke_of(track, one)
+    landing, length_ms = measured_pitch(audio, track.sheet.sample_rate)
+    used, hz = _chosen(one, landing, length_ms)
+    return HitPitch(landing, length_ms, used, hz, 1000 * lead / track.sheet.sample_rate)

@@ -1,0 +1,65 @@
+"""Tuning hits of a track: what the ladder shows, and moves that are applied as one step."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from juglant.core.errors import InvalidTrack
+from juglant.core.model.track import Track
+from juglant.core.music.notes import nearest_note
+from juglant.core.music.scales import spelled
+from juglant.core.pictures.ladder import Ladder, draw_ladder, nearest_moves
+from juglant.core.tune.retune import Way, tuned
+from juglant.services.hits import matched_wav
+from juglant.services.tracks import State, Workspace
+
+# Closer than this nobody hears a difference: it stays as it is.
+LEAST_CENTS = 1.0
+
+
+class TuneMove(BaseModel):
+    """One hit and where it should land."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    hit_id: str = Field(max_length=40)
+    frequency_hz: float = Field(ge=16, le=4000)
+    way: Way = "as set"
+
+
+@lru_cache(maxsize=8)
+def ladder_of(track: Track) -> Ladder:
+    """Every hit on the rungs of the key (pure, remembered, bounded)."""
+    return draw_ladder(track)
+
+
+def _label(track: Track, moves: list[TuneMove]) -> str:
+    if len(moves) != 1:
+        return f"Tune {len(moves)} hits"
+    sheet, move = track.sheet, moves[0]
+    number, _ = nearest_note(move.frequency_hz, sheet.a4_hz)
+    return f"Land {track.hit_of(move.hit_id).name} on {spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)}"
+
+
+def tune(store: Workspace, track_id: str, edition: int, moves: list[TuneMove]) -> State:
+    """Move hits to where they should land, as one step; raises InvalidTrack where one has no pitch, and moves none then."""
+    track = store.current(track_id, edition)
+    changed = track
+    for move in moves:
+        changed = tuned(changed, move.hit_id, move.frequency_hz, move.way)
+    return store.edit(track_id, edition, changed, label=_label(track, moves)[:80])
+
+
+def tune_all(store: Workspace, track_id: str, edition: int) -> State:
+    """Bring every pitched hit to its nearest note of the key, as one step; raises InvalidTrack where all are there."""
+    track = store.current(track_id, edition)
+    wanted = nearest_moves(ladder_of(track), least_cents=LEAST_CENTS)
+    if not wanted:
+        raise InvalidTrack("every pitched hit is on a note of the key, or marked as intended; there is nothing to tune")
+    return tune(store, track_id, edition, [TuneMove(hit_id=name, frequency_hz=hz) for name, hz in wanted.items()])
+
+
+def retuned_wav(track: Track, move: TuneMove) -> bytes:
+    """A hit as it would sound after a move, at matched loudness, as a 32-bit float WAV; nothing is stored."""
+    return matched_wav(track, move.hit_id, tuned(track, move.hit_id, move.frequency_hz, move.way).hit_of(move.hit_id).hit)

@@ -1,0 +1,140 @@
+import { Form } from "react-bootstrap";
+import type { HitOnLadder, Ladder, Way } from "../../api/types";
+import { figure, pretty, prettyText } from "../../controls/figures";
+import { HitPath } from "../../plots/HitPath";
+import { useEditor } from "../../queries/editor";
+import { withHit } from "../hits/pads";
+import { ByHand } from "./ByHand";
+import { Targets } from "./Targets";
+
+interface Props {
+  hit: HitOnLadder;
+  ladder: Ladder;
+  way: Way;
+  onWay: (way: Way) => void;
+  /** Whether what is shown was measured of what is stored. */
+  fresh: boolean;
+}
+
+const VERDICTS: Record<HitOnLadder["verdict"], string> = {
+  firm: "Firm: enough steady cycles to trust the note.",
+  uncertain: "Uncertain: read the note with its margin.",
+  none: "No pitch: nothing repeats steadily enough to be a note. A longer body or tail gives the ear something to hold on to.",
+};
+const USED: Record<HitOnLadder["used"], string> = {
+  landing: "tuned by where it lands",
+  heard: "tuned by what is heard: it is short, and its fall is heard as its pitch",
+  "by hand": "tuned by what was said by hand",
+  none: "nothing to tune by",
+};
+const WAYS: { id: Way; name: string; help: string }[] = [
+  { id: "as set", name: "As each layer is set", help: "engines by their own pitch, recorded layers as they are set" },
+  { id: "playback speed", name: "Playback speed", help: "recorded layers get shorter as they rise" },
+  { id: "length kept", name: "Length kept", help: "recorded layers: the attack stays, only the tail is moved" },
+];
+const TUNED_BY: { id: "automatic" | "landing" | "heard"; name: string }[] = [
+  { id: "automatic", name: "as measured" },
+  { id: "landing", name: "where it lands" },
+  { id: "heard", name: "what is heard" },
+];
+
+/** One hit: its pitch path, every figure of it, and where it could go. */
+export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
+  const editor = useEditor();
+  const own = hit.id === "kick" ? editor.track.kick : editor.track.kit.find((one) => one.id === hit.id)?.hit;
+  const margin = hit.uncertainty_cents;
+  return (
+    <section aria-label={`Tuning of ${hit.name}`}>
+      <div className="bench-head">
+        <h3>{hit.name}</h3>
+        <span className="soft">{VERDICTS[hit.verdict]}</span>
+      </div>
+      <div className="figures mb-2">
+        <Figure
+          label={hit.used === "heard" ? "heard as" : "lands on"}
+          value={hit.note_name ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true })}` : "–"}
+        />
+        <Figure label="landing" value={figure(hit.landing_hz, "Hz")} />
+        <Figure label="heard" value={figure(hit.heard_hz, "Hz")} />
+        <Figure label="margin" value={margin === null ? "–" : `±${figure(margin, "ct")}`} />
+        <Figure label="confidence" value={figure(100 * hit.confidence, "%")} />
+        <Figure label="cycles heard" value={hit.cycles.toFixed(1)} />
+        <Figure label="drift" value={figure(hit.drift_cents_per_s, "ct", { sign: true }).replace(" ct", " ct/s")} />
+        <Figure label="length" value={figure(hit.length_ms, "ms")} />
+      </div>
+      <HitPath hit={hit} rungs={ladder.rungs} />
+      <div className="bench-head tune-ways">
+        <span className="soft">{USED[hit.used]}</span>
+        <Form.Select
+          size="sm"
+          style={{ width: 150 }}
+          aria-label="Tuned by"
+          value={own?.tuned_by ?? "automatic"}
+          onChange={(event) => {
+            const tuned_by = TUNED_BY.find((one) => one.id === event.target.value)?.id;
+            if (!tuned_by) return;
+            editor.edit(`${hit.name}: tuned by`, (track) =>
+              withHit(track, hit.id, (one) => ({ ...one, hit: { ...one.hit, tuned_by } })),
+            );
+          }}
+        >
+          {TUNED_BY.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </Form.Select>
+        <ByHand hit={hit} byHandHz={own?.landing_by_hand_hz ?? null} />
+        {hit.has_take && (
+          <Form.Select
+            size="sm"
+            style={{ width: 190 }}
+            className="ms-auto"
+            aria-label="Retune by"
+            title={WAYS.find((one) => one.id === way)?.help}
+            value={way}
+            onChange={(event) => onWay(WAYS.find((one) => one.id === event.target.value)?.id ?? "as set")}
+          >
+            {WAYS.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </Form.Select>
+        )}
+      </div>
+      {hit.used_hz && <Targets hit={hit} way={way} fresh={fresh} />}
+      {hit.schools.length > 0 && (
+        <ul className="schools" aria-label="Schools of tuning">
+          {hit.schools.map((one) => (
+            <li key={one.school}>
+              <strong>{SCHOOLS[one.school]}</strong>{" "}
+              {one.target && (
+                <span className="mono">
+                  {pretty(one.target.name)} {figure(one.target.shift_cents, "ct", { sign: true })}
+                </span>
+              )}{" "}
+              <span className="soft">{prettyText(one.reason)}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+const SCHOOLS: Record<HitOnLadder["schools"][number]["school"], string> = {
+  tonic: "On the tonic",
+  fifth: "On the fifth",
+  chords: "Following the chords",
+  unpitched: "Short and unpitched",
+};
+
+function Figure({ label, value }: { label: string; value: string }) {
+  return (
+    <div>
+      <span className="soft">{label}</span>
+      <span className="mono">{value}</span>
+    </div>
+  );
+}

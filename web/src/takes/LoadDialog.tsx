@@ -1,0 +1,141 @@
+import { useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import { useSearchParams } from "react-router";
+import { figure } from "../controls/figures";
+import { useEditor } from "../queries/editor";
+import type { Loading, useLoading } from "./useLoading";
+import { keyOf, usesOf, withTake } from "./uses";
+
+interface Props {
+  loading: ReturnType<typeof useLoading>;
+}
+
+const SECONDS_A_MINUTE = 60;
+const clock = (s: number) =>
+  `${Math.floor(s / SECONDS_A_MINUTE)}:${String(Math.floor(s % SECONDS_A_MINUTE)).padStart(2, "0")}`;
+
+/** Every loaded file with what it measures and what it shall become; all are added as one step. */
+export function LoadDialog({ loading }: Props) {
+  const editor = useEditor();
+  const [asked] = useSearchParams();
+  const { files } = loading;
+  const ready = files.filter((one) => one.state === "ready" && one.take);
+  const uses = usesOf(editor.track, asked.get("hit"));
+  const add = () => {
+    const label = ready.length === 1 ? `Load ${ready[0]?.take?.name}` : `Load ${ready.length} sounds`;
+    editor.edit(label, (track) =>
+      ready.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
+    );
+    loading.clear();
+  };
+  return (
+    <Modal show={files.length > 0} onHide={loading.clear} centered animation={false} size="lg">
+      <Modal.Header>
+        <Modal.Title as="h2">Loaded sounds</Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        {files.map((one) => (
+          <div className="loaded" key={one.key}>
+            <div className="together">
+              <strong className="text-truncate">{one.file.name}</strong>
+              <button
+                type="button"
+                className="btn btn-plain ms-auto"
+                aria-label={`Leave ${one.file.name} out`}
+                onClick={() => loading.drop(one.key)}
+              >
+                ✕
+              </button>
+            </div>
+            <Reading one={one} loading={loading} />
+            {one.take && (
+              <div className="together">
+                <span className="mono small">{measured(one)}</span>
+                <Form.Select
+                  size="sm"
+                  className="ms-auto"
+                  style={{ width: 260 }}
+                  aria-label={`Use of ${one.file.name}`}
+                  value={keyOf(one.use)}
+                  onChange={(event) => {
+                    const chosen = uses.find((each) => each.key === event.target.value);
+                    if (chosen) loading.change(one.key, { use: chosen.use });
+                  }}
+                >
+                  {uses.map((each) => (
+                    <option key={each.key} value={each.key}>
+                      {each.name}
+                    </option>
+                  ))}
+                </Form.Select>
+              </div>
+            )}
+          </div>
+        ))}
+      </Modal.Body>
+      <Modal.Footer>
+        <Button variant="plain" onClick={loading.clear}>
+          Cancel
+        </Button>
+        <Button variant="strong" disabled={ready.length === 0} onClick={add}>
+          {ready.length > 1 ? `Add ${ready.length} sounds` : "Add"}
+        </Button>
+      </Modal.Footer>
+    </Modal>
+  );
+}
+
+function measured({ take }: Loading): string {
+  if (!take) return "";
+  const pitch = take.landing_hz
+    ? `lands at ${figure(take.landing_hz, "Hz")}, ${take.verdict}`
+    : "no pitch that can be trusted";
+  return `${figure(take.duration_ms, "ms")}, ${take.channels === 2 ? "stereo" : "mono"}, ${pitch}`;
+}
+
+function Reading({ one, loading }: { one: Loading; loading: Props["loading"] }) {
+  const [fromS, setFromS] = useState<number | null>(null);
+  if (one.state === "reading") return <p className="soft small mb-1">Reading and measuring…</p>;
+  if (one.state === "refused") return <p className="clash-text small mb-1">{one.message}</p>;
+  if (one.state === "too many channels") {
+    return (
+      <div className="small">
+        <p className="mb-1">{one.message}</p>
+        <Button
+          variant="plain"
+          size="sm"
+          onClick={() => void loading.read(one.key, one.file, { channels: "first two" })}
+        >
+          First two
+        </Button>
+        <Button variant="plain" size="sm" onClick={() => void loading.read(one.key, one.file, { channels: "mono" })}>
+          Mix to one
+        </Button>
+      </div>
+    );
+  }
+  if (one.state === "too long") {
+    const from = fromS ?? one.loudestS;
+    return (
+      <div className="small">
+        <p className="mb-1">{one.message}</p>
+        <div className="together">
+          <input
+            type="range"
+            min={0}
+            max={one.lastS}
+            step={0.1}
+            value={from}
+            aria-label={`Where the part of ${one.file.name} begins`}
+            onChange={(event) => setFromS(Number(event.target.value))}
+          />
+          <span className="mono">{clock(from)}</span>
+          <Button variant="plain" size="sm" onClick={() => void loading.read(one.key, one.file, { fromS: from })}>
+            Take this part
+          </Button>
+        </div>
+      </div>
+    );
+  }
+  return one.message ? <p className="soft small mb-1">{one.message}</p> : null;
+}
