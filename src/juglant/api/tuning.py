@@ -11,10 +11,24 @@ from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.model.kit import MOST_HITS
 from juglant.core.pictures.ladder import Ladder
+from juglant.core.pictures.line import Line
 from juglant.core.tune.retune import Way
-from juglant.services.tuning import TuneMove, ladder_of, retuned_wav, tune, tune_all
+from juglant.services.tuning import (
+    Evening,
+    TuneMove,
+    even_line,
+    ladder_of,
+    line_of,
+    moment_wav,
+    retuned_wav,
+    shorten_kick,
+    tune,
+    tune_all,
+)
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
+Beat = Annotated[float, Query(ge=-4, le=64, allow_inf_nan=False)]
+LONGEST_BEATS = 16
 Hz = Annotated[float, Query(ge=16, le=4000, allow_inf_nan=False)]
 
 
@@ -24,10 +38,40 @@ class Tune(OnEdition):
     moves: list[TuneMove] = Field(min_length=1, max_length=MOST_HITS + 1)
 
 
+class Shorten(OnEdition):
+    """How much shorter the kick shall be."""
+
+    cut_ms: float = Field(gt=0, le=30000)
+
+
+class Even(OnEdition):
+    """By which weighting the notes of the line shall be as loud as each other."""
+
+    way: Evening
+
+
 @router.get("/revisions/{number}/ladder", response_model=Ladder)
 def get_ladder(track_id: TrackId, number: Number, store: Store) -> Response:
     """Every hit of a revision, measured, on the rungs of the key, with its targets."""
     return as_json(ladder_of(store.track_at(track_id, number)).model_dump_json())
+
+
+@router.get("/revisions/{number}/line", response_model=Line)
+def get_line(track_id: TrackId, number: Number, store: Store) -> Response:
+    """The note map of the bass line, and the kick against each of its notes."""
+    return as_json(line_of(store.track_at(track_id, number)).model_dump_json())
+
+
+@router.get(
+    "/revisions/{number}/moment.wav",
+    response_class=Response,
+    responses={200: {"content": {"audio/wav": {}}}},
+)
+def moment_sound(track_id: TrackId, number: Number, store: Store, from_beats: Beat, to_beats: Beat) -> Response:
+    """Kick and bass as heard between two places of the loop, as a 32-bit float WAV."""
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    audio = moment_wav(store.track_at(track_id, number), from_beats, min(to_beats, from_beats + LONGEST_BEATS))
+    return Response(audio, media_type="audio/wav", headers=headers)
 
 
 @router.get(
@@ -54,3 +98,15 @@ def tune_hits(track_id: TrackId, body: Tune, store: Store) -> TrackState:
 def tune_kit(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
     """Bring every pitched hit to its nearest note of the key, as one step."""
     return answer(tune_all(store, track_id, body.edition))
+
+
+@router.post("/shorten-kick")
+def shorten(track_id: TrackId, body: Shorten, store: Store) -> TrackState:
+    """Make the kick shorter."""
+    return answer(shorten_kick(store, track_id, body.edition, body.cut_ms))
+
+
+@router.post("/even-line")
+def even(track_id: TrackId, body: Even, store: Store) -> TrackState:
+    """Set the level of every note of the line so that all are as loud."""
+    return answer(even_line(store, track_id, body.edition, body.way))

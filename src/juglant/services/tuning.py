@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -11,12 +12,18 @@ from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.ladder import Ladder, draw_ladder, nearest_moves
+from juglant.core.pictures.line import Line, draw_line, evened, kick_shortened, moment
+from juglant.core.signal.envelope import with_edges
 from juglant.core.tune.retune import Way, tuned
+from juglant.formats.wav import wav_float
 from juglant.services.hits import matched_wav
+from juglant.services.looks import analysed
 from juglant.services.tracks import State, Workspace
 
 # Closer than this nobody hears a difference: it stays as it is.
 LEAST_CENTS = 1.0
+EDGE_MS = 5.0
+Evening = Literal["K-weighted", "equal-loudness contour"]
 
 
 class TuneMove(BaseModel):
@@ -58,6 +65,30 @@ def tune_all(store: Workspace, track_id: str, edition: int) -> State:
     if not wanted:
         raise InvalidTrack("every pitched hit is on a note of the key, or marked as intended; there is nothing to tune")
     return tune(store, track_id, edition, [TuneMove(hit_id=name, frequency_hz=hz) for name, hz in wanted.items()])
+
+
+@lru_cache(maxsize=6)
+def line_of(track: Track) -> Line:
+    """The bass line and the kick against it (pure, remembered, bounded)."""
+    return draw_line(analysed(track))
+
+
+def even_line(store: Workspace, track_id: str, edition: int, way: Evening) -> State:
+    """Set every note's own level so that all of the line are as loud, as one step."""
+    return store.edit(track_id, edition, evened(store.current(track_id, edition), way), label=f"Even the line, {way}")
+
+
+def shorten_kick(store: Workspace, track_id: str, edition: int, cut_ms: float) -> State:
+    """Make the kick shorter by so many ms, as one step."""
+    fix = kick_shortened(analysed(store.current(track_id, edition)), cut_ms)
+    assert fix.track is not None  # noqa: S101 - a shortened kick is a track
+    return store.edit(track_id, edition, fix.track, label=fix.label)
+
+
+def moment_wav(track: Track, from_beats: float, to_beats: float) -> bytes:
+    """Kick and bass between two places of the loop, with short edges, as a 32-bit float WAV."""
+    audio, rate = moment(analysed(track), from_beats, to_beats), track.sheet.sample_rate
+    return wav_float(with_edges(audio, start_ms=EDGE_MS, end_ms=EDGE_MS, sample_rate=rate), rate)
 
 
 def retuned_wav(track: Track, move: TuneMove) -> bytes:

@@ -2,11 +2,13 @@ import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type {
   Action,
+  Evening,
   Hit,
   HitPicture,
   HitView,
   Kept,
   Ladder,
+  Line,
   LoadedTake,
   Problem,
   Role,
@@ -208,6 +210,28 @@ export const api = {
         params: { path: { track_id: id, number: revision } },
         signal,
       }),
+    ),
+  line: (id: string, revision: number, { signal }: Signal): Promise<Line> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/line", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  moment: (id: string, revision: number, from_beats: number, to_beats: number) => {
+    const asked = new URLSearchParams({ from_beats: String(from_beats), to_beats: String(to_beats) });
+    return sound(`/api/tracks/${id}/revisions/${revision}/moment.wav?${asked}`);
+  },
+  shortenKick: (id: string, edition: number, cut_ms: number) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/shorten-kick", {
+        params: { path: { track_id: id } },
+        body: { edition, cut_ms },
+      }),
+    ),
+  evenLine: (id: string, edition: number, way: Evening) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/even-line", { params: { path: { track_id: id } }, body: { edition, way } }),
     ),
   tune: (id: string, edition: number, moves: TuneMove[]) =>
     unwrap(

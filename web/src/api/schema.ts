@@ -172,6 +172,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/even-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Even
+         * @description Set the level of every note of the line so that all are as loud.
+         */
+        post: operations["even_api_tracks__track_id__even_line_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/fixes": {
         parameters: {
             query?: never;
@@ -456,6 +476,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Line
+         * @description The note map of the bass line, and the kick against each of its notes.
+         */
+        get: operations["get_line_api_tracks__track_id__revisions__number__line_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/moment.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Moment Sound
+         * @description Kick and bass as heard between two places of the loop, as a 32-bit float WAV.
+         */
+        get: operations["moment_sound_api_tracks__track_id__revisions__number__moment_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/starts": {
         parameters: {
             query?: never;
@@ -510,6 +570,26 @@ export interface paths {
         get: operations["view_api_tracks__track_id__revisions__number__view_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/shorten-kick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shorten
+         * @description Make the kick shorter.
+         */
+        post: operations["shorten_api_tracks__track_id__shorten_kick_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1425,6 +1505,19 @@ export interface components {
             shape: "bell" | "low shelf" | "high shelf" | "high-pass" | "low-pass";
         };
         /**
+         * Even
+         * @description By which weighting the notes of the line shall be as loud as each other.
+         */
+        Even: {
+            /** Edition */
+            edition: number;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "K-weighted" | "equal-loudness contour";
+        };
+        /**
          * Features
          * @description What variations are sorted by; None where the sound does not allow one.
          */
@@ -2313,6 +2406,20 @@ export interface components {
             true_peak_look_dbtp: number;
         };
         /**
+         * Line
+         * @description Everything about the line; even_spread_db: loudest less quietest note.
+         */
+        Line: {
+            /** Even Spread Db */
+            even_spread_db: number | null;
+            /** Longest Cut Ms */
+            longest_cut_ms: number | null;
+            /** Meetings */
+            meetings: components["schemas"]["MeetingView"][];
+            /** Notes */
+            notes: components["schemas"]["NoteMapRow"][];
+        };
+        /**
          * LoadedTake
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
          */
@@ -2379,6 +2486,41 @@ export interface components {
             zones: {
                 [key: string]: number | null;
             };
+        };
+        /**
+         * MeetingView
+         * @description The kick against one note: interval, nearest partials, beats heard where it beats most, and the sum's envelope there.
+         *
+         *     envelope: low band of kick and bass together from `from_beats` to `to_beats`, re its largest value.
+         */
+        MeetingView: {
+            /** Apart Hz */
+            apart_hz: number | null;
+            /** At Beats */
+            at_beats: number;
+            /** Beats Heard */
+            beats_heard: number;
+            /** Cents */
+            cents: number;
+            /** Cut Ms */
+            cut_ms: number | null;
+            /** Envelope */
+            envelope: number[];
+            /** From Beats */
+            from_beats: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: number;
+            /** Overlap Ms */
+            overlap_ms: number;
+            /** To Beats */
+            to_beats: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "clean" | "swell" | "beating" | "rough";
         };
         /**
          * Metal
@@ -2540,6 +2682,40 @@ export interface components {
              * @enum {string}
              */
             start: "demo" | "untouched" | "empty";
+        };
+        /**
+         * NoteMapRow
+         * @description One note of the line: names in both octave conventions, transposition, who plays it, level and what evens it.
+         */
+        NoteMapRow: {
+            /** Advice */
+            advice: string | null;
+            /** Contour Db */
+            contour_db: number;
+            /** Count */
+            count: number;
+            /** Even Db */
+            even_db: number;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Loudness Db */
+            loudness_db: number;
+            /** Measured Hz */
+            measured_hz: number | null;
+            /** Name */
+            name: string;
+            /** Name C3 */
+            name_c3: string;
+            /** Name C4 */
+            name_c4: string;
+            /** Not Played By */
+            not_played_by: string[];
+            /** Note */
+            note: number;
+            /** Root Semitones */
+            root_semitones: number;
+            /** Speed Ms */
+            speed_ms: number | null;
         };
         /**
          * NoteValueFigures
@@ -3057,6 +3233,16 @@ export interface components {
              * @enum {string}
              */
             tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
+        };
+        /**
+         * Shorten
+         * @description How much shorter the kick shall be.
+         */
+        Shorten: {
+            /** Cut Ms */
+            cut_ms: number;
+            /** Edition */
+            edition: number;
         };
         /**
          * Skins
@@ -4783,6 +4969,92 @@ export interface operations {
             };
         };
     };
+    even_api_tracks__track_id__even_line_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Even"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     apply_fix_api_tracks__track_id__fixes_post: {
         parameters: {
             query?: never;
@@ -6086,6 +6358,175 @@ export interface operations {
             };
         };
     };
+    get_line_api_tracks__track_id__revisions__number__line_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Line"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    moment_sound_api_tracks__track_id__revisions__number__moment_wav_get: {
+        parameters: {
+            query: {
+                from_beats: number;
+                to_beats: number;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     starts_api_tracks__track_id__revisions__number__starts_get: {
         parameters: {
             query?: {
@@ -6281,6 +6722,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    shorten_api_tracks__track_id__shorten_kick_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shorten"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
                 };
             };
             /** @description Bad Request */

@@ -37,3 +37,6 @@ export type HitOnLadder = Schemas["HitOnLadder"];
 export type TargetView = Schemas["TargetView"];
 export type TuneMove = Schemas["TuneMove"];
 export type Way = NonNullable<TuneMove["way"]>;
+export type Line = Schemas["Line"];
+export type MeetingView = Schemas["MeetingView"];
+export type Evening = Schemas["Even"]["way"];

@@ -90,7 +90,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                 <Routes>
                   <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
                   <Route path="/hits" element={<HitsStep />} />
-                  <Route path="/tune" element={<TuneStep view={data} />} />
+                  <Route path="/tune" element={<TuneStep />} />
                   <Route path="/separate" element={<SeparateStep view={data} />} />
                   <Route path="/duck" element={<DuckStep view={data} />} />
                   <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />

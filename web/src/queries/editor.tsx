@@ -10,7 +10,7 @@ import {
   useState,
 } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Hit, Track, TrackState, TuneMove } from "../api/types";
+import type { Action, Evening, Hit, Track, TrackState, TuneMove } from "../api/types";
 import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
@@ -49,6 +49,8 @@ export interface Editor {
   fix: (finding: string, index: number, label: string) => void;
   tune: (moves: TuneMove[], label: string) => void;
   tuneAll: () => void;
+  shortenKick: (ms: number) => void;
+  evenLine: (way: Evening) => void;
   retry: () => void;
   dismiss: () => void;
   resolve: (keep: "mine" | "theirs") => void;
@@ -209,6 +211,9 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         ),
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
       tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
+      shortenKick: (ms) =>
+        command(`Kick shorter by ${Math.round(ms)} ms`, (now) => api.shortenKick(now.id, now.edition, ms)),
+      evenLine: (way) => command("Even the line", (now) => api.evenLine(now.id, now.edition, way)),
       tuneAll: () => command("Tune every hit", (now) => api.tuneAll(now.id, now.edition)),
       retry: () => void pump(),
       dismiss: () => setError(null),

@@ -34,6 +34,15 @@ export const ladderQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** The bass line and the kick against it. */
+export const lineQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["line", id, revision],
+    queryFn: ({ signal }) => api.line(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Starting points depend on the sheet, those of a rumble on the kick too. */
 export const startsQuery = (id: string, revision: number, track: Track, role: Role) =>
   queryOptions({

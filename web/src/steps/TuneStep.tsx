@@ -1,17 +1,18 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import type { View, Way } from "../api/types";
-import { figure, pretty } from "../controls/figures";
+import type { Way } from "../api/types";
 import { Ladder } from "../plots/Ladder";
 import { useEditor } from "../queries/editor";
-import { ladderQuery } from "../queries/queries";
+import { ladderQuery, lineQuery } from "../queries/queries";
 import { LoadButton } from "../takes/LoadButton";
+import { AgainstBass } from "./tune/AgainstBass";
+import { NoteMap } from "./tune/NoteMap";
 import { TunedHit } from "./tune/TunedHit";
 import "./tune/tune.css";
 
 /** Every hit on the ladder of the key, and for the chosen one where it could go and what that costs. */
-export function TuneStep({ view }: { view: View }) {
+export function TuneStep() {
   const editor = useEditor();
   const { state, settled } = editor;
   const [asked, setAsked] = useSearchParams();
@@ -22,7 +23,8 @@ export function TuneStep({ view }: { view: View }) {
   const shown = hits.find((one) => one.id === wanted) ?? hits[0];
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
   const off = hits.filter((one) => one.off_cents !== null && Math.abs(one.off_cents) >= 1 && !one.intended);
-  const { beating } = view.report;
+  const line = useQuery({ ...lineQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
+  const lineFresh = !line.isPlaceholderData && settled === state;
   return (
     <>
       <div className="bench-head">
@@ -61,22 +63,13 @@ export function TuneStep({ view }: { view: View }) {
           />
         </>
       )}
-      <div className="bench-head">
-        <h3>Kick against the bass</h3>
-        <span className="soft">
-          {beating
-            ? `strongest beating: ${figure(Math.abs(beating.kick_hz - beating.bass_hz), "Hz")} apart, ${figure(beating.beats_heard, "beats")} heard`
-            : "no pair of partials beats audibly"}
-        </span>
-      </div>
-      <div className="figures">
-        {Object.entries(view.report.bass_notes_hz).map(([name, hz]) => (
-          <div key={name}>
-            <span className="soft">{pretty(name)}</span>
-            <span className="mono">{figure(hz, "Hz")}</span>
-          </div>
-        ))}
-      </div>
+      {line.isError && <p className="clash-text">The line could not be measured: {line.error.message}</p>}
+      {line.data && (
+        <>
+          <AgainstBass line={line.data} fresh={lineFresh} />
+          <NoteMap line={line.data} fresh={lineFresh} />
+        </>
+      )}
     </>
   );
 }

@@ -9,9 +9,13 @@ from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
+from juglant.core.synth.take import Take
+from juglant.core.synth.takes import find_take
 
 SHORTEST_DECAY_MS = 5.0
 LEAST_ROOM_DB = 0.1
+# A recorded tail that is cut fades over some cycles, so that the cut is not heard as a click.
+TAKE_FADE_MS = 60.0
 
 
 def shortest_gap_ms(track: Track) -> float | None:
@@ -24,7 +28,7 @@ def shortest_gap_ms(track: Track) -> float | None:
 
 
 def shortened(hit: Hit, ratio: float) -> Hit:
-    """The hit with hold and decay of its body and tail scaled."""
+    """The hit with hold and decay of its body and tail scaled, and its recorded layers cut with a fade."""
     layers = []
     for layer in hit.layers:
         source = layer.source
@@ -33,6 +37,10 @@ def shortened(hit: Hit, ratio: float) -> Hit:
                 "hold_ms": round(source.hold_ms * ratio, 2),
                 "decay_ms": max(SHORTEST_DECAY_MS, round(source.decay_ms * ratio, 2)),
             }
+            layer = layer.model_copy(update={"source": source.model_copy(update=update)})
+        elif isinstance(source, Take) and (found := find_take(source.take)) is not None:
+            whole_ms = 1000 * found.audio.shape[1] / found.sample_rate - source.begin_ms
+            update = {"length_ms": max(1.0, round(min(source.length_ms, whole_ms) * ratio, 2)), "fade_ms": TAKE_FADE_MS}
             layer = layer.model_copy(update={"source": source.model_copy(update=update)})
         layers.append(layer)
     return hit.model_copy(update={"layers": tuple(layers)})

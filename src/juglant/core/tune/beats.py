@@ -68,14 +68,25 @@ def strongest_beating(
 ) -> Beating | None:
     """The largest number of beats heard between kick and bass in the as-heard stems, None where none can be heard.
 
-    landing_hz: the measured landing; settled_s: time after a hit from which the kick rests on it; note_hz: measured
-    fundamental of each bass note number.
+    As `beating_by_note`, of which it is the largest.
+    """
+    found = beating_by_note(track, kick, bass, landing_hz=landing_hz, settled_s=settled_s, note_hz=note_hz)
+    return max((one for one in found if one is not None), key=lambda one: one.beats, default=None)
+
+
+def beating_by_note(
+    track: Track, kick: Samples, bass: Samples, *, landing_hz: float, settled_s: float, note_hz: dict[int, float]
+) -> list[Beating | None]:
+    """The largest number of beats heard between the kick and each note of the line, in order; None where none is heard.
+
+    kick, bass: the as-heard stems. landing_hz: the measured landing; settled_s: time after a hit from which the kick rests
+    on it; note_hz: measured fundamental of each bass note number.
     """
     sheet = track.sheet
     kicks, basses = LoopPartials(kick, sheet.sample_rate), LoopPartials(bass, sheet.sample_rate)
     peak = max(kicks.low_band_peak(), basses.low_band_peak())
     if peak <= 0 or not track.kicks() or not track.notes():
-        return None
+        return [None] * len(track.notes())
     beat_s = 60 / sheet.bpm
     time = np.arange(kicks.count) / kicks.rate
     loop_s = sheet.length_beats * beat_s
@@ -88,11 +99,13 @@ def strongest_beating(
     }
     peaks = [float(np.max(e[settled], initial=0)) for e in kick_levels.values()]
     floor = 10 ** (-PARTIAL_RANGE_DB / 20) * max([*peaks, *(float(e.max()) for e in bass_levels.values())])
-    best: Beating | None = None
+    out: list[Beating | None] = []
     for note in track.notes():
+        best: Beating | None = None
         place = (time - note.at_beats * beat_s) % loop_s
         sounding = settled & (place < note.length_beats * beat_s)
         if not sounding.any():
+            out.append(None)
             continue
         for f in kick_partials:
             for k in range(1, 9):
@@ -110,4 +123,5 @@ def strongest_beating(
                 overlap = float(np.count_nonzero(both)) / kicks.rate
                 if overlap > 0 and (best is None or apart * overlap > best.beats):
                     best = Beating(apart * overlap, f, tone, note.at_beats, overlap)
-    return best
+        out.append(best)
+    return out

@@ -49,7 +49,7 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         <h3>{hit.name}</h3>
         <span className="soft">{VERDICTS[hit.verdict]}</span>
       </div>
-      <div className="figures mb-2">
+      <div className="figures tight mb-2">
         <Figure
           label={hit.used === "heard" ? "heard as" : "lands on"}
           value={hit.note_name ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true })}` : "–"}
@@ -85,24 +85,29 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
           ))}
         </Form.Select>
         <ByHand hit={hit} byHandHz={own?.landing_by_hand_hz ?? null} />
-        {hit.has_take && (
-          <Form.Select
-            size="sm"
-            style={{ width: 190 }}
-            className="ms-auto"
-            aria-label="Retune by"
-            title={WAYS.find((one) => one.id === way)?.help}
-            value={way}
-            onChange={(event) => onWay(WAYS.find((one) => one.id === event.target.value)?.id ?? "as set")}
-          >
-            {WAYS.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </Form.Select>
-        )}
       </div>
+      {hit.used_hz && (
+        <div className="bench-head">
+          <h3>Where it could land</h3>
+          {hit.has_take && (
+            <Form.Select
+              size="sm"
+              style={{ width: 190 }}
+              className="ms-auto"
+              aria-label="Retune by"
+              title={WAYS.find((one) => one.id === way)?.help}
+              value={way}
+              onChange={(event) => onWay(WAYS.find((one) => one.id === event.target.value)?.id ?? "as set")}
+            >
+              {WAYS.map((one) => (
+                <option key={one.id} value={one.id}>
+                  {one.name}
+                </option>
+              ))}
+            </Form.Select>
+          )}
+        </div>
+      )}
       {hit.used_hz && <Targets hit={hit} way={way} fresh={fresh} />}
       {hit.schools.length > 0 && (
         <ul className="schools" aria-label="Schools of tuning">

@@ -1,0 +1,137 @@
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Line, MeetingView } from "../../api/types";
+import { usePlayer } from "../../audio/usePlayer";
+import { figure, pretty } from "../../controls/figures";
+import { useEditor } from "../../queries/editor";
+
+interface Props {
+  line: Line;
+  fresh: boolean;
+}
+
+const VERDICTS: Record<MeetingView["verdict"], string> = {
+  clean: "clean",
+  swell: "a swell",
+  beating: "beating",
+  rough: "close: rough",
+};
+const INTERVALS = [
+  ...["unison", "minor second", "second", "minor third", "third", "fourth", "tritone"],
+  ...["fifth", "minor sixth", "sixth", "minor seventh", "seventh"],
+];
+const WIDTH = 150;
+const HEIGHT = 30;
+
+/** The kick's landing against each note of the line, where it beats most; each heard alone, with what would cure it. */
+export function AgainstBass({ line, fresh }: Props) {
+  const editor = useEditor();
+  const [player] = usePlayer();
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const { state } = editor;
+  const hear = (one: MeetingView) => {
+    const key = `moment ${state.id} ${state.revision} ${one.from_beats} ${one.to_beats}`;
+    void player
+      .strike(key, () => api.moment(state.id, state.revision, one.from_beats, one.to_beats), true)
+      .then(() => setTrouble(null))
+      .catch((error) => setTrouble(error instanceof Error ? error.message : String(error)));
+  };
+  const { longest_cut_ms: cut } = line;
+  return (
+    <section aria-label="Kick against the bass">
+      <div className="bench-head">
+        <h3>Kick against the bass</h3>
+        <span className="soft">where it beats most, in the overlap as heard</span>
+        {cut !== null && (
+          <button
+            type="button"
+            className="btn btn-plain ms-auto"
+            disabled={editor.busy !== null || !fresh}
+            title="Short enough that no note swells; undo brings it back"
+            onClick={() => editor.shortenKick(Math.ceil(cut))}
+          >
+            Kick shorter by {figure(Math.ceil(cut), "ms")}
+          </button>
+        )}
+      </div>
+      {trouble && <p className="clash-text small mb-1">{trouble}</p>}
+      {line.meetings.length === 0 ? (
+        <p className="soft">The kick has no pitch, or the line has no notes: nothing to compare.</p>
+      ) : (
+        <table className="plain" aria-label="Kick against each note">
+          <thead>
+            <tr>
+              <th>Note</th>
+              <th>Interval</th>
+              <th>Apart</th>
+              <th>Beats heard</th>
+              <th>Overlap</th>
+              <th>Both together</th>
+              <th>Verdict</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {line.meetings.map((one) => (
+              <tr key={one.note}>
+                <td>
+                  <strong>{pretty(one.name)}</strong>
+                </td>
+                <td className="soft">{intervalOf(one.cents)}</td>
+                <td className="mono">{figure(one.apart_hz, "Hz")}</td>
+                <td className="mono">{one.beats_heard.toFixed(2)}</td>
+                <td className="mono">{figure(one.overlap_ms, "ms")}</td>
+                <td>
+                  <Envelope one={one} />
+                </td>
+                <td className={one.verdict === "clean" ? "soft" : "clash-text"}>{VERDICTS[one.verdict]}</td>
+                <td className="text-end text-nowrap">
+                  <button
+                    type="button"
+                    className="btn btn-plain"
+                    disabled={!fresh}
+                    aria-label={`Hear the kick with ${pretty(one.name)}`}
+                    onClick={() => hear(one)}
+                  >
+                    Hear
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+const SEMITONE_CENTS = 100;
+
+/** The interval from a note to the landing in words, how far off it is, and on which side; whole octaves are left out. */
+export function intervalOf(cents: number): string {
+  const size = Math.abs(cents);
+  const semitones = Math.round(size / SEMITONE_CENTS);
+  const off = Math.round(size - SEMITONE_CENTS * semitones);
+  const name =
+    semitones > 0 && semitones % INTERVALS.length === 0 ? "octave" : INTERVALS[semitones % INTERVALS.length];
+  const side = semitones === 0 ? "" : cents > 0 ? " above" : " below";
+  const signed = semitones === 0 && cents < 0 ? -off : off;
+  return `${name}${off ? ` ${figure(signed, "ct", { sign: true })}` : ""}${side}`;
+}
+
+function Envelope({ one }: { one: MeetingView }) {
+  const step = WIDTH / Math.max(1, one.envelope.length - 1);
+  const points = one.envelope.map(
+    (value, i) => `${(i * step).toFixed(1)} ${((1 - value) * (HEIGHT - 2) + 1).toFixed(1)}`,
+  );
+  return (
+    <svg
+      width={WIDTH}
+      height={HEIGHT}
+      role="img"
+      aria-label={`Low band of kick and bass over ${pretty(one.name)}: ${one.beats_heard.toFixed(2)} beats`}
+    >
+      <path d={`M0 ${HEIGHT}L${points.join("L")}L${WIDTH} ${HEIGHT}Z`} fill="var(--band)" stroke="var(--soft)" />
+    </svg>
+  );
+}
