@@ -12,9 +12,9 @@ from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackS
 from juglant.core.model.kit import MOST_HITS
 from juglant.core.pictures.ladder import Ladder
 from juglant.core.pictures.line import Line
+from juglant.core.tune.cure import Evening
 from juglant.core.tune.retune import Way
 from juglant.services.tuning import (
-    Evening,
     TuneMove,
     even_line,
     ladder_of,
@@ -36,12 +36,6 @@ class Tune(OnEdition):
     """Hits and where they should land."""
 
     moves: list[TuneMove] = Field(min_length=1, max_length=MOST_HITS + 1)
-
-
-class Shorten(OnEdition):
-    """How much shorter the kick shall be."""
-
-    cut_ms: float = Field(gt=0, le=30000)
 
 
 class Even(OnEdition):
@@ -101,9 +95,9 @@ def tune_kit(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 
 
 @router.post("/shorten-kick")
-def shorten(track_id: TrackId, body: Shorten, store: Store) -> TrackState:
-    """Make the kick shorter."""
-    return answer(shorten_kick(store, track_id, body.edition, body.cut_ms))
+def shorten(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+    """Make the kick so short that no note of the line swells against it."""
+    return answer(shorten_kick(store, track_id, body.edition))
 
 
 @router.post("/even-line")

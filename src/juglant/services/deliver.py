@@ -15,13 +15,13 @@ from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
-from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
 from juglant.core.mix.report import report
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.takes import ID_PATTERN, TakeAudio
+from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
 from juglant.formats.midi import track_midi
@@ -47,7 +47,7 @@ def delivered(track: Track) -> dict[str, bytes]:
     """Every file of a track by its path: hit, loops, stems, MIDI, duck curve, description and report."""
     found = analyse(track)
     rate, stems = track.sheet.sample_rate, found.stems
-    landing_hz = found.kick.landing.landing_hz if found.kick else None
+    root_hz = hit_pitch(track, track.hits()[0]).used_hz
     loops = {
         "loop.wav": stems.loop,
         "loop-before.wav": stems.loop_before,
@@ -61,7 +61,7 @@ def delivered(track: Track) -> dict[str, bytes]:
         loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
-        "kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=landing_hz),
+        "kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=root_hz),
         **_kit_files(track),
         **{name: wav_float(audio, rate) for name, audio in loops.items()},
         "track.mid": track_midi(track),
@@ -81,7 +81,9 @@ def _kit_files(track: Track) -> dict[str, bytes]:
             audio = cached_stroke(one.hit, HARDEST, robin, rate, tempo).audio
             if not np.any(audio):
                 continue
-            landing = measure_landing(folded(audio), sample_rate=rate).landing_hz
+            # What was said by hand counts for every round robin; else each has the pitch it measures.
+            by_hand = one.hit.landing_by_hand_hz
+            landing = by_hand or measured_root_hz(one, folded(audio), rate)
             name = f"hits/{one.id}.wav" if robin == 0 else f"hits/{one.id}-{robin + 1}.wav"
             files[name] = wav_24(peak_at(audio, KICK_PEAK_DB), rate, landing_hz=landing)
     return files

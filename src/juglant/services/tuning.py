@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -12,8 +11,9 @@ from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.ladder import Ladder, draw_ladder, nearest_moves
-from juglant.core.pictures.line import Line, draw_line, evened, kick_shortened, moment
+from juglant.core.pictures.line import Line, draw_line, moment
 from juglant.core.signal.envelope import with_edges
+from juglant.core.tune.cure import Evening, evened, without_beats
 from juglant.core.tune.retune import Way, tuned
 from juglant.formats.wav import wav_float
 from juglant.services.hits import matched_wav
@@ -23,7 +23,6 @@ from juglant.services.tracks import State, Workspace
 # Closer than this nobody hears a difference: it stays as it is.
 LEAST_CENTS = 1.0
 EDGE_MS = 5.0
-Evening = Literal["K-weighted", "equal-loudness contour"]
 
 
 class TuneMove(BaseModel):
@@ -78,11 +77,9 @@ def even_line(store: Workspace, track_id: str, edition: int, way: Evening) -> St
     return store.edit(track_id, edition, evened(store.current(track_id, edition), way), label=f"Even the line, {way}")
 
 
-def shorten_kick(store: Workspace, track_id: str, edition: int, cut_ms: float) -> State:
-    """Make the kick shorter by so many ms, as one step."""
-    fix = kick_shortened(analysed(store.current(track_id, edition)), cut_ms)
-    assert fix.track is not None  # noqa: S101 - a shortened kick is a track
-    return store.edit(track_id, edition, fix.track, label=fix.label)
+def shorten_kick(store: Workspace, track_id: str, edition: int) -> State:
+    """Make the kick so short that no note of the line swells against it, as one step."""
+    return store.edit(track_id, edition, without_beats(store.current(track_id, edition)), label="Shorten the kick")
 
 
 def moment_wav(track: Track, from_beats: float, to_beats: float) -> bytes:

@@ -222,12 +222,9 @@ export const api = {
     const asked = new URLSearchParams({ from_beats: String(from_beats), to_beats: String(to_beats) });
     return sound(`/api/tracks/${id}/revisions/${revision}/moment.wav?${asked}`);
   },
-  shortenKick: (id: string, edition: number, cut_ms: number) =>
+  shortenKick: (id: string, edition: number) =>
     unwrap(
-      client.POST("/api/tracks/{track_id}/shorten-kick", {
-        params: { path: { track_id: id } },
-        body: { edition, cut_ms },
-      }),
+      client.POST("/api/tracks/{track_id}/shorten-kick", { params: { path: { track_id: id } }, body: { edition } }),
     ),
   evenLine: (id: string, edition: number, way: Evening) =>
     unwrap(

@@ -587,7 +587,7 @@ export interface paths {
         put?: never;
         /**
          * Shorten
-         * @description Make the kick shorter.
+         * @description Make the kick so short that no note of the line swells against it.
          */
         post: operations["shorten_api_tracks__track_id__shorten_kick_post"];
         delete?: never;
@@ -3233,16 +3233,6 @@ export interface components {
              * @enum {string}
              */
             tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
-        };
-        /**
-         * Shorten
-         * @description How much shorter the kick shall be.
-         */
-        Shorten: {
-            /** Cut Ms */
-            cut_ms: number;
-            /** Edition */
-            edition: number;
         };
         /**
          * Skins
@@ -6797,7 +6787,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Shorten"];
+                "application/json": components["schemas"]["OnEdition"];
             };
         };
         responses: {

@@ -49,7 +49,7 @@ export interface Editor {
   fix: (finding: string, index: number, label: string) => void;
   tune: (moves: TuneMove[], label: string) => void;
   tuneAll: () => void;
-  shortenKick: (ms: number) => void;
+  shortenKick: () => void;
   evenLine: (way: Evening) => void;
   retry: () => void;
   dismiss: () => void;
@@ -211,8 +211,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         ),
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
       tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
-      shortenKick: (ms) =>
-        command(`Kick shorter by ${Math.round(ms)} ms`, (now) => api.shortenKick(now.id, now.edition, ms)),
+      shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
       evenLine: (way) => command("Even the line", (now) => api.evenLine(now.id, now.edition, way)),
       tuneAll: () => command("Tune every hit", (now) => api.tuneAll(now.id, now.edition)),
       retry: () => void pump(),

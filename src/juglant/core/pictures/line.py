@@ -4,11 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from juglant.core.findings.finding import Fix
-from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis
-from juglant.core.model.track import Track
 from juglant.core.music.notes import note_name
 from juglant.core.music.scales import key_spelling, spelled
 from juglant.core.music.tempo import frame_at
@@ -128,25 +125,3 @@ def draw_line(found: Analysis) -> Line:
         even_spread_db=round(max(levels) - min(levels), 2) if levels else None,
         longest_cut_ms=max((one.cut_ms for one in met if one.cut_ms is not None), default=None),
     )
-
-
-def kick_shortened(found: Analysis, cut_ms: float) -> Fix:
-    """The kick shorter by so many ms of its measured length, as a change of the track."""
-    track = found.track
-    length = found.kick.timing.length_ms if found.kick else None
-    ratio = max(0.1, 1 - cut_ms / length) if length else 1.0
-    changed = track.model_copy(update={"kick": shortened(track.kick, ratio)})
-    return Fix(label=f"Kick shorter by {cut_ms:.0f} ms", track=changed)
-
-
-def evened(track: Track, way: str) -> Track:
-    """The line with each note's own level set so that all are as loud: by K-weighting, or by the equal-loudness contour."""
-    gains = {row.note: row.even_db if way == "K-weighted" else row.contour_db for row in note_map(track)}
-    top = max((gains[note.note] for note in track.notes()), default=0.0)
-    notes = tuple(
-        note.model_copy(update={"gain_db": round(min(6.0, max(-24.0, gains[note.note] - max(0.0, top - 6.0))), 2)})
-        if note.note in gains
-        else note
-        for note in track.bass_notes
-    )
-    return track.model_copy(update={"bass_notes": notes})

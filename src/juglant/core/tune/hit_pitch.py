@@ -90,6 +90,11 @@ def _chosen(one: KitHit, landing: Landing, length_ms: float | None) -> tuple[Use
     return "landing", landing.landing_hz
 
 
+def measured_root_hz(one: KitHit, audio: Samples, sample_rate: int) -> float | None:
+    """The pitch a hit's audio, (frames,), is tuned by, as a sampler's root note; None without one."""
+    return _chosen(one, *measured_pitch(audio, sample_rate))[1]
+
+
 def hit_pitch(track: Track, one: KitHit) -> HitPitch:
     """Measure one hit of a track as it is rendered."""
     audio, lead = stroke_of(track, one)

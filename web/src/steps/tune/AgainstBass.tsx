@@ -47,10 +47,10 @@ export function AgainstBass({ line, fresh }: Props) {
             type="button"
             className="btn btn-plain ms-auto"
             disabled={editor.busy !== null || !fresh}
-            title="Short enough that no note swells; undo brings it back"
-            onClick={() => editor.shortenKick(Math.ceil(cut))}
+            title={`Its overlap is ${figure(cut, "ms")} too long for the note it beats with most`}
+            onClick={editor.shortenKick}
           >
-            Kick shorter by {figure(Math.ceil(cut), "ms")}
+            Shorten the kick until none swells
           </button>
         )}
       </div>

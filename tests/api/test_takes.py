@@ -1,0 +1,270 @@
+"""Sound files: read, asked about or refused; rendered, tuned, delivered, and loaded back sample for sample."""
+
+from __future__ import annotations
+
+import io
+import json
+import struct
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from starlette.testclient import TestClient
+
+from juglant.api.app import make_app
+from juglant.api.settings import Settings
+from juglant.core.measure.landing import measure_landing
+from juglant.core.synth.takes import take_id
+from juglant.formats.takes import read_take
+from juglant.services.takes import TakesFolder, plain_name
+
+RATE = 44100
+
+
+def tone(hz: float, seconds: float = 0.6, rate: int = RATE, decay: float = 7) -> np.ndarray:
+    time = np.arange(round(seconds * rate)) / rate
+    return 0.8 * np.sin(2 * np.pi * hz * time) * np.exp(-decay * time)
+
+
+def file_of(audio: np.ndarray, rate: int = RATE, kind: str = "WAV", subtype: str | None = None) -> bytes:
+    out = io.BytesIO()
+    soundfile.write(out, np.atleast_2d(audio).T, rate, format=kind, subtype=subtype)
+    return out.getvalue()
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> TestClient:
+    return TestClient(make_app(Settings(tmp_path / "t.sqlite3", page=None)), base_url="http://localhost")
+
+
+def sent(client: TestClient, data: bytes, name: str = "Found.wav", **asked: object):  # type: ignore[no-untyped-def]
+    headers = {"Content-Type": "application/octet-stream"}
+    return client.post("/api/takes", params={"name": name, **asked}, content=data, headers=headers)
+
+
+@pytest.mark.parametrize(
+    ("kind", "subtype", "cents"),
+    [("WAV", "PCM_16", 1), ("WAV", "PCM_24", 1), ("WAV", "FLOAT", 1), ("AIFF", "PCM_16", 1), ("FLAC", "PCM_24", 1),
+     ("OGG", "VORBIS", 2), ("MP3", "MPEG_LAYER_III", 2)],
+)  # fmt: skip
+@pytest.mark.parametrize("rate", [44100, 48000])
+def test_every_kind_of_file_is_read_and_measured(
+    client: TestClient, kind: str, subtype: str, cents: float, rate: int
+) -> None:
+    answer = sent(client, file_of(tone(58.27, rate=rate), rate, kind, subtype))
+    assert answer.status_code == 201, answer.text
+    found = answer.json()
+    assert 1200 * np.log2(found["landing_hz"] / 58.27) == pytest.approx(0, abs=cents)
+    assert found["verdict"] == "firm"
+    assert found["sample_rate"] == rate
+    assert found["channels"] == 1
+
+
+def lying() -> bytes:
+    """A header that promises a hundred times what is there."""
+    data = bytearray(file_of(tone(58.27)))
+    data[40:44] = struct.pack("<I", 100 * len(data))
+    return bytes(data)
+
+
+def with_nan() -> bytes:
+    audio = tone(58.27)
+    audio[100:103] = (np.nan, np.inf, -np.inf)
+    return file_of(audio, subtype="FLOAT")
+
+
+BROKEN = [
+    ("empty", b"", "0 bytes"),
+    ("a film", b"\0\0\0\x18ftypmp42" + bytes(range(256)) * 8, "not audio"),
+    ("text", b"Dear diary" * 40, "not audio"),
+    ("cut off in its header", file_of(tone(58.27))[:30], "not audio"),
+    ("no samples", file_of(np.zeros(0)), "no samples"),
+    ("silent", file_of(np.zeros(RATE)), "silent"),
+    ("one sample", file_of(np.ones(1)), "at least 1 ms"),
+    ("5 Hz", file_of(tone(1, 9, 5), 5), "5 Hz"),
+    ("three channels", file_of(np.stack([tone(60)] * 3)), "3 channels"),
+    ("32 channels", file_of(np.stack([tone(60)] * 32)), "32 channels"),
+]
+
+
+@pytest.mark.parametrize(("data", "says"), [(data, says) for _, data, says in BROKEN], ids=[one[0] for one in BROKEN])
+def test_what_cannot_be_used_as_it_is_is_said(client: TestClient, data: bytes, says: str) -> None:
+    answer = sent(client, data)
+    assert answer.status_code == 422, answer.text
+    assert says in answer.json()["detail"]
+    assert client.get("/api/takes").json() == []
+
+
+@pytest.mark.parametrize(
+    ("data", "asked", "channels", "note"),
+    [
+        (lying(), {}, 1, None),
+        (with_nan(), {}, 1, "3 samples were no numbers"),
+        (file_of(30 * tone(58.27), subtype="FLOAT"), {}, 1, "over +24 dBFS"),
+        (file_of(np.stack([tone(58.27)] * 2)), {}, 1, "the same"),
+        (file_of(np.stack([tone(58.27), 0.5 * tone(58.27)])), {}, 2, None),
+        (file_of(tone(58.27, rate=768000), 768000), {}, 1, None),
+        (file_of(np.stack([tone(58.27)] * 3)), {"channels": "mono"}, 1, "3 channels mixed"),
+        (file_of(np.stack([tone(58.27), 0.9 * tone(58.27), tone(90)])), {"channels": "first two"}, 2, "first two of 3"),
+    ],
+    ids=["a lying header", "NaN", "far too loud", "twice the same", "stereo", "768 kHz", "mixed", "first two"],
+)
+def test_what_can_be_used_says_what_was_done_to_it(
+    client: TestClient, data: bytes, asked: dict[str, str], channels: int, note: str | None
+) -> None:
+    answer = sent(client, data, **asked)
+    assert answer.status_code == 201, answer.text
+    found = answer.json()
+    assert found["channels"] == channels
+    assert 1200 * np.log2(found["landing_hz"] / 58.27) == pytest.approx(0, abs=2)
+    assert (note in " ".join(found["notes"])) if note else found["notes"] == []
+
+
+def test_a_long_file_is_asked_about_and_the_part_is_taken(client: TestClient) -> None:
+    """Twenty minutes: loud only from 15:00 on, where the offered part begins."""
+    rate = 8000
+    audio = np.zeros(1200 * rate)
+    audio[900 * rate : 902 * rate] = tone(58.27, 2, rate, 1)
+    data = file_of(audio, rate)
+    answer = sent(client, data).json()
+    assert answer["type"] == "juglant:take-too-long"
+    assert "20:00 long" in answer["detail"]
+    offered = {one["field"]: one["message"] for one in answer["fields"]}
+    assert offered["from_s"] == "must be 0 to 1170.000"
+    assert float(offered["loudest_s"]) == pytest.approx(900, abs=70000 / rate)
+    taken = sent(client, data, from_s=899.9).json()
+    assert taken["duration_ms"] == pytest.approx(30000, abs=1)
+    assert 1200 * np.log2(taken["landing_hz"] / 58.27) == pytest.approx(0, abs=2)
+
+
+@pytest.mark.parametrize(
+    ("name", "plain"),
+    [("C:\\kit\\Big kick.wav", "Big kick"), ("../../etc/x.wav", "x"), (".wav", ".wav"), ("a" * 90, "a" * 40),
+     ("\n\t", "Take")],
+)  # fmt: skip
+def test_names_of_files_become_names_of_layers(name: str, plain: str) -> None:
+    assert plain_name(name) == plain
+
+
+def with_takes(client: TestClient) -> dict:
+    """An untouched demo whose kick, bass and two toms are recorded and out of tune."""
+    state = client.post("/api/tracks", json={"start": "untouched"}).json()
+    sounds = {"kick": tone(56.9), "bass": tone(52.1, 2, decay=1.5), "low": tone(96, 0.5), "high": tone(151, 0.4)}
+    ids = {name: sent(client, file_of(audio), f"{name}.wav").json()["id"] for name, audio in sounds.items()}
+    track = state["track"]
+
+    def layer(name: str) -> list[dict]:
+        return [{"id": "take-1", "name": name, "source": {"engine": "take", "take": ids[name]}}]
+
+    track["kick"]["layers"] = layer("kick")
+    track["kit"] = [
+        {"id": name, "name": name, "role": "tom", "hit": {"layers": layer(name)}, "strokes": [{"at_beats": at}]}
+        for name, at in (("low", 0.75), ("high", 1.75))
+    ]
+    track["bass"] |= {"source": "recorded note", "take": ids["bass"], "root_hz": 52.1}
+    body = {"edition": state["edition"], "track": track, "label": "Load 4 sounds"}
+    return client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+
+
+def ladder(client: TestClient, state: dict) -> dict[str, dict]:
+    found = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/ladder").json()
+    return {one["id"]: one for one in found["hits"]}
+
+
+def test_a_kit_is_tuned_as_one_step_and_delivered_with_its_root_notes(client: TestClient, tmp_path: Path) -> None:
+    state = with_takes(client)
+    address = f"/api/tracks/{state['id']}"
+    before = ladder(client, state)
+    assert {name: round(one["off_cents"]) for name, one in before.items()} == {"kick": -41, "low": 64, "high": -52}
+    tuned = client.post(f"{address}/tune-all", json={"edition": state["edition"]}).json()
+    assert tuned["undo_label"] == "Tune 3 hits"
+    assert all(abs(one["off_cents"]) < 0.6 for one in ladder(client, tuned).values())
+    again = client.post(f"{address}/tune-all", json={"edition": tuned["edition"]})
+    assert again.status_code == 422
+    assert "nothing to tune" in again.json()["detail"]
+
+    data = client.get(f"{address}/revisions/{tuned['revision']}/bundle.zip").content
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        files = {name: archive.read(name) for name in archive.namelist()}
+    for name, note in (("kick.wav", 34), ("hits/low.wav", 42), ("hits/high.wav", 51)):
+        at = files[name].index(b"smpl")
+        assert struct.unpack("<II", files[name][at + 20 : at + 28]) == (note, 0), name
+    # The line is in tune too: each note is the recording at another speed.
+    bass, rate = soundfile.read(io.BytesIO(files["stems/bass-before.wav"]))
+    first = bass[: round(0.45 * 60 / 126 * rate)]
+    assert measure_landing(first, sample_rate=rate).landing_hz == pytest.approx(58.27, rel=0.004)
+
+    # Back in another database, bit for bit; beside its takes on the command line too.
+    other = TestClient(make_app(Settings(tmp_path / "other.sqlite3", page=None)), base_url="http://localhost")
+    headers = {"Content-Type": "application/octet-stream"}
+    loaded = other.post("/api/tracks/load", content=data, headers=headers).json()
+    assert loaded["track"] == tuned["track"]
+    again = other.get(f"/api/tracks/{loaded['id']}/revisions/1/bundle.zip").content
+    assert again == data
+    (tmp_path / "takes").mkdir()
+    name = next(one for one in files if one.startswith("takes/"))
+    (tmp_path / name).write_bytes(files[name])
+    folder = TakesFolder(tmp_path)
+    assert folder.find(Path(name).stem) is not None
+    (tmp_path / name).write_bytes(files[name][:-4] + b"\1\2\3\4")
+    assert folder.find(Path(name).stem) is None
+
+
+@pytest.mark.parametrize(("way", "length_stays"), [("playback speed", False), ("length kept", True)])
+def test_a_recorded_hit_is_moved_by_speed_or_with_its_length_kept(client: TestClient, way: str, length_stays: bool) -> None:
+    state = with_takes(client)
+    address = f"/api/tracks/{state['id']}"
+    before = ladder(client, state)["low"]
+    target = next(one for one in before["targets"] if one["name"] == "Ab2")
+    move = {"hit_id": "low", "frequency_hz": target["frequency_hz"], "way": way}
+    heard = client.get(f"{address}/revisions/{state['revision']}/hits/low/retuned.wav", params=move)
+    audio, rate = soundfile.read(io.BytesIO(heard.content))
+    assert measure_landing(audio, sample_rate=rate).landing_hz == pytest.approx(target["frequency_hz"], rel=0.002)
+    state = client.post(f"{address}/tune", json={"edition": state["edition"], "moves": [move]}).json()
+    after = ladder(client, state)["low"]
+    assert after["used_hz"] == pytest.approx(target["frequency_hz"], rel=0.0005)
+    wanted = before["length_ms"] if length_stays else target["speed_length_ms"]
+    # With its length kept the moved tail begins up to a period later than the recorded one ended.
+    assert after["length_ms"] == pytest.approx(wanted, abs=1000 / 96)
+
+
+def test_what_was_said_by_hand_is_kept_and_moves_along(client: TestClient) -> None:
+    state = with_takes(client)
+    address = f"/api/tracks/{state['id']}"
+    track = json.loads(json.dumps(state["track"]))
+    track["kit"][0]["hit"]["landing_by_hand_hz"] = 48
+    body = {"edition": state["edition"], "track": track, "label": "By hand"}
+    state = client.post(f"{address}/edits", json=body).json()
+    found = ladder(client, state)["low"]
+    assert (found["used"], found["used_hz"], found["note_name"]) == ("by hand", 48, "Gb1")
+    move = {"hit_id": "low", "frequency_hz": 51.913, "way": "playback speed"}
+    state = client.post(f"{address}/tune", json={"edition": state["edition"], "moves": [move]}).json()
+    found = ladder(client, state)["low"]
+    assert found["used_hz"] == pytest.approx(51.913, rel=1e-4)
+    assert found["landing_hz"] == pytest.approx(96 * 51.913 / 48, rel=1e-3)
+
+
+def test_a_missing_sound_is_silent_said_and_heard_once_it_is_there(client: TestClient) -> None:
+    data = file_of(tone(77))
+    read = read_take(data, from_s=None, channels="as they are").take
+    state = client.post("/api/tracks", json={"start": "untouched"}).json()
+    track = state["track"]
+    source = {"engine": "take", "take": take_id(read.audio, read.sample_rate)}
+    track["kick"]["layers"] = [{"id": "t", "name": "Found", "source": source}]
+    body = {"edition": state["edition"], "track": track, "label": "Load"}
+    state = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    address = f"/api/tracks/{state['id']}/revisions/{state['revision']}"
+
+    def said() -> list[str]:
+        findings = client.get(f"{address}/view").json()["report"]["findings"]
+        return [one["severity"] for one in findings if one["id"].startswith("take-missing")]
+
+    def peak() -> float:
+        return float(np.max(np.abs(soundfile.read(io.BytesIO(client.get(f"{address}/stems/kick.wav").content))[0])))
+
+    assert (said(), peak()) == (["fix"], 0)
+    assert sent(client, data).status_code == 201
+    assert said() == []
+    assert peak() > 0.1
