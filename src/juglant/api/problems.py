@@ -12,7 +12,15 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
-from juglant.core.errors import InvalidAudio, InvalidTrack, JuglantError, NoSuchPart, TakeTooLong, TooManyChannels
+from juglant.core.errors import (
+    InvalidAudio,
+    InvalidMidi,
+    InvalidTrack,
+    JuglantError,
+    NoSuchPart,
+    TakeTooLong,
+    TooManyChannels,
+)
 from juglant.store.errors import NameTaken, NewerDatabase, NotFound, NothingThere, Stale
 
 log = logging.getLogger("juglant")
@@ -24,6 +32,7 @@ STATUSES: dict[type[JuglantError], tuple[int, str]] = {
     InvalidAudio: (422, "invalid-audio"),
     TakeTooLong: (422, "take-too-long"),
     TooManyChannels: (422, "too-many-channels"),
+    InvalidMidi: (422, "invalid-midi"),
     InvalidTrack: (422, "invalid-track"),
     NoSuchPart: (404, "no-such-part"),
     NotFound: (404, "not-found"),

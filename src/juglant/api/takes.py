@@ -8,6 +8,7 @@ from fastapi import APIRouter, Body, Query
 
 from juglant.api.tracks import ERRORS, Store
 from juglant.formats.takes import Channels
+from juglant.services.key import FileKey, key_of_file
 from juglant.services.takes import LoadedTake, Shelf
 
 router = APIRouter(prefix="/api", responses=ERRORS)
@@ -30,3 +31,9 @@ def load_take(
 def list_takes(store: Store) -> list[LoadedTake]:
     """Every take, the newest first."""
     return Shelf(store.path).all()
+
+
+@router.post("/key")
+def find_key(data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> FileKey:
+    """The keys a sound file or a MIDI file may be in; nothing is stored or changed."""
+    return key_of_file(data)

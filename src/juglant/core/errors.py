@@ -4,6 +4,7 @@ JuglantError
   InvalidAudio    the samples cannot be measured (empty, not finite, wrong shape, impossible rate)
     TakeTooLong       a file longer than a hit may be: a part of it can be asked for
     TooManyChannels   more than two channels: two of them, or a mix, can be asked for
+  InvalidMidi     a file has no notes that can be read
   InvalidTrack    a description is not a track, or breaks a rule between its parts
   NoSuchPart      a hit, layer or stem was named that the track does not have
 """
@@ -36,6 +37,10 @@ class TooManyChannels(InvalidAudio):
     def __init__(self, message: str, count: int = 3) -> None:
         super().__init__(message)
         self.fields = [{"field": "channels", "message": f"must be 1 or 2, got {count}"}]
+
+
+class InvalidMidi(JuglantError):
+    """A file that is no MIDI file, or none that can be used."""
 
 
 class InvalidTrack(JuglantError):

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import io
+import struct
 
 import mido
 
+from juglant.core.errors import InvalidMidi
 from juglant.core.model.kit import Role
 from juglant.core.model.track import Track
 
@@ -66,3 +68,45 @@ def _part(name: str, channel: int, notes: list[tuple[float, float, int, int]], l
         now = tick
     part.append(mido.MetaMessage("end_of_track", time=max(0, length_beats * TICKS_PER_BEAT - now)))
     return part
+
+
+MOST_EVENTS = 50_000
+LARGEST_MIDI_BYTES = 2_000_000
+
+
+def read_notes(data: bytes) -> list[tuple[float, float, int]]:
+    """Start and length in beats and number of every note of a MIDI file but those of the drum channel, in order.
+
+    A file without a tempo has beats all the same. Raises InvalidMidi for what is no MIDI file, is cut off, has patterns
+    that do not sound together (type 2), or more events than anybody has written.
+    """
+    if len(data) > LARGEST_MIDI_BYTES:
+        raise InvalidMidi(f"the file has {len(data) // 1_000_000} MB; no MIDI file of a track is that large")
+    try:
+        file = mido.MidiFile(file=io.BytesIO(data))
+    except (OSError, EOFError, ValueError, IndexError, KeyError, TypeError, struct.error):
+        raise InvalidMidi("this is not a MIDI file, or it is cut off; export it again") from None
+    if file.type == 2:
+        raise InvalidMidi("its tracks are patterns of their own (type 2): export it as type 0 or 1")
+    if not 0 < file.ticks_per_beat:
+        raise InvalidMidi("its time is counted in film frames, not in beats; export it with beats")
+    count = sum(len(track) for track in file.tracks)
+    if count > MOST_EVENTS:
+        raise InvalidMidi(f"it has {count} events and at most {MOST_EVENTS} are read: export the part you need")
+    return sorted(note for track in file.tracks for note in _notes_of(track, file.ticks_per_beat))
+
+
+def _notes_of(track: mido.MidiTrack, ticks_per_beat: int) -> list[tuple[float, float, int]]:
+    out, at = [], 0
+    held: dict[tuple[int, int], int] = {}
+    for message in track:
+        at += message.time
+        if message.type not in ("note_on", "note_off") or message.channel == DRUM_CHANNEL:
+            continue
+        key = message.channel, message.note
+        # A note that begins again ends the one before it.
+        if (start := held.pop(key, None)) is not None and at > start:
+            out.append((start / ticks_per_beat, (at - start) / ticks_per_beat, message.note))
+        if message.type == "note_on" and message.velocity > 0:
+            held[key] = at
+    return out + [(start / ticks_per_beat, max(1, at - start) / ticks_per_beat, note) for (_, note), start in held.items()]

@@ -3,6 +3,7 @@ import type { paths } from "./schema";
 import type {
   Action,
   Evening,
+  FileKey,
   Hit,
   HitPicture,
   HitView,
@@ -246,6 +247,7 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
+  keyOf: (file: Blob): Promise<FileKey> => sent("/api/key", file),
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
   stem: async (id: string, revision: number, name: string, { signal }: Signal): Promise<ArrayBuffer> => {
     const response = await fetch(`/api/tracks/${id}/revisions/${revision}/stems/${name}.wav`, { signal });

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Key
+         * @description The keys a sound file or a MIDI file may be in; nothing is stored or changed.
+         */
+        post: operations["find_key_api_key_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parameters": {
         parameters: {
             query?: never;
@@ -1560,6 +1580,23 @@ export interface components {
             to_beats: number;
         };
         /**
+         * FileKey
+         * @description Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one.
+         */
+        FileKey: {
+            /** A4 Hz */
+            a4_hz: number | null;
+            /** Guesses */
+            guesses: components["schemas"]["KeyView"][];
+            /** Notes */
+            notes: number;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "audio" | "notes";
+        };
+        /**
          * FindingFigures
          * @description One finding, its fixes by name.
          */
@@ -2043,6 +2080,23 @@ export interface components {
              * @enum {string}
              */
             role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+        };
+        /**
+         * KeyView
+         * @description One key that fits, and how sure that is.
+         */
+        KeyView: {
+            /** Confidence */
+            confidence: number;
+            /** Correlation */
+            correlation: number;
+            /**
+             * Scale
+             * @enum {string}
+             */
+            scale: "major" | "natural minor";
+            /** Tonic */
+            tonic: string;
         };
         /**
          * KitHit
@@ -4203,6 +4257,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    find_key_api_key_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileKey"];
                 };
             };
             /** @description Bad Request */

@@ -40,3 +40,4 @@ export type Way = NonNullable<TuneMove["way"]>;
 export type Line = Schemas["Line"];
 export type MeetingView = Schemas["MeetingView"];
 export type Evening = Schemas["Even"]["way"];
+export type FileKey = Schemas["FileKey"];

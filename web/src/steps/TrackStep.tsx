@@ -11,6 +11,7 @@ import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { keys } from "../queries/queries";
 import { BeatGrid } from "./track/BeatGrid";
+import { FindKey } from "./track/FindKey";
 
 interface Props {
   view: View;
@@ -116,6 +117,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           onChange={set("swing_pct", "Swing")}
         />
       </div>
+      <FindKey />
       <BeatGrid rungs={view.strip.rungs} />
       <TempoTable view={view} />
     </>

@@ -1,0 +1,88 @@
+import { useRef, useState } from "react";
+import { api } from "../../api/client";
+import type { FileKey, Sheet } from "../../api/types";
+import { figure, pretty } from "../../controls/figures";
+import { useEditor } from "../../queries/editor";
+
+const LEAST_OFF_CENTS = 4;
+
+/** Finds the key of a loop or a MIDI file and offers it with its runners-up; nothing is applied by itself. */
+export function FindKey() {
+  const editor = useEditor();
+  const input = useRef<HTMLInputElement>(null);
+  const [found, setFound] = useState<{ name: string; key: FileKey } | null>(null);
+  const [says, setSays] = useState<string | null>(null);
+  const { sheet } = editor.track;
+  const find = async (file: File | undefined) => {
+    if (!file) return;
+    setFound(null);
+    setSays("Listening…");
+    try {
+      setFound({ name: file.name, key: await api.keyOf(file) });
+      setSays(null);
+    } catch (error) {
+      setSays(error instanceof Error ? error.message : String(error));
+    }
+  };
+  const use = (change: Partial<Sheet>, label: string) =>
+    editor.edit(label, (track) => ({ ...track, sheet: { ...track.sheet, ...change } }));
+  const a4 = found?.key.a4_hz ?? null;
+  const off = a4 === null ? 0 : 1200 * Math.log2(a4 / sheet.a4_hz);
+  return (
+    <section className="find-key" aria-label="Find the key">
+      <input
+        ref={input}
+        type="file"
+        className="visually-hidden"
+        tabIndex={-1}
+        accept=".wav,.aif,.aiff,.flac,.ogg,.mp3,.mid,.midi,audio/*"
+        aria-label="Loop or MIDI file"
+        onChange={(event) => {
+          void find(event.target.files?.[0]);
+          event.target.value = "";
+        }}
+      />
+      <button type="button" className="btn btn-plain" onClick={() => input.current?.click()}>
+        Find the key of a loop or MIDI file
+      </button>
+      {says && (
+        <span className="small" role="status">
+          {says}
+        </span>
+      )}
+      {found && (
+        <>
+          <span className="soft small">
+            {found.name}
+            {found.key.source === "notes" ? `, ${found.key.notes} notes` : ""}:
+          </span>
+          {found.key.guesses.length === 0 && <span className="small">no notes that agree on a key</span>}
+          {found.key.guesses.map((one) => {
+            const here = one.tonic === sheet.tonic && one.scale === sheet.scale;
+            return (
+              <button
+                type="button"
+                key={`${one.tonic} ${one.scale}`}
+                className="btn btn-plain"
+                aria-pressed={here}
+                title={`Correlation ${one.correlation.toFixed(2)} with the probe-tone profile (Krumhansl & Kessler 1982)`}
+                onClick={() => use({ tonic: one.tonic as Sheet["tonic"], scale: one.scale }, "Key from a file")}
+              >
+                {pretty(one.tonic)} {one.scale} <span className="mono">{figure(100 * one.confidence, "%")}</span>
+              </button>
+            );
+          })}
+          {a4 !== null && Math.abs(off) >= LEAST_OFF_CENTS && (
+            <button
+              type="button"
+              className="btn btn-plain"
+              onClick={() => use({ a4_hz: Math.round(a4 * 10) / 10 }, "A4 from a file")}
+            >
+              It is tuned to A4 = <span className="mono">{figure(a4, "Hz").replace(/ Hz/, "")}</span> Hz: use it
+            </button>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
