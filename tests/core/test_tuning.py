@@ -9,6 +9,7 @@ from scipy import signal as dsp
 from support import sheet_with
 
 from juglant.core.errors import InvalidTrack
+from juglant.core.findings.line_findings import notes_overlap
 from juglant.core.findings.tune_findings import kit_out_of_key
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis, analyse
@@ -187,3 +188,17 @@ def test_nothing_to_compare_is_nothing(found: Analysis) -> None:
     bare = analyse(found.track.model_copy(update={"bass_notes": ()}))
     assert meetings(bare) == []
     assert draw_line(bare).notes == ()
+
+
+def test_notes_written_over_each_other_are_said_and_ended(untouched: Track) -> None:
+    """Also the same note twice at one place: nothing of it is heard, and it is kept until the fix is applied."""
+    lines = ((0, 2, 34), (1, 1, 39), (1, 0.5, 39), (3, 0.5, 34))
+    notes = tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in lines)
+    track = untouched.model_copy(update={"bass_notes": notes})
+    (said,) = notes_overlap(analyse(track))
+    assert (said.value, said.severity) == (2, "note")
+    fixed = said.fixes[0].track
+    assert fixed is not None
+    assert [(note.at_beats, note.length_beats) for note in fixed.bass_notes] == [(0, 1), (1, 1), (3, 0.5)]
+    assert notes_overlap(analyse(fixed)) == []
+    assert notes_overlap(analyse(untouched)) == []

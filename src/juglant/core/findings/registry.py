@@ -9,6 +9,7 @@ from juglant.core.findings import (
     duck_findings,
     hit_findings,
     layer_findings,
+    line_findings,
     separate_findings,
     take_findings,
     track_findings,
@@ -26,6 +27,7 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *bass_findings.FINDERS,
     *take_findings.FINDERS,
     *tune_findings.FINDERS,
+    *line_findings.FINDERS,
     *separate_findings.FINDERS,
     *duck_findings.FINDERS,
 )
