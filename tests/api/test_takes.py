@@ -268,3 +268,52 @@ def test_a_missing_sound_is_silent_said_and_heard_once_it_is_there(client: TestC
     assert sent(client, data).status_code == 201
     assert said() == []
     assert peak() > 0.1
+
+
+def test_the_line_is_heard_evened_and_cured_as_steps(client: TestClient) -> None:
+    state = client.post("/api/tracks", json={"start": "untouched"}).json()
+    address = f"/api/tracks/{state['id']}"
+    line = client.get(f"{address}/revisions/1/line").json()
+    assert line["longest_cut_ms"] > 0
+    most = max(line["meetings"], key=lambda one: one["beats_heard"])
+    asked = {"from_beats": most["from_beats"], "to_beats": most["to_beats"]}
+    audio, rate = soundfile.read(io.BytesIO(client.get(f"{address}/revisions/1/moment.wav", params=asked).content))
+    assert audio.size == pytest.approx((most["to_beats"] - most["from_beats"]) * 60 / 126 * rate, abs=2)
+    assert np.max(np.abs(audio)) > 0.05
+    state = client.post(f"{address}/shorten-kick", json={"edition": state["edition"]}).json()
+    assert state["undo_label"] == "Shorten the kick"
+    line = client.get(f"{address}/revisions/{state['revision']}/line").json()
+    assert line["longest_cut_ms"] is None
+    assert client.post(f"{address}/shorten-kick", json={"edition": state["edition"]}).status_code == 422
+    before = line["even_spread_db"]
+    state = client.post(f"{address}/even-line", json={"edition": state["edition"], "way": "K-weighted"}).json()
+    gains = {note["note"]: note["gain_db"] for note in state["track"]["bass_notes"]}
+    rows = client.get(f"{address}/revisions/{state['revision']}/line").json()["notes"]
+    levels = [row["loudness_db"] + gains[row["note"]] for row in rows]
+    assert max(levels) - min(levels) < 0.05 < before
+
+
+def test_a_key_is_found_heard_and_nothing_is_changed(client: TestClient) -> None:
+    time = np.arange(4 * RATE) / RATE
+    # B flat minor, F, E flat minor, B flat minor: triads, a second each.
+    chords = ((46, 49, 53), (53, 56, 60), (51, 54, 58), (46, 49, 53))
+    loop = sum(
+        np.sin(2 * np.pi * 440 * 2 ** ((note - 69) / 12) * time) * ((time >= at) & (time < at + 1)) / 6
+        for at, chord in enumerate(chords)
+        for note in chord
+    )
+    headers = {"Content-Type": "application/octet-stream"}
+    found = client.post("/api/key", content=file_of(loop), headers=headers).json()
+    assert (found["guesses"][0]["tonic"], found["guesses"][0]["scale"]) == ("Bb", "natural minor")
+    assert found["a4_hz"] == pytest.approx(440, abs=0.3)
+    asked = {"tonic": "Bb", "scale": "natural minor", "sample_rate": 48000}
+    heard = client.post("/api/key/heard", params=asked, content=file_of(loop), headers=headers)
+    audio, rate = soundfile.read(io.BytesIO(heard.content))
+    assert (rate, audio.size) == (48000, 4 * 48000)
+    level = np.abs(np.fft.rfft(audio * np.hanning(audio.size)))
+    # The triad's third, which the second chord does not have, is held through all of it.
+    third = round(440 * 2 ** ((61 - 69) / 12) * 4)
+    assert level[third - 1 : third + 2].max() > 20 * np.median(level)
+    assert client.get("/api/takes").json() == []
+    for bad in (b"", b"MThd" + b"x" * 40, file_of(np.zeros(RATE))):
+        assert client.post("/api/key", content=bad, headers=headers).status_code == 422

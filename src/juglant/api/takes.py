@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Query
+from fastapi import APIRouter, Body, Query, Response
 
 from juglant.api.tracks import ERRORS, Store
+from juglant.core.music.scales import Tonic
+from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
-from juglant.services.key import FileKey, key_of_file
+from juglant.services.key import FileKey, heard_in_key, key_of_file
 from juglant.services.takes import LoadedTake, Shelf
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
+SampleRateQuery = Annotated[int, Query(ge=44100, le=96000)]
 
 
 @router.post("/takes", status_code=201)
@@ -37,3 +40,16 @@ def list_takes(store: Store) -> list[LoadedTake]:
 def find_key(data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> FileKey:
     """The keys a sound file or a MIDI file may be in; nothing is stored or changed."""
     return key_of_file(data)
+
+
+@router.post("/key/heard", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
+def hear_key(
+    tonic: Tonic,
+    scale: Mode,
+    sample_rate: SampleRateQuery,
+    a4_hz: Annotated[float, Query(ge=415, le=466, allow_inf_nan=False)] = 440,
+    data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"",
+) -> Response:
+    """A loop with the tonic triad of a key under it, as a 32-bit float WAV; nothing is stored."""
+    audio = heard_in_key(data, tonic, scale, a4_hz=a4_hz, sample_rate=sample_rate)
+    return Response(audio, media_type="audio/wav")

@@ -4,16 +4,25 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import InvalidMidi
 from juglant.core.hit.render import folded
+from juglant.core.music.notes import note_hz, pitch_class
+from juglant.core.music.scales import Tonic
+from juglant.core.signal.envelope import with_edges
+from juglant.core.signal.shift import resampled
 from juglant.core.tune.key import Mode, find_key, keys_of, weights_of_notes
 from juglant.formats.midi import read_notes
 from juglant.formats.takes import read_take
+from juglant.formats.wav import wav_float
 
 MIDI_HEAD = b"MThd"
 MOST_SHOWN = 5
+# The triad under a loop: its root between C3 and B3, held as loud as the loop.
+ROOT_NOTE, HEARD_S, PEAK, EDGE_MS = 48, 8.0, 0.5, 20.0
+TRIADS: dict[Mode, tuple[int, ...]] = {"major": (0, 4, 7), "natural minor": (0, 3, 7)}
 
 
 class KeyView(BaseModel):
@@ -61,4 +70,23 @@ def key_of_file(data: bytes) -> FileKey:
             for one in guesses[:MOST_SHOWN]
         ),
         a4_hz=None if a4_hz is None else round(a4_hz, 2),
+    )
+
+
+def heard_in_key(data: bytes, tonic: Tonic, mode: Mode, *, a4_hz: float, sample_rate: int) -> bytes:
+    """A loop's first seconds with the tonic triad of a key held under it, as a 32-bit float WAV: what fits does not rub.
+
+    Raises InvalidAudio where the file is no sound.
+    """
+    take = read_take(data, from_s=0.0, channels="mono").take
+    loop = resampled(take.audio[:, : round(HEARD_S * take.sample_rate)], take.sample_rate, sample_rate)[0]
+    time = np.arange(loop.size) / sample_rate
+    root = ROOT_NOTE + pitch_class(tonic)
+    triad = np.sum([np.sin(2 * np.pi * note_hz(root + up, a4_hz) * time) for up in TRIADS[mode]], axis=0)
+    rms = float(np.sqrt(np.mean(loop**2)))
+    both = loop + triad * rms / max(float(np.sqrt(np.mean(triad**2))), 1e-9)
+    peak = float(np.max(np.abs(both)))
+    return wav_float(
+        with_edges(both * min(1.0, PEAK / max(peak, 1e-9)), start_ms=EDGE_MS, end_ms=EDGE_MS, sample_rate=sample_rate),
+        sample_rate,
     )

@@ -14,6 +14,7 @@ import type {
   Problem,
   Role,
   RollRow,
+  Sheet,
   Track,
   TrackState,
   TuneMove,
@@ -248,6 +249,19 @@ export const api = {
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
   keyOf: (file: Blob): Promise<FileKey> => sent("/api/key", file),
+  hearKey: (file: Blob, sheet: Pick<Sheet, "sample_rate" | "a4_hz">, key: FileKey["guesses"][number]) => {
+    const asked = new URLSearchParams({
+      tonic: key.tonic,
+      scale: key.scale,
+      sample_rate: String(sheet.sample_rate),
+      a4_hz: String(sheet.a4_hz),
+    });
+    return sound(`/api/key/heard?${asked}`, {
+      method: "POST",
+      body: file,
+      headers: { "Content-Type": "application/octet-stream" },
+    });
+  },
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
   stem: async (id: string, revision: number, name: string, { signal }: Signal): Promise<ArrayBuffer> => {
     const response = await fetch(`/api/tracks/${id}/revisions/${revision}/stems/${name}.wav`, { signal });

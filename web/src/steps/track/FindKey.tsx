@@ -1,28 +1,39 @@
 import { useRef, useState } from "react";
 import { api } from "../../api/client";
 import type { FileKey, Sheet } from "../../api/types";
+import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 
 const LEAST_OFF_CENTS = 4;
+const HEARD_MS = 8000;
 
 /** Finds the key of a loop or a MIDI file and offers it with its runners-up; nothing is applied by itself. */
 export function FindKey() {
   const editor = useEditor();
   const input = useRef<HTMLInputElement>(null);
-  const [found, setFound] = useState<{ name: string; key: FileKey } | null>(null);
+  const [found, setFound] = useState<{ file: File; key: FileKey } | null>(null);
   const [says, setSays] = useState<string | null>(null);
+  const [player] = usePlayer();
   const { sheet } = editor.track;
   const find = async (file: File | undefined) => {
     if (!file) return;
     setFound(null);
     setSays("Listening…");
     try {
-      setFound({ name: file.name, key: await api.keyOf(file) });
+      setFound({ file, key: await api.keyOf(file) });
       setSays(null);
     } catch (error) {
       setSays(error instanceof Error ? error.message : String(error));
     }
+  };
+  const hear = (file: File, one: FileKey["guesses"][number]) => {
+    const a4_hz = found?.key.a4_hz ?? sheet.a4_hz;
+    const key = `key ${file.name} ${file.size} ${file.lastModified} ${one.tonic} ${one.scale} ${a4_hz} ${sheet.sample_rate}`;
+    void player
+      .strike(key, () => api.hearKey(file, { ...sheet, a4_hz }, one), true)
+      .then((end) => setTimeout(end, HEARD_MS))
+      .catch((error) => setSays(error instanceof Error ? error.message : String(error)));
   };
   const use = (change: Partial<Sheet>, label: string) =>
     editor.edit(label, (track) => ({ ...track, sheet: { ...track.sheet, ...change } }));
@@ -53,23 +64,35 @@ export function FindKey() {
       {found && (
         <>
           <span className="soft small">
-            {found.name}
+            {found.file.name}
             {found.key.source === "notes" ? `, ${found.key.notes} notes` : ""}:
           </span>
           {found.key.guesses.length === 0 && <span className="small">no notes that agree on a key</span>}
           {found.key.guesses.map((one) => {
             const here = one.tonic === sheet.tonic && one.scale === sheet.scale;
             return (
-              <button
-                type="button"
-                key={`${one.tonic} ${one.scale}`}
-                className="btn btn-plain"
-                aria-pressed={here}
-                title={`Correlation ${one.correlation.toFixed(2)} with the probe-tone profile (Krumhansl & Kessler 1982)`}
-                onClick={() => use({ tonic: one.tonic as Sheet["tonic"], scale: one.scale }, "Key from a file")}
-              >
-                {pretty(one.tonic)} {one.scale} <span className="mono">{figure(100 * one.confidence, "%")}</span>
-              </button>
+              <span className="together" key={`${one.tonic} ${one.scale}`}>
+                {found.key.source === "audio" && (
+                  <button
+                    type="button"
+                    className="btn btn-plain"
+                    title="The loop with this key's tonic triad under it"
+                    aria-label={`Hear ${pretty(one.tonic)} ${one.scale} with the loop`}
+                    onClick={() => hear(found.file, one)}
+                  >
+                    Hear
+                  </button>
+                )}
+                <button
+                  type="button"
+                  className="btn btn-plain"
+                  aria-pressed={here}
+                  title={`Correlation ${one.correlation.toFixed(2)} with the probe-tone profile (Krumhansl & Kessler 1982)`}
+                  onClick={() => use({ tonic: one.tonic as Sheet["tonic"], scale: one.scale }, "Key from a file")}
+                >
+                  {pretty(one.tonic)} {one.scale} <span className="mono">{figure(100 * one.confidence, "%")}</span>
+                </button>
+              </span>
             );
           })}
           {a4 !== null && Math.abs(off) >= LEAST_OFF_CENTS && (

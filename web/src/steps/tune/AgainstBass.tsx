@@ -4,6 +4,7 @@ import type { Line, MeetingView } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { intervalOf } from "./intervals";
 
 interface Props {
   line: Line;
@@ -16,10 +17,6 @@ const VERDICTS: Record<MeetingView["verdict"], string> = {
   beating: "beating",
   rough: "close: rough",
 };
-const INTERVALS = [
-  ...["unison", "minor second", "second", "minor third", "third", "fourth", "tritone"],
-  ...["fifth", "minor sixth", "sixth", "minor seventh", "seventh"],
-];
 const WIDTH = 150;
 const HEIGHT = 30;
 
@@ -103,20 +100,6 @@ export function AgainstBass({ line, fresh }: Props) {
       )}
     </section>
   );
-}
-
-const SEMITONE_CENTS = 100;
-
-/** The interval from a note to the landing in words, how far off it is, and on which side; whole octaves are left out. */
-export function intervalOf(cents: number): string {
-  const size = Math.abs(cents);
-  const semitones = Math.round(size / SEMITONE_CENTS);
-  const off = Math.round(size - SEMITONE_CENTS * semitones);
-  const name =
-    semitones > 0 && semitones % INTERVALS.length === 0 ? "octave" : INTERVALS[semitones % INTERVALS.length];
-  const side = semitones === 0 ? "" : cents > 0 ? " above" : " below";
-  const signed = semitones === 0 && cents < 0 ? -off : off;
-  return `${name}${off ? ` ${figure(signed, "ct", { sign: true })}` : ""}${side}`;
 }
 
 function Envelope({ one }: { one: MeetingView }) {

@@ -1,6 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { HitOnLadder, Ladder, Way } from "../../api/types";
-import { figure, pretty, prettyText } from "../../controls/figures";
+import { figure, noteOf, pretty, prettyText } from "../../controls/figures";
 import { HitPath } from "../../plots/HitPath";
 import { useEditor } from "../../queries/editor";
 import { withHit } from "../hits/pads";
@@ -16,6 +16,7 @@ interface Props {
   fresh: boolean;
 }
 
+const SAMPLER_A4_HZ = 440;
 const VERDICTS: Record<HitOnLadder["verdict"], string> = {
   firm: "Firm: enough steady cycles to trust the note.",
   uncertain: "Uncertain: read the note with its margin.",
@@ -43,6 +44,8 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
   const editor = useEditor();
   const own = hit.id === "kick" ? editor.track.kick : editor.track.kit.find((one) => one.id === hit.id)?.hit;
   const margin = hit.uncertainty_cents;
+  // What is typed into a sampler, which knows no other concert pitch; the delivered file carries the same.
+  const root = hit.used_hz ? noteOf(hit.used_hz, SAMPLER_A4_HZ, ladder.rungs, editor.track.sheet.middle_c) : "–";
   return (
     <section aria-label={`Tuning of ${hit.name}`}>
       <div className="bench-head">
@@ -61,6 +64,7 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         <Figure label="cycles heard" value={hit.cycles.toFixed(1)} />
         <Figure label="drift" value={figure(hit.drift_cents_per_s, "ct", { sign: true }).replace(" ct", " ct/s")} />
         <Figure label="length" value={figure(hit.length_ms, "ms")} />
+        <Figure label="sampler root" value={root} />
       </div>
       <HitPath hit={hit} rungs={ladder.rungs} />
       <div className="bench-head tune-ways">
