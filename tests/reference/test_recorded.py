@@ -86,3 +86,10 @@ def test_long_and_inharmonic_kinds_are_answered(measured: dict[str, tuple[Landin
     assert kinds["conga"].count("firm") >= 2
     # Snares with their wires on have no note that can be trusted.
     assert set(kinds["snare"]) == {"none"}
+
+
+def test_kicks_without_a_landing_say_where_their_low_end_lies(measured: dict[str, tuple[Landing, list[float]]]) -> None:
+    kicks = {name: landing for name, (landing, _) in measured.items() if "kick" in name.lower()}
+    answered = [landing.landing_hz or landing.about_hz for landing in kicks.values()]
+    assert sum(hz is not None for hz in answered) >= 0.75 * len(kicks)
+    assert all(28 < hz < 130 for hz in answered if hz)

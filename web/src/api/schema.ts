@@ -1936,8 +1936,12 @@ export interface components {
         /**
          * HitOnLadder
          * @description One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
+         *
+         *     about_hz: around where the low energy of a hit without a landing lies.
          */
         HitOnLadder: {
+            /** About Hz */
+            about_hz: number | null;
             /** Confidence */
             confidence: number;
             /** Cycles */

@@ -72,6 +72,8 @@ SAME_NOTE_CENTS = 150.0
 CLEAR_CENTS = 0.3
 SETTLED_RATIO = 2 ** (50 / 1200)
 FIRM_CONFIDENCE = 0.5
+# Where nothing settles: up to this period, and within half an octave of it either way.
+ABOUT_HIGHEST_HZ, ABOUT_REACH = 120.0, 2**0.5
 # Fewer cycles than this is at most uncertain (method).
 FIRM_CYCLES = 4.0
 # Run back by at most a fifth: other laws than the exponential overshoot.
@@ -104,11 +106,12 @@ class Landing:
     sweep_ms: float | None
     landed_ms: float | None
     path: PitchPath | None
+    about_hz: float | None = None
 
 
-def no_landing(confidence: float = 0.0, cycles: float = 0.0) -> Landing:
-    """The honest refusal."""
-    return Landing(None, None, None, "none", confidence, cycles, None, None, None, None, None)
+def no_landing(confidence: float = 0.0, cycles: float = 0.0, about_hz: float | None = None) -> Landing:
+    """The honest refusal; `about_hz`: around where its low energy lies, which is no pitch but somewhere to begin by ear."""
+    return Landing(None, None, None, "none", confidence, cycles, None, None, None, None, None, about_hz)
 
 
 def prepare(signal: Samples, *, sample_rate: int) -> tuple[Samples, float, int]:
@@ -304,11 +307,21 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
         )
     )
     if probability < LEAST_PROBABILITY or margin > WIDEST_CENTS:
-        return no_landing(0.5 * probability)
+        return no_landing(0.5 * probability, about_hz=_about(spectrum, period.frequency_hz, rate=rate))
     landing = fit.frequency_hz / chosen.harmonic
     if drift == 0 and chosen.error_cents > CLEAR_CENTS:
         landing = agreed_landing(x, chosen, found, rate=rate, noise=noise)
     return _conclude(chosen, found, landing, drift, margin, probability, x, onset / sample_rate, rate=rate)
+
+
+def _about(spectrum: Spectrum, period_hz: float, *, rate: float) -> float | None:
+    """The middle of the energy around a low hit's period, as acoustic kicks have it; None above their register."""
+    if period_hz > ABOUT_HIGHEST_HZ:
+        return None
+    frequency = np.arange(spectrum.size) * rate / (2 * (spectrum.size - 1))
+    near = (frequency > period_hz / ABOUT_REACH) & (frequency < period_hz * ABOUT_REACH)
+    power = np.abs(spectrum[near]) ** 2
+    return float(2 ** (np.sum(power * np.log2(frequency[near])) / max(float(power.sum()), 1e-30)))
 
 
 def _settled_on(

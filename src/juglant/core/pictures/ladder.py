@@ -65,7 +65,10 @@ class LadderWave(Picture):
 
 
 class HitOnLadder(Picture):
-    """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go."""
+    """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
+
+    about_hz: around where the low energy of a hit without a landing lies.
+    """
 
     id: str
     name: str
@@ -75,6 +78,7 @@ class HitOnLadder(Picture):
     cycles: float
     landing_hz: float | None
     heard_hz: float | None
+    about_hz: float | None
     uncertainty_cents: float | None
     drift_cents_per_s: float | None
     landed_ms: float | None
@@ -175,6 +179,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         cycles=round(landing.cycles, 2),
         landing_hz=landing.landing_hz,
         heard_hz=landing.heard_hz,
+        about_hz=landing.about_hz,
         uncertainty_cents=landing.uncertainty_cents,
         drift_cents_per_s=landing.drift_cents_per_s,
         landed_ms=landing.landed_ms,

@@ -50,7 +50,11 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
     <section aria-label={`Tuning of ${hit.name}`}>
       <div className="bench-head">
         <h3>{hit.name}</h3>
-        <span className="soft">{VERDICTS[hit.verdict]}</span>
+        <span className="soft">
+          {VERDICTS[hit.verdict]}
+          {hit.about_hz !== null &&
+            ` Its low end lies around ${figure(hit.about_hz, "Hz")}: say by hand if you hear a note.`}
+        </span>
       </div>
       <div className="figures tight mb-2">
         <Figure
