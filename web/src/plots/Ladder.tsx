@@ -181,7 +181,7 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                   className={hit.off_cents !== null && Math.abs(hit.off_cents) > 10 ? "off" : ""}
                 >
                   {hit.note_name
-                    ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "", { sign: true }).replace(/\.\d+/, "")}`
+                    ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true }).replace(" ct", "")}`
                     : "no pitch"}
                 </text>
               </g>
