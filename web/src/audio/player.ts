@@ -7,7 +7,7 @@ const LOW_STEMS = ["kick", "bass", "kick-before", "bass-before"];
 /** Stems of the kit sound alike before and after. */
 const KIT = "kit-";
 /** While the track changes faster than this, the newest of its renders are fetched this far apart. */
-const SWAPS_APART_MS = 300;
+const SWAPS_APART_MS = 480;
 /** New audio is scheduled at least this far ahead. */
 const AHEAD_S = 0.03;
 const SWAP_FADE_S = 0.005;
@@ -105,6 +105,14 @@ export class Player {
     if (!this.view.playing || !this.context || !this.loop) return null;
     const heard = this.context.currentTime - (this.context.outputLatency || 0);
     return heard < this.loop.origin ? null : beatAt(this.loop, heard);
+  }
+
+  /** Where in the loop what is heard now lies, and how long the loop is, ms; null while stopped. */
+  loopMs(): { atMs: number; lengthMs: number } | null {
+    const beat = this.beat();
+    if (beat === null || !this.loop) return null;
+    const beatMs = 60000 / this.loop.bpm;
+    return { atMs: (beat % this.loop.beats) * beatMs, lengthMs: this.loop.beats * beatMs };
   }
 
   /** Peak of what is heard now, dBFS. */

@@ -1,4 +1,4 @@
-import { createContext, type ReactNode, useContext, useEffect, useRef, useSyncExternalStore } from "react";
+import { createContext, type ReactNode, type RefObject, useContext, useEffect, useSyncExternalStore } from "react";
 import { Player, type PlayerView } from "./player";
 
 const PlayerContext = createContext<Player | null>(null);
@@ -23,20 +23,33 @@ export function usePlayer(): [Player, PlayerView] {
   return [found, useSyncExternalStore(found.subscribe, found.snapshot)];
 }
 
-/** Tells the beat position on every frame while playing, and null once stopped; nothing is drawn anew for it. */
-export function useBeat(show: (beat: number | null) => void) {
+const SYNC_MS = 200;
+/** Further than this from what is heard, what is drawn is set right. */
+const OFF_MS = 15;
+
+/** Moves an element with the loop while it plays, from `fromPx` to `toPx`; the compositor moves it, nothing is drawn anew. */
+export function useTravel(element: RefObject<HTMLElement | null>, fromPx: number, toPx: number) {
   const [found, view] = usePlayer();
-  const latest = useRef(show);
-  latest.current = show;
   useEffect(() => {
-    if (!view.playing) {
-      latest.current(null);
-      return;
-    }
-    let frame = requestAnimationFrame(function tick() {
-      latest.current(found.beat());
-      frame = requestAnimationFrame(tick);
-    });
-    return () => cancelAnimationFrame(frame);
-  }, [found, view.playing]);
+    const { current } = element;
+    if (!current || !view.playing) return;
+    const places = [fromPx, toPx].map((px) => ({ transform: `translateX(${px.toFixed(1)}px)` }));
+    const travel = current.animate(places, { duration: 1000, iterations: Number.POSITIVE_INFINITY });
+    const sync = () => {
+      const now = found.loopMs();
+      current.style.visibility = now === null ? "hidden" : "visible";
+      if (now === null) return;
+      if (travel.effect?.getTiming().duration !== now.lengthMs)
+        travel.effect?.updateTiming({ duration: now.lengthMs });
+      const drawn = Number(travel.currentTime ?? 0) % now.lengthMs;
+      if (Math.abs(drawn - now.atMs) > OFF_MS) travel.currentTime = now.atMs;
+    };
+    sync();
+    const timer = setInterval(sync, SYNC_MS);
+    return () => {
+      clearInterval(timer);
+      travel.cancel();
+      current.style.visibility = "hidden";
+    };
+  }, [found, view.playing, element, fromPx, toPx]);
 }

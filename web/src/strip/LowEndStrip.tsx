@@ -1,6 +1,6 @@
 import { memo, useRef } from "react";
 import type { Finding, Strip } from "../api/types";
-import { useBeat } from "../audio/usePlayer";
+import { useTravel } from "../audio/usePlayer";
 import { figure, pretty } from "../controls/figures";
 import { useWidth } from "../plots/useWidth";
 import { ribbonPath, type StripBox, xOf, yOf } from "./geometry";
@@ -162,12 +162,7 @@ function Landed({ box, landing }: { box: StripBox; landing: NonNullable<Props["l
 /** A line over the strip, on a layer of its own: the strip is not drawn again for it. */
 function Playhead({ box }: { box: StripBox }) {
   const line = useRef<HTMLDivElement>(null);
-  useBeat((beat) => {
-    const { current } = line;
-    if (!current) return;
-    current.style.visibility = beat === null ? "hidden" : "visible";
-    if (beat !== null) current.style.transform = `translateX(${xOf(box, beat % box.beats).toFixed(1)}px)`;
-  });
+  useTravel(line, xOf(box, 0), xOf(box, box.beats));
   return (
     <div
       ref={line}
