@@ -21,8 +21,6 @@ DRUMS = re.compile(r"kick|bass ?drum|\btom|conga|bongo|snare|timbale|taiko", re.
 SHIFTS_CENTS = (-300, -100, 70, 200, 400)
 HEADER = 46
 
-pytestmark = pytest.mark.skipif(not SOUND_SET.exists(), reason="fluid-soundfont-gm is not installed")
-
 
 def chunks(data: bytes, at: int, end: int) -> Iterator[tuple[bytes, int, int]]:
     """Name and place of the chunks of a RIFF file."""
@@ -50,6 +48,8 @@ def drums() -> dict[str, tuple[np.ndarray, int]]:
 
 @pytest.fixture(scope="module")
 def measured() -> dict[str, tuple[Landing, list[float]]]:
+    if not SOUND_SET.exists():
+        pytest.skip("Debian's fluid-soundfont-gm is not installed")
     out = {}
     for name, (audio, rate) in drums().items():
         landing, errors = measure_landing(audio, sample_rate=rate), []

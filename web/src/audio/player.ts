@@ -1,11 +1,9 @@
 import { api } from "../api/client";
 import type { TrackState } from "../api/types";
+import { KIT, partOf, playedStems } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 
-const LOW_STEMS = ["kick", "bass", "kick-before", "bass-before"];
-/** Stems of the kit sound alike before and after. */
-const KIT = "kit-";
 /** While the track changes faster than this, the newest of its renders are fetched this far apart. */
 const SWAPS_APART_MS = 480;
 /** New audio is scheduled at least this far ahead. */
@@ -46,12 +44,6 @@ interface Generation {
   voices: Voice[];
   key: string;
 }
-
-/** Stems of a track that are played. */
-export const playedStems = (state: TrackState) =>
-  Object.keys(state.stems).filter((name) => LOW_STEMS.includes(name) || name.startsWith(KIT));
-
-const partOf = (stem: string) => stem.replace("-before", "");
 
 const factor = (db: number) => 10 ** (db / 20);
 
