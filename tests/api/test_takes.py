@@ -303,10 +303,10 @@ def test_a_key_is_found_heard_and_nothing_is_changed(client: TestClient) -> None
         for note in chord
     )
     headers = {"Content-Type": "application/octet-stream"}
-    found = client.post("/api/key", content=file_of(loop), headers=headers).json()
+    found = client.post("/api/key", params={"a4_hz": 440}, content=file_of(loop), headers=headers).json()
     assert (found["guesses"][0]["tonic"], found["guesses"][0]["scale"]) == ("Bb", "natural minor")
     assert found["a4_hz"] == pytest.approx(440, abs=0.3)
-    asked = {"tonic": "Bb", "scale": "natural minor", "sample_rate": 48000}
+    asked = {"tonic": "Bb", "scale": "natural minor", "sample_rate": 48000, "a4_hz": 440}
     heard = client.post("/api/key/heard", params=asked, content=file_of(loop), headers=headers)
     audio, rate = soundfile.read(io.BytesIO(heard.content))
     assert (rate, audio.size) == (48000, 4 * 48000)
@@ -316,4 +316,4 @@ def test_a_key_is_found_heard_and_nothing_is_changed(client: TestClient) -> None
     assert level[third - 1 : third + 2].max() > 20 * np.median(level)
     assert client.get("/api/takes").json() == []
     for bad in (b"", b"MThd" + b"x" * 40, file_of(np.zeros(RATE))):
-        assert client.post("/api/key", content=bad, headers=headers).status_code == 422
+        assert client.post("/api/key", params={"a4_hz": 440}, content=bad, headers=headers).status_code == 422

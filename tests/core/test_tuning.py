@@ -102,7 +102,7 @@ def test_a_whole_kit_is_tuned_and_the_unpitched_stay(kit: Track) -> None:
     verdicts = {one.id: one.verdict for one in ladder.hits}
     assert verdicts["clap"] == "none"
     assert verdicts["low"] == verdicts["high"] == "firm"
-    moves = nearest_moves(ladder, least_cents=1)
+    moves = nearest_moves(ladder.hits)
     assert set(moves) == {"kick", "low", "high"}
     track = kit
     for hit_id, hz in moves.items():
@@ -116,8 +116,13 @@ def test_a_whole_kit_is_tuned_and_the_unpitched_stay(kit: Track) -> None:
 
 
 def test_marked_as_intended_it_stays(kit: Track) -> None:
-    quiet = kit.model_copy(update={"intended": (Intended(finding="out-of-key-low"),)})
-    assert "low" not in nearest_moves(draw_ladder(quiet), least_cents=1)
+    off = next(one.off_cents for one in draw_ladder(kit).hits if one.id == "low")
+    assert off is not None
+    quiet = kit.model_copy(update={"intended": (Intended(finding="out-of-key-low", value=abs(off)),)})
+    assert "low" not in nearest_moves(draw_ladder(quiet).hits)
+    # Until its value changes.
+    other = kit.model_copy(update={"intended": (Intended(finding="out-of-key-low", value=abs(off) / 2),)})
+    assert "low" in nearest_moves(draw_ladder(other).hits)
 
 
 def test_the_note_map_evens_the_line(untouched: Track) -> None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, get_args
 
 from fastapi import APIRouter, Body, Query, Response
 
 from juglant.api.tracks import ERRORS, Store
+from juglant.core.model.fields import limits_of
+from juglant.core.model.sheet import SampleRate, Sheet
 from juglant.core.music.scales import Tonic
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
@@ -15,7 +17,10 @@ from juglant.services.takes import LoadedTake, Shelf
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
-SampleRateQuery = Annotated[int, Query(ge=44100, le=96000)]
+RATES, A4 = get_args(SampleRate), limits_of(Sheet, "a4_hz")
+assert A4 is not None  # noqa: S101 - the sheet's concert pitch is a ruler
+Rate = Annotated[int, Query(ge=min(RATES), le=max(RATES))]
+A4Hz = Annotated[float, Query(ge=A4.low, le=A4.high, allow_inf_nan=False)]
 
 
 @router.post("/takes", status_code=201)
@@ -37,17 +42,17 @@ def list_takes(store: Store) -> list[LoadedTake]:
 
 
 @router.post("/key")
-def find_key(data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> FileKey:
+def find_key(a4_hz: A4Hz, data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> FileKey:
     """The keys a sound file or a MIDI file may be in; nothing is stored or changed."""
-    return key_of_file(data)
+    return key_of_file(data, a4_hz=a4_hz)
 
 
 @router.post("/key/heard", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
 def hear_key(
     tonic: Tonic,
     scale: Mode,
-    sample_rate: SampleRateQuery,
-    a4_hz: Annotated[float, Query(ge=415, le=466, allow_inf_nan=False)] = 440,
+    sample_rate: Rate,
+    a4_hz: A4Hz,
     data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"",
 ) -> Response:
     """A loop with the tonic triad of a key under it, as a 32-bit float WAV; nothing is stored."""

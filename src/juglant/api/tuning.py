@@ -15,6 +15,8 @@ from juglant.core.pictures.line import Line
 from juglant.core.tune.cure import Evening
 from juglant.core.tune.retune import Way
 from juglant.services.tuning import (
+    HIGHEST_HZ,
+    LOWEST_HZ,
     TuneMove,
     even_line,
     ladder_of,
@@ -29,7 +31,7 @@ from juglant.services.tuning import (
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
 Beat = Annotated[float, Query(ge=-4, le=64, allow_inf_nan=False)]
 LONGEST_BEATS = 16
-Hz = Annotated[float, Query(ge=16, le=4000, allow_inf_nan=False)]
+Hz = Annotated[float, Query(ge=LOWEST_HZ, le=HIGHEST_HZ, allow_inf_nan=False)]
 
 
 class Tune(OnEdition):

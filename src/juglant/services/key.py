@@ -13,7 +13,7 @@ from juglant.core.music.notes import note_hz, pitch_class
 from juglant.core.music.scales import Tonic
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.shift import resampled
-from juglant.core.tune.key import Mode, find_key, keys_of, weights_of_notes
+from juglant.core.tune.key import KeyFound, Mode, find_key, keys_of, offered_a4, weights_of_notes
 from juglant.formats.midi import read_notes
 from juglant.formats.takes import read_take
 from juglant.formats.wav import wav_float
@@ -36,27 +36,31 @@ class KeyView(BaseModel):
 
 
 class FileKey(BaseModel):
-    """Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one."""
+    """Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one; offered
+    where the track has another."""
 
     model_config = ConfigDict(frozen=True)
     source: Literal["audio", "notes"]
     notes: int
     guesses: tuple[KeyView, ...]
     a4_hz: float | None
+    a4_offered: bool
 
 
-def key_of_file(data: bytes) -> FileKey:
-    """The key of a sound file's first 30 s, or of a MIDI file; raises InvalidAudio or InvalidMidi."""
-    a4_hz, count = None, 0
+def key_of_file(data: bytes, *, a4_hz: float) -> FileKey:
+    """The key of a sound file's first 30 s, or of a MIDI file; raises InvalidAudio or InvalidMidi.
+
+    a4_hz: concert pitch of the track, so that another one is offered.
+    """
+    found, count = KeyFound((), None), 0
     if data[:4] == MIDI_HEAD:
         notes = read_notes(data)
         if not notes:
             raise InvalidMidi("this MIDI file has no notes but those of drums: there is no key to find")
-        guesses, count = keys_of(weights_of_notes([(note, length) for _, length, note in notes])), len(notes)
+        found, count = KeyFound(keys_of(weights_of_notes([(note, length) for _, length, note in notes])), None), len(notes)
     else:
         take = read_take(data, from_s=0.0, channels="mono").take
         found = find_key(folded(take.audio), sample_rate=take.sample_rate)
-        guesses, a4_hz = found.guesses, found.a4_hz
     return FileKey(
         source="notes" if count else "audio",
         notes=count,
@@ -67,9 +71,10 @@ def key_of_file(data: bytes) -> FileKey:
                 correlation=round(one.correlation, 3),
                 confidence=round(one.confidence, 3),
             )
-            for one in guesses[:MOST_SHOWN]
+            for one in found.guesses[:MOST_SHOWN]
         ),
-        a4_hz=None if a4_hz is None else round(a4_hz, 2),
+        a4_hz=None if found.a4_hz is None else round(found.a4_hz, 2),
+        a4_offered=offered_a4(found, a4_hz) is not None,
     )
 
 

@@ -20,8 +20,7 @@ from juglant.services.hits import matched_wav
 from juglant.services.looks import analysed
 from juglant.services.tracks import State, Workspace
 
-# Closer than this nobody hears a difference: it stays as it is.
-LEAST_CENTS = 1.0
+LOWEST_HZ, HIGHEST_HZ = 16.0, 4000.0
 EDGE_MS = 5.0
 
 
@@ -30,7 +29,7 @@ class TuneMove(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     hit_id: str = Field(max_length=40)
-    frequency_hz: float = Field(ge=16, le=4000)
+    frequency_hz: float = Field(ge=LOWEST_HZ, le=HIGHEST_HZ)
     way: Way = "as set"
 
 
@@ -60,7 +59,7 @@ def tune(store: Workspace, track_id: str, edition: int, moves: list[TuneMove]) -
 def tune_all(store: Workspace, track_id: str, edition: int) -> State:
     """Bring every pitched hit to its nearest note of the key, as one step; raises InvalidTrack where all are there."""
     track = store.current(track_id, edition)
-    wanted = nearest_moves(ladder_of(track), least_cents=LEAST_CENTS)
+    wanted = nearest_moves(ladder_of(track).hits)
     if not wanted:
         raise InvalidTrack("every pitched hit is on a note of the key, or marked as intended; there is nothing to tune")
     return tune(store, track_id, edition, [TuneMove(hit_id=name, frequency_hz=hz) for name, hz in wanted.items()])

@@ -248,7 +248,7 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
-  keyOf: (file: Blob): Promise<FileKey> => sent("/api/key", file),
+  keyOf: (file: Blob, a4_hz: number): Promise<FileKey> => sent(`/api/key?a4_hz=${a4_hz}`, file),
   hearKey: (file: Blob, sheet: Pick<Sheet, "sample_rate" | "a4_hz">, key: FileKey["guesses"][number]) => {
     const asked = new URLSearchParams({
       tonic: key.tonic,

@@ -1601,11 +1601,14 @@ export interface components {
         };
         /**
          * FileKey
-         * @description Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one.
+         * @description Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one; offered
+         *     where the track has another.
          */
         FileKey: {
             /** A4 Hz */
             a4_hz: number | null;
+            /** A4 Offered */
+            a4_offered: boolean;
             /** Guesses */
             guesses: components["schemas"]["KeyView"][];
             /** Notes */
@@ -2178,17 +2181,18 @@ export interface components {
         /**
          * Ladder
          * @description The rungs of the key and every hit on them.
+         *
+         *     look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving.
          */
         Ladder: {
             /** Hits */
             hits: components["schemas"]["HitOnLadder"][];
+            /** Look Cents */
+            look_cents: number;
             /** Rungs */
             rungs: components["schemas"]["Rung"][];
-            /**
-             * Warn Semitones
-             * @default 4
-             */
-            warn_semitones: number;
+            /** To Tune */
+            to_tune: string[];
         };
         /**
          * LadderPath
@@ -3838,6 +3842,8 @@ export interface components {
             bass_apart_hz: number | null;
             /** Frequency Hz */
             frequency_hz: number;
+            /** Is There */
+            is_there: boolean;
             /** Name */
             name: string;
             /** Not Played By */
@@ -4347,7 +4353,9 @@ export interface operations {
     };
     find_key_api_key_post: {
         parameters: {
-            query?: never;
+            query: {
+                a4_hz: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4435,7 +4443,7 @@ export interface operations {
                 tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
                 scale: "major" | "natural minor";
                 sample_rate: number;
-                a4_hz?: number;
+                a4_hz: number;
             };
             header?: never;
             path?: never;

@@ -1,6 +1,6 @@
 import { api } from "../api/client";
 import type { TrackState } from "../api/types";
-import { KIT, partOf, playedStems } from "./stems";
+import { type Generation, KIT, partOf, playedStems } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 
@@ -33,16 +33,6 @@ export interface PlayerView {
   lowEnd: boolean;
   levelDb: number;
   error: string | null;
-}
-
-interface Voice {
-  source: AudioBufferSourceNode;
-  fade: GainNode;
-}
-
-interface Generation {
-  voices: Voice[];
-  key: string;
 }
 
 const factor = (db: number) => 10 ** (db / 20);

@@ -10,3 +10,15 @@ export const playedStems = (state: TrackState) =>
 
 /** The part a stem belongs to. */
 export const partOf = (stem: string) => stem.replace("-before", "");
+
+/** One stem that plays, and the gain its swap fades by. */
+export interface Voice {
+  source: AudioBufferSourceNode;
+  fade: GainNode;
+}
+
+/** What plays together until it is swapped for the next. */
+export interface Generation {
+  voices: Voice[];
+  key: string;
+}

@@ -142,13 +142,13 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                     x2={left + column - 8}
                     y1={y(hz)}
                     y2={y(hz)}
-                    stroke={off !== null && Math.abs(off) > 10 ? "var(--clash)" : "var(--ink)"}
+                    stroke={off !== null && Math.abs(off) > ladder.look_cents ? "var(--clash)" : "var(--ink)"}
                     strokeWidth={2.5}
                     strokeDasharray={hit.used === "by hand" ? "5 3" : undefined}
                   />
                   <path
                     d={`M${left + column - 8} ${y(hz)}l7 -5v10z`}
-                    fill={off !== null && Math.abs(off) > 10 ? "var(--clash)" : "var(--ink)"}
+                    fill={off !== null && Math.abs(off) > ladder.look_cents ? "var(--clash)" : "var(--ink)"}
                   />
                 </g>
               )}
@@ -178,7 +178,7 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                   x={left + column / 2}
                   y={foot + 30}
                   textAnchor="middle"
-                  className={hit.off_cents !== null && Math.abs(hit.off_cents) > 10 ? "off" : ""}
+                  className={hit.off_cents !== null && Math.abs(hit.off_cents) > ladder.look_cents ? "off" : ""}
                 >
                   {hit.note_name
                     ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true }).replace(" ct", "")}`

@@ -22,7 +22,7 @@ export function TuneStep() {
   const hits = ladder.data?.hits ?? [];
   const shown = hits.find((one) => one.id === wanted) ?? hits[0];
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
-  const off = hits.filter((one) => one.off_cents !== null && Math.abs(one.off_cents) >= 1 && !one.intended);
+  const off = hits.filter((one) => ladder.data?.to_tune.includes(one.id));
   const line = useQuery({ ...lineQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
   const lineFresh = !line.isPlaceholderData && settled === state;
   return (

@@ -43,12 +43,16 @@ class Finding(BaseModel):
     intended: bool = False
 
 
+def is_intended(track: Track, finding: str, value: float | None) -> bool:
+    """Whether a finding was marked as intended and its value is still what it was then."""
+    return any(one.finding == finding and _same(one.value, value) for one in track.intended)
+
+
 def marked(findings: list[Finding], track: Track) -> list[Finding]:
     """Findings with those set apart that the user marked as intended and whose value has not changed since."""
-    quiet = {one.finding: one.value for one in track.intended}
     out = []
     for finding in findings:
-        if finding.id in quiet and _same(quiet[finding.id], finding.value):
+        if is_intended(track, finding.id, finding.value):
             finding = finding.model_copy(update={"intended": True})
         out.append(finding)
     order = {"fix": 0, "look": 1, "note": 2}

@@ -6,11 +6,17 @@ from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.mix.analyse import Analysis
+from juglant.core.model.kit import KICK_ID
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.retune import retuned
 from juglant.core.tune.targets import off_key_cents, targets
+
+
+def out_of_key_id(hit_id: str) -> str:
+    """How the finding of a hit that is out of key is named."""
+    return "landing-out-of-key" if hit_id == KICK_ID else f"out-of-key-{hit_id}"
 
 
 def no_stable_pitch(found: Analysis) -> list[Finding]:
@@ -57,7 +63,7 @@ def out_of_key(found: Analysis) -> list[Finding]:
     )
     return [
         Finding(
-            id="landing-out-of-key",
+            id=out_of_key_id(KICK_ID),
             step="tune",
             severity="fix" if abs(cents) > limits.key_fix_cents else "look",
             title="The kick lands out of key",
@@ -87,7 +93,7 @@ def kit_out_of_key(found: Analysis) -> list[Finding]:
         hit = retuned(one.hit, pitch.used_hz, note_hz(number, sheet.a4_hz))
         out.append(
             Finding(
-                id=f"out-of-key-{one.id}",
+                id=out_of_key_id(one.id),
                 step="tune",
                 severity="look",
                 title=f"{one.name} is out of key",

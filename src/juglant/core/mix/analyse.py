@@ -22,7 +22,7 @@ from juglant.core.separate.clearance import Clearance, Contest, find_contest, ki
 from juglant.core.separate.filters import floor_only
 from juglant.core.signal.filters import filter_loop
 from juglant.core.synth.bass import Bass
-from juglant.core.tune.beats import Beating, strongest_beating
+from juglant.core.tune.beats import Beating, beating_by_note
 from juglant.core.types import Samples
 
 # A bass note is measured on a rendering of this length.
@@ -59,7 +59,7 @@ class BandTable:
 
 @dataclass(frozen=True)
 class Analysis:
-    """All that is measured of one track."""
+    """All that is measured of one track; beatings: the kick against each note of the line, in order."""
 
     track: Track
     stems: Stems
@@ -74,7 +74,12 @@ class Analysis:
     rows: GainRows
     strokes: list[Activity]
     guards: Guards
-    beating: Beating | None
+    beatings: tuple[Beating | None, ...]
+
+    @property
+    def beating(self) -> Beating | None:
+        """The strongest beating of the kick against any note of the line, None where none is heard."""
+        return max((one for one in self.beatings if one is not None), key=lambda one: one.beats, default=None)
 
 
 @lru_cache(maxsize=64)
@@ -162,10 +167,10 @@ def analyse(track: Track) -> Analysis:
     rows = gain_rows(track, loop_frames(track))
     strokes = activities(track, contest.active_any()) if contest.reason is None else []
     gain = rows_to_gain(rows, loop_frames(track), sample_rate=sheet.sample_rate)
-    beating = None
+    beatings: tuple[Beating | None, ...] = ()
     if measured is not None and measured.landing.landing_hz is not None and tones:
         onset_s = measured.timing.onset_ms / 1000 + (measured.landing.sweep_ms or 0.0) / 1000
-        beating = strongest_beating(
+        found = beating_by_note(
             track,
             stems.kick,
             stems.bass,
@@ -173,6 +178,7 @@ def analyse(track: Track) -> Analysis:
             settled_s=max(0.0, onset_s - hit.lead_frames / sheet.sample_rate),
             note_hz=tones,
         )
+        beatings = tuple(found)
     return Analysis(
         track=track,
         stems=stems,
@@ -187,5 +193,5 @@ def analyse(track: Track) -> Analysis:
         rows=rows,
         strokes=strokes,
         guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes),
-        beating=beating,
+        beatings=beatings,
     )

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 
+from juglant.core.findings.finding import is_intended
+from juglant.core.findings.tune_findings import out_of_key_id
 from juglant.core.measure.landing import Verdict
 from juglant.core.model.kit import KitHit, Role
 from juglant.core.model.track import Track
-from juglant.core.music.notes import cents_between, note_hz
-from juglant.core.music.scales import pitch_class, scale_classes, spelled
-from juglant.core.pictures.strip import Picture, Rung, rounded
+from juglant.core.music.notes import note_hz
+from juglant.core.music.scales import spelled
+from juglant.core.pictures.layers import column_edges, heard_frames
+from juglant.core.pictures.strip import Picture, Rung, rounded, rungs
 from juglant.core.synth.take import Take
 from juglant.core.tune.hit_pitch import HitPitch, Used, hit_pitch, stroke_of
-from juglant.core.tune.retune import CHARACTER_SEMITONES
+from juglant.core.tune.retune import CHARACTER_SEMITONES, THERE_CENTS
 from juglant.core.tune.systems import not_played_by
 from juglant.core.tune.targets import School, Target, advice, off_key_cents, targets
 from juglant.core.types import Samples
@@ -22,6 +25,8 @@ PATH_POINTS, WAVE_COLUMNS = 160, 360
 # A path further than this under its loudest point is not drawn.
 SHOWN_DB = 40.0
 LONGEST_SHOWN_MS = 2000.0
+# Closer to its note than this nobody hears a difference: it stays as it is.
+LEAST_CENTS = 1.0
 
 
 class TargetView(Picture):
@@ -38,6 +43,7 @@ class TargetView(Picture):
     not_played_by: tuple[str, ...]
     bass_apart_hz: float | None
     warning: str | None
+    is_there: bool
 
 
 class SchoolView(Picture):
@@ -98,11 +104,15 @@ class HitOnLadder(Picture):
 
 
 class Ladder(Picture):
-    """The rungs of the key and every hit on them."""
+    """The rungs of the key and every hit on them.
+
+    look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving.
+    """
 
     rungs: tuple[Rung, ...]
     hits: tuple[HitOnLadder, ...]
-    warn_semitones: float = CHARACTER_SEMITONES
+    look_cents: float
+    to_tune: tuple[str, ...]
 
 
 def _target_view(target: Target, bpm: float) -> TargetView:
@@ -125,6 +135,7 @@ def _target_view(target: Target, bpm: float) -> TargetView:
         not_played_by=not_played_by(target.frequency_hz),
         bass_apart_hz=None if target.bass_apart_hz is None else round(target.bass_apart_hz, 2),
         warning=warning,
+        is_there=abs(target.shift_cents) < THERE_CENTS,
     )
 
 
@@ -145,21 +156,15 @@ def _path(pitch: HitPitch) -> LadderPath | None:
 
 def _wave(audio: Samples, lead_ms: float, sample_rate: int) -> LadderWave:
     shown = audio[round(lead_ms * sample_rate / 1000) :][: round(LONGEST_SHOWN_MS * sample_rate / 1000)]
-    loud = np.flatnonzero(np.abs(shown) > 1e-3 * float(np.max(np.abs(shown), initial=0.0)))
-    shown = shown[: int(loud[-1]) + 1] if loud.size else shown[:0]
+    shown = shown[: heard_frames(shown)]
     if shown.size < 2:
         return LadderWave(span_ms=0.0, low=(), high=())
-    edges = np.unique(np.linspace(0, shown.size, WAVE_COLUMNS + 1).astype(int)[:-1])
+    edges = column_edges(shown.size, WAVE_COLUMNS)
     return LadderWave(
         span_ms=round(1000 * shown.size / sample_rate, 2),
         low=rounded(np.minimum.reduceat(shown, edges)),
         high=rounded(np.maximum.reduceat(shown, edges)),
     )
-
-
-def finding_id(hit_id: str) -> str:
-    """How the finding of a hit that is out of key is named."""
-    return "landing-out-of-key" if hit_id == "kick" else f"out-of-key-{hit_id}"
 
 
 def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
@@ -169,7 +174,6 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
     is_kick = one.role == "kick"
     places: list[Target] = [] if hz is None else targets(track, hz, length_ms=pitch.length_ms, is_kick=is_kick)
     schools = [] if hz is None else advice(track, hz, length_ms=pitch.length_ms, is_kick=is_kick)
-    quiet = {finding.finding for finding in track.intended}
     return HitOnLadder(
         id=one.id,
         name=one.name,
@@ -190,7 +194,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         note_name=None if number is None else spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
         note_hz=None if number is None else round(note_hz(number, sheet.a4_hz), 3),
         off_cents=None if off is None else round(off, 2),
-        intended=finding_id(one.id) in quiet,
+        intended=off is not None and is_intended(track, out_of_key_id(one.id), abs(off)),
         has_take=any(isinstance(layer.source, Take) for layer in one.hit.layers),
         path=_path(pitch),
         wave=_wave(stroke_of(track, one)[0], pitch.lead_ms, sheet.sample_rate),
@@ -209,28 +213,20 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
 def draw_ladder(track: Track) -> Ladder:
     """Every hit of a track, measured as rendered."""
     sheet = track.sheet
-    classes, tonic = scale_classes(sheet.tonic, sheet.scale), pitch_class(sheet.tonic)
-    rungs = tuple(
-        Rung(
-            note=number,
-            name=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
-            frequency_hz=round(note_hz(number, sheet.a4_hz), 4),
-            tonic=number % 12 == tonic,
-        )
-        for number in range(LOWEST_NOTE, HIGHEST_NOTE + 1)
-        if number % 12 in classes
+    hits = tuple(_on_ladder(track, one) for one in track.hits())
+    return Ladder(
+        rungs=rungs(sheet, LOWEST_NOTE, HIGHEST_NOTE),
+        hits=hits,
+        look_cents=track.limits.key_look_cents,
+        to_tune=tuple(nearest_moves(hits)),
     )
-    return Ladder(rungs=rungs, hits=tuple(_on_ladder(track, one) for one in track.hits()))
 
 
-def nearest_moves(ladder: Ladder, *, least_cents: float) -> dict[str, float]:
-    """Where every pitched hit that is further than `least_cents` from its nearest note of the key would go, Hz by hit.
-
-    Hits marked as intended stay.
-    """
+def nearest_moves(hits: tuple[HitOnLadder, ...]) -> dict[str, float]:
+    """Where every pitched hit that is off its nearest note of the key would go, Hz by hit; what is intended stays."""
     return {
         one.id: one.note_hz
-        for one in ladder.hits
-        if one.note_hz is not None and one.used_hz is not None and not one.intended
-        if abs(cents_between(one.used_hz, one.note_hz)) >= least_cents
+        for one in hits
+        if one.note_hz is not None and one.off_cents is not None and not one.intended
+        if abs(one.off_cents) >= LEAST_CENTS
     }

@@ -97,9 +97,9 @@ def _bands_and_job(same: _Same, sample_rate: int) -> tuple[tuple[float, ...], st
 
 
 @lru_cache(maxsize=8)
-def _edges(total: int) -> Indices:
+def column_edges(total: int, columns: int = COLUMNS) -> Indices:
     """First frame of each column, read-only; of fewer frames than columns each is drawn once."""
-    edges = np.unique(np.linspace(0, total, COLUMNS + 1).astype(int)[:-1])
+    edges = np.unique(np.linspace(0, total, columns + 1).astype(int)[:-1])
     edges.flags.writeable = False
     return edges
 
@@ -110,7 +110,7 @@ def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: 
     start, skip = max(0, first), max(0, -first)
     seen = audio[skip : skip + total - start] if start < total else audio[:0]
     line[start : start + seen.size] = seen
-    edges = _edges(total)
+    edges = column_edges(total)
     peak = float(np.max(np.abs(audio), initial=0.0))
     bands, job = _bands_and_job(_Same(audio), sample_rate)
     return LayerPicture(

@@ -10,6 +10,7 @@ from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.level import db
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis
+from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
 from juglant.core.types import Samples
@@ -75,9 +76,8 @@ def rounded(values: Samples, digits: int = DIGITS) -> tuple[float, ...]:
     return tuple(np.round(values, digits).tolist())
 
 
-def rungs(found: Analysis) -> tuple[Rung, ...]:
-    """Notes of the key between the strip's lowest and highest."""
-    sheet = found.track.sheet
+def rungs(sheet: Sheet, lowest: int = LOWEST_NOTE, highest: int = HIGHEST_NOTE) -> tuple[Rung, ...]:
+    """Notes of the key from the lowest to the highest, which are the strip's where none are named."""
     classes, tonic = scale_classes(sheet.tonic, sheet.scale), pitch_class(sheet.tonic)
     return tuple(
         Rung(
@@ -86,7 +86,7 @@ def rungs(found: Analysis) -> tuple[Rung, ...]:
             frequency_hz=round(note_hz(number, sheet.a4_hz), DIGITS),
             tonic=number % 12 == tonic,
         )
-        for number in range(LOWEST_NOTE, HIGHEST_NOTE + 1)
+        for number in range(lowest, highest + 1)
         if number % 12 in classes
     )
 
@@ -182,7 +182,7 @@ def draw_strip(found: Analysis) -> Strip:
     reference = max(peak, float(bass.max(initial=0.0)), 1e-9)
     return Strip(
         length_beats=found.track.sheet.length_beats,
-        rungs=rungs(found),
+        rungs=rungs(found.track.sheet),
         ribbons=tuple(_kick_ribbons(found, peak, reference) + _bass_ribbons(found, bass, slow, reference)),
         fights=fights(found),
     )

@@ -63,17 +63,6 @@ class LoopPartials:
         return float(np.abs(fft.ifft(band)).max())
 
 
-def strongest_beating(
-    track: Track, kick: Samples, bass: Samples, *, landing_hz: float, settled_s: float, note_hz: dict[int, float]
-) -> Beating | None:
-    """The largest number of beats heard between kick and bass in the as-heard stems, None where none can be heard.
-
-    As `beating_by_note`, of which it is the largest.
-    """
-    found = beating_by_note(track, kick, bass, landing_hz=landing_hz, settled_s=settled_s, note_hz=note_hz)
-    return max((one for one in found if one is not None), key=lambda one: one.beats, default=None)
-
-
 def beating_by_note(
     track: Track, kick: Samples, bass: Samples, *, landing_hz: float, settled_s: float, note_hz: dict[int, float]
 ) -> list[Beating | None]:

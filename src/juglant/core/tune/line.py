@@ -14,7 +14,7 @@ from juglant.core.model.track import Track
 from juglant.core.music.loudness import HIGHEST_HZ, LOWEST_HZ, equal_loudness_db
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.synth.takes import find_take
-from juglant.core.tune.beats import FASTEST_HZ, Beating, beating_by_note
+from juglant.core.tune.beats import FASTEST_HZ, Beating
 from juglant.core.tune.beats import HIGHEST_HZ as HIGHEST_PARTIAL_HZ
 from juglant.core.tune.systems import not_played_by
 
@@ -37,7 +37,6 @@ class NoteRow:
     note: int
     count: int
     frequency_hz: float
-    measured_hz: float | None
     root_semitones: float
     speed_ms: float | None
     not_played_by: tuple[str, ...]
@@ -91,7 +90,6 @@ def note_map(track: Track) -> list[NoteRow]:
                 note=number,
                 count=sum(note.note == number for note in notes),
                 frequency_hz=hz[number],
-                measured_hz=None,
                 root_semitones=12 * math.log2(ratio),
                 speed_ms=1000 * take.audio.shape[1] / take.sample_rate / ratio if take else None,
                 not_played_by=not_played_by(hz[number]),
@@ -124,18 +122,10 @@ def meetings(found: Analysis) -> list[Meeting]:
     """The kick's landing against every note number of the line, lowest first; empty where the kick has no pitch."""
     track = found.track
     landing_hz = found.kick.landing.landing_hz if found.kick else None
-    if found.kick is None or landing_hz is None or not found.note_hz:
+    if landing_hz is None or not found.beatings:
         return []
-    by_note = beating_by_note(
-        track,
-        found.stems.kick,
-        found.stems.bass,
-        landing_hz=landing_hz,
-        settled_s=settled_s(found),
-        note_hz=found.note_hz,
-    )
     most: dict[int, tuple[int, Beating | None]] = {}
-    for index, (note, beating) in enumerate(zip(track.notes(), by_note, strict=True)):
+    for index, (note, beating) in enumerate(zip(track.notes(), found.beatings, strict=True)):
         known = most.get(note.note)
         if known is None or (beating is not None and (known[1] is None or beating.beats > known[1].beats)):
             most[note.note] = index, beating
@@ -144,14 +134,6 @@ def meetings(found: Analysis) -> list[Meeting]:
         for number, (index, beating) in sorted(most.items())
         if number in found.note_hz
     ]
-
-
-def settled_s(found: Analysis) -> float:
-    """Time after a hit from which the kick rests on its landing, s."""
-    if found.kick is None:
-        return 0.0
-    swept_s = (found.kick.timing.onset_ms + (found.kick.landing.sweep_ms or 0.0)) / 1000
-    return max(0.0, swept_s - found.kick_hit.lead_frames / found.track.sheet.sample_rate)
 
 
 def _meeting(track: Track, landing_hz: float, tone_hz: float, index: int, beating: Beating | None) -> Meeting:

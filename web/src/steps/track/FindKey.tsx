@@ -5,7 +5,6 @@ import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 
-const LEAST_OFF_CENTS = 4;
 const HEARD_MS = 8000;
 
 /** Finds the key of a loop or a MIDI file and offers it with its runners-up; nothing is applied by itself. */
@@ -21,7 +20,7 @@ export function FindKey() {
     setFound(null);
     setSays("Listening…");
     try {
-      setFound({ file, key: await api.keyOf(file) });
+      setFound({ file, key: await api.keyOf(file, sheet.a4_hz) });
       setSays(null);
     } catch (error) {
       setSays(error instanceof Error ? error.message : String(error));
@@ -38,7 +37,6 @@ export function FindKey() {
   const use = (change: Partial<Sheet>, label: string) =>
     editor.edit(label, (track) => ({ ...track, sheet: { ...track.sheet, ...change } }));
   const a4 = found?.key.a4_hz ?? null;
-  const off = a4 === null ? 0 : 1200 * Math.log2(a4 / sheet.a4_hz);
   return (
     <section className="find-key" aria-label="Find the key">
       <input
@@ -95,7 +93,7 @@ export function FindKey() {
               </span>
             );
           })}
-          {a4 !== null && Math.abs(off) >= LEAST_OFF_CENTS && (
+          {a4 !== null && found.key.a4_offered && a4 !== sheet.a4_hz && (
             <button
               type="button"
               className="btn btn-plain"

@@ -9,9 +9,6 @@ interface Props {
   byHandHz: number | null;
 }
 
-const LOWEST_HZ = 10;
-const HIGHEST_HZ = 2000;
-
 /** Says where a hit lands where the measurement does not, or not in this octave; it is kept with the hit. */
 export function ByHand({ hit, byHandHz }: Props) {
   const editor = useEditor();
@@ -19,7 +16,6 @@ export function ByHand({ hit, byHandHz }: Props) {
   const now = byHandHz ?? hit.used_hz;
   const say = (hz: number | null) => {
     setTyped(null);
-    if (hz !== null && !(hz >= LOWEST_HZ && hz <= HIGHEST_HZ)) return;
     editor.edit(
       hz === null ? `${hit.name}: landing as measured` : `${hit.name}: lands at ${figure(hz, "Hz")}`,
       (track) => withHit(track, hit.id, (one) => ({ ...one, hit: { ...one.hit, landing_by_hand_hz: hz } })),

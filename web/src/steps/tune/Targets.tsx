@@ -11,8 +11,6 @@ interface Props {
   fresh: boolean;
 }
 
-const THERE_CENTS = 0.5;
-
 /** Notes a hit could land on, the best first, with what each costs; heard at matched loudness before it is applied. */
 export function Targets({ hit, way, fresh }: Props) {
   const editor = useEditor();
@@ -46,7 +44,6 @@ export function Targets({ hit, way, fresh }: Props) {
         </thead>
         <tbody>
           {hit.targets.map((target) => {
-            const there = Math.abs(target.shift_cents) < THERE_CENTS;
             return (
               <tr key={target.note}>
                 <td>
@@ -79,7 +76,7 @@ export function Targets({ hit, way, fresh }: Props) {
                   <button
                     type="button"
                     className="btn btn-plain"
-                    disabled={editor.busy !== null || there || !fresh}
+                    disabled={editor.busy !== null || target.is_there || !fresh}
                     aria-label={`Land on ${pretty(target.name)}`}
                     onClick={() =>
                       editor.tune(
@@ -88,7 +85,7 @@ export function Targets({ hit, way, fresh }: Props) {
                       )
                     }
                   >
-                    {there ? "there" : "Land here"}
+                    {target.is_there ? "there" : "Land here"}
                   </button>
                 </td>
               </tr>
