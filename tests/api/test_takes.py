@@ -230,6 +230,27 @@ def test_a_recorded_hit_is_moved_by_speed_or_with_its_length_kept(client: TestCl
     assert after["length_ms"] == pytest.approx(wanted, abs=1000 / 96)
 
 
+def test_a_hit_is_tuned_by_one_figure_also_where_moving_it_makes_it_short(client: TestClient) -> None:
+    """A tom of 310 ms whose landing and heard pitch differ: shorter than 300 ms once it is tuned up."""
+    time = np.arange(round(0.4 * RATE)) / RATE
+    turn = np.cumsum(151 * (1 + 0.25 * np.exp(-time / 0.03))) / RATE
+    sound = 0.8 * np.sin(2 * np.pi * turn) * np.exp(-9.8 * time)
+    take = sent(client, file_of(sound), "High tom.wav").json()
+    assert 300 < take["length_ms"] < 300 * 155.56 / 151 + 2
+    assert take["heard_hz"] > 1.03 * take["landing_hz"]
+    state = client.post("/api/tracks", json={"start": "untouched"}).json()
+    track = state["track"]
+    layers = [{"id": "t", "name": "T", "source": {"engine": "take", "take": take["id"]}}]
+    track["kit"] = [{"id": "tom", "name": "Tom", "role": "tom", "hit": {"layers": layers}}]
+    body = {"edition": state["edition"], "track": track, "label": "Load"}
+    state = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    state = client.post(f"/api/tracks/{state['id']}/tune-all", json={"edition": state["edition"]}).json()
+    found = ladder(client, state)["tom"]
+    assert (found["used"], found["note_name"]) == ("landing", "Eb3")
+    assert abs(found["off_cents"]) < 0.6
+    assert found["length_ms"] < 300 * 1.01
+
+
 def test_what_was_said_by_hand_is_kept_and_moves_along(client: TestClient) -> None:
     state = with_takes(client)
     address = f"/api/tracks/{state['id']}"

@@ -2,7 +2,6 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useEditor } from "../queries/editor";
 import { useMost } from "../queries/parameters";
-import { LoadButton } from "../takes/LoadButton";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
 import { HitBench } from "./hits/HitBench";
@@ -36,7 +35,6 @@ export function HitsStep() {
             show(made.id);
           }}
         />
-        <LoadButton />
         <span className="together">
           <label className="visually-hidden" htmlFor="strength">
             Strength

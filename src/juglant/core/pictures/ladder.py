@@ -17,7 +17,7 @@ from juglant.core.synth.take import Take
 from juglant.core.tune.hit_pitch import HitPitch, Used, hit_pitch, stroke_of
 from juglant.core.tune.retune import CHARACTER_SEMITONES, THERE_CENTS
 from juglant.core.tune.systems import not_played_by
-from juglant.core.tune.targets import School, Target, advice, off_key_cents, targets
+from juglant.core.tune.targets import School, Target, advice, is_far, off_key_cents, targets
 from juglant.core.types import Samples
 
 LOWEST_NOTE, HIGHEST_NOTE = 24, 67
@@ -118,7 +118,7 @@ class Ladder(Picture):
 def _target_view(target: Target, bpm: float) -> TargetView:
     semitones = target.shift_cents / 100
     warning = None
-    if abs(semitones) > CHARACTER_SEMITONES:
+    if is_far(target.shift_cents):
         warning = (
             f"{abs(semitones):.1f} semitones: beyond {CHARACTER_SEMITONES} a hit changes character (this project's choice)"
         )

@@ -75,6 +75,9 @@ def tuned(track: Track, hit_id: str, to_hz: float, way: Way = "as set") -> Track
         hit = retuned(one.hit, pitch.used_hz, to_hz, way)
         if hit.layers == one.hit.layers:
             raise InvalidTrack(f"no layer of {one.name} has a pitch that can be moved that far")
+        if pitch.used in ("landing", "heard") and any(isinstance(layer.source, Take) for layer in hit.layers):
+            # Said from now on: a recording that gets shorter as it rises would be tuned by another figure than before.
+            hit = hit.model_copy(update={"tuned_by": pitch.used})
         track = track.with_hit(hit_id, hit)
         if pitch.used == "by hand":
             break

@@ -50,6 +50,11 @@ class Advice:
     reason: str
 
 
+def is_far(shift_cents: float) -> bool:
+    """Whether a move is so far that a hit changes character, to a tenth of a semitone as it is shown."""
+    return round(abs(shift_cents) / 100, 1) > CHARACTER_SEMITONES
+
+
 def _target(track: Track, number: int, pitch_hz: float, length_ms: float | None) -> Target:
     sheet = track.sheet
     frequency = note_hz(number, sheet.a4_hz)
@@ -65,9 +70,8 @@ def _target(track: Track, number: int, pitch_hz: float, length_ms: float | None)
         score += 4
         reasons.append("in the scale")
     score += abs(shift) / 150
-    if abs(shift) > 100 * CHARACTER_SEMITONES:
+    if is_far(shift):
         score += 3
-        reasons.append("so far that the hit changes character")
     if frequency < COMMON_LOWEST_HZ:
         score += 2
         reasons.append("below what common systems play")

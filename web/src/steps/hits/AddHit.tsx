@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import type { MeasuredStart, Role } from "../../api/types";
+import { LoadButton } from "../../takes/LoadButton";
 import { ROLES } from "./pads";
 import { StartList } from "./StartList";
 
@@ -32,6 +33,10 @@ export function AddHit({ disabled, onAdd }: Props) {
               {one.name}
             </button>
           ))}
+        </div>
+        <div className="together mb-1">
+          <LoadButton />
+          <span className="soft small">as a hit or a layer; or drop files anywhere on the page</span>
         </div>
         <StartList
           role={role}
