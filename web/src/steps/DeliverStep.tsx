@@ -14,6 +14,7 @@ const FILES: [string, string][] = [
   ["track.mid", "kick, kit and bass pattern with strengths and the tempo"],
   ["duck-bass.csv", "the duck as gain over time, for automation"],
   ["report.json", "every figure on these screens"],
+  ["takes/", "recorded sounds the track is made of, if any, as they were loaded"],
   ["track.json", "the whole track; this zip loads back as it is"],
 ];
 
