@@ -65,42 +65,6 @@ def start_over(page: Page) -> None:
     settled(page)
 
 
-def test_a_newcomer_hears_before_and_after_within_ten_seconds(own_server: Server, tabs: Callable[[], Tab]) -> None:
-    began = time.monotonic()
-    page = tabs().open(own_server.address)
-    expect(page.get_by_role("button", name="Before")).to_have_attribute("aria-pressed", "true")
-    listen(page, 3)
-    play(page)
-    page.keyboard.press("a")
-    expect(page.get_by_role("button", name="After")).to_have_attribute("aria-pressed", "true")
-    assert time.monotonic() - began < 10
-    start, rate = taken_down(page)
-    assert rate == 48000
-    # The preview fades in: of the first kick, on the first beat, next to nothing; of the second, half a second on, all.
-    start = start[np.flatnonzero(start)[0] :]
-    assert np.max(np.abs(start[: rate // 10])) < 0.2 * np.max(np.abs(start[rate // 2 : rate]))
-    after, _ = heard(page, PASS_AND_A_SECOND_S)
-    page.keyboard.press("a")
-    before, _ = heard(page, PASS_AND_A_SECOND_S)
-    loud = [loop_loudness(audio[-LOOP_FRAMES:], sample_rate=rate) for audio in (before, after)]
-    # Matched: the switch and its place in the loop leave a few hundredths.
-    assert abs(loud[0] - loud[1]) < 0.3
-    for audio in (before, after):
-        assert db(true_peak(audio)) <= -1
-        assert np.max(np.abs(audio)) > 0.02
-        spectrum = np.abs(np.fft.rfft(audio * np.hanning(audio.size))) ** 2
-        low = np.fft.rfftfreq(audio.size, 1 / rate) < 12
-        assert 10 * np.log10(spectrum[low].sum() / spectrum.sum()) < -40
-        # Gapless and not resampled: the next pass is the same samples, loop_frames later.
-        first = audio[rate // 10 : rate]
-        again = audio[rate // 10 + LOOP_FRAMES : rate + LOOP_FRAMES]
-        assert db(float(np.sqrt(np.mean((again - first) ** 2) / np.mean(first**2)))) < -60
-    # They differ where they should: less of the low band in the gap the duck makes, at matched loudness.
-    sections = dsp.butter(4, [20, 150], "bandpass", fs=rate, output="sos")
-    lows = [np.sqrt(np.mean(dsp.sosfilt(sections, audio) ** 2)) for audio in (before, after)]
-    assert abs(20 * np.log10(lows[1] / lows[0])) > 0.5
-
-
 def test_from_the_untouched_track_to_files_on_disk(server: Server, tabs: Callable[[], Tab], tmp_path: Path) -> None:
     page = tabs().open(server.address)
     start_over(page)
@@ -310,3 +274,40 @@ def test_the_keyboard_is_enough(server: Server, tabs: Callable[[], Tab]) -> None
     kick.focus()
     page.keyboard.press("Enter")
     expect(kick).to_have_attribute("aria-checked", "false")
+
+
+# Last: at the start of a run another worker solves the demo at the same time, which is no newcomer's ten seconds.
+def test_a_newcomer_hears_before_and_after_within_ten_seconds(own_server: Server, tabs: Callable[[], Tab]) -> None:
+    began = time.monotonic()
+    page = tabs().open(own_server.address)
+    expect(page.get_by_role("button", name="Before")).to_have_attribute("aria-pressed", "true")
+    listen(page, 3)
+    play(page)
+    page.keyboard.press("a")
+    expect(page.get_by_role("button", name="After")).to_have_attribute("aria-pressed", "true")
+    assert time.monotonic() - began < 10
+    start, rate = taken_down(page)
+    assert rate == 48000
+    # The preview fades in: of the first kick, on the first beat, next to nothing; of the second, half a second on, all.
+    start = start[np.flatnonzero(start)[0] :]
+    assert np.max(np.abs(start[: rate // 10])) < 0.2 * np.max(np.abs(start[rate // 2 : rate]))
+    after, _ = heard(page, PASS_AND_A_SECOND_S)
+    page.keyboard.press("a")
+    before, _ = heard(page, PASS_AND_A_SECOND_S)
+    loud = [loop_loudness(audio[-LOOP_FRAMES:], sample_rate=rate) for audio in (before, after)]
+    # Matched: the switch and its place in the loop leave a few hundredths.
+    assert abs(loud[0] - loud[1]) < 0.3
+    for audio in (before, after):
+        assert db(true_peak(audio)) <= -1
+        assert np.max(np.abs(audio)) > 0.02
+        spectrum = np.abs(np.fft.rfft(audio * np.hanning(audio.size))) ** 2
+        low = np.fft.rfftfreq(audio.size, 1 / rate) < 12
+        assert 10 * np.log10(spectrum[low].sum() / spectrum.sum()) < -40
+        # Gapless and not resampled: the next pass is the same samples, loop_frames later.
+        first = audio[rate // 10 : rate]
+        again = audio[rate // 10 + LOOP_FRAMES : rate + LOOP_FRAMES]
+        assert db(float(np.sqrt(np.mean((again - first) ** 2) / np.mean(first**2)))) < -60
+    # They differ where they should: less of the low band in the gap the duck makes, at matched loudness.
+    sections = dsp.butter(4, [20, 150], "bandpass", fs=rate, output="sos")
+    lows = [np.sqrt(np.mean(dsp.sosfilt(sections, audio) ** 2)) for audio in (before, after)]
+    assert abs(20 * np.log10(lows[1] / lows[0])) > 0.5
