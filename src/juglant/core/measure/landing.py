@@ -42,6 +42,7 @@ from juglant.core.measure.pitched import Signs, pitched_probability
 from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_along, amplitude_of, follow_back
 from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
 from juglant.core.signal.decimate import decimate
+from juglant.core.signal.frames import frame_powers, quiet_floor
 from juglant.core.types import Samples, Spectrum
 
 Verdict = Literal["firm", "uncertain", "none"]
@@ -130,13 +131,9 @@ def prepare(signal: Samples, *, sample_rate: int) -> tuple[Samples, float, int]:
 def _noise_floor(x: Samples, rate: float) -> float:
     """Mean square of the floor the decimated hit ends in: median of its quietest sixth of 20 ms frames."""
     frame = round(0.02 * rate)
-    count = x.size // frame
-    if count < 6:
+    if x.size < 6 * frame:
         return 0.0
-    power = np.sort(np.mean(x[: count * frame].reshape(count, frame) ** 2, axis=1))
-    power = power[power > 0]
-    floor = float(np.median(power[: max(1, count // 6)])) if power.size else 0.0
-    return floor if floor <= float(power.max(initial=0.0)) * 10 ** (HIGHEST_FLOOR_DB / 10) else 0.0
+    return quiet_floor(frame_powers(x, frame), share=6, highest_db=HIGHEST_FLOOR_DB)
 
 
 def _low_share(x: Samples, rate: float, signal: Samples, onset: int, sample_rate: int) -> float:
@@ -146,8 +143,7 @@ def _low_share(x: Samples, rate: float, signal: Samples, onset: int, sample_rate
     count = min(x.size // slow, (signal.size - onset) // fast)
     if count < 1:
         return 1.0
-    low = np.sum(x[: count * slow].reshape(count, slow) ** 2, axis=1) * (fast / slow)
-    whole = np.sum(signal[onset : onset + count * fast].reshape(count, fast) ** 2, axis=1)
+    low, whole = frame_powers(x, slow, count), frame_powers(signal[onset:], fast, count)
     loud = low > 0.01 * low.max()
     return float(low[loud].sum() / max(whole[loud].sum(), 1e-30))
 

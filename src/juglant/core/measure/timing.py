@@ -12,6 +12,7 @@ import scipy
 from scipy import fft
 
 from juglant.core.signal.decimate import decimate
+from juglant.core.signal.frames import frame_powers, quiet_floor
 from juglant.core.types import Samples
 
 # What never falls further than this below the peak is no floor but the sound itself: a held tone.
@@ -92,13 +93,9 @@ def onset_frame(signal: Samples, *, sample_rate: int) -> int:
 def noise_floor(signal: Samples, *, sample_rate: int) -> float:
     """Mean square of the noise floor: median of the quietest tenth of 10 ms frames, digital zeros left out."""
     frame = max(1, round(sample_rate / 100))
-    count = signal.size // frame
-    if count < 10:
+    if signal.size < 10 * frame:
         return 0.0
-    power = np.sort(np.mean(signal[: count * frame].reshape(count, frame) ** 2, axis=1))
-    power = power[power > 0]
-    floor = float(np.median(power[: max(1, power.size // 10)])) if power.size else 0.0
-    return floor if floor <= float(power.max(initial=0.0)) * 10 ** (HIGHEST_FLOOR_DB / 10) else 0.0
+    return quiet_floor(frame_powers(signal, frame), share=10, highest_db=HIGHEST_FLOOR_DB)
 
 
 def _low_band_power(frequency: Samples, rate: int) -> Samples:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import numba
 import numpy as np
 import scipy
 
+from juglant.core.signal.frames import REORDERED
 from juglant.core.types import Samples
 
 # Stop-band of the kernel, dB; its transition ends where a fold would reach the pass-band.
@@ -37,16 +39,20 @@ def decimate(signal: Samples, factor: int, *, pass_share: float) -> Samples:
         first_stage = decimate(signal, early, pass_share=pass_share * early / factor)
         return decimate(first_stage, factor // early, pass_share=pass_share)
     kernel = _kernel(factor, pass_share)
-    # As one matrix product: blocks of `factor` samples times blocks of the kernel, then summed along the diagonals.
-    half = kernel.size // 2
-    blocks = -(-kernel.size // factor)
-    taps = np.zeros(blocks * factor)
-    taps[: kernel.size] = kernel
-    count = -(-signal.size // factor)
-    padded = np.zeros((count + blocks) * factor)
-    padded[half : half + signal.size] = signal[: padded.size - half]
-    products = padded.reshape(-1, factor) @ taps.reshape(blocks, factor).T
-    out = products[:count, 0].copy()
-    for block in range(1, blocks):
-        out += products[block : block + count, block]
+    out = np.empty(-(-signal.size // factor))
+    _filtered(np.ascontiguousarray(signal), kernel, factor, out)
     return out
+
+
+@numba.njit(cache=True, nogil=True, fastmath=REORDERED)
+def _filtered(signal, kernel, factor, out):  # type: ignore[no-untyped-def]
+    """Only the samples that are kept are computed."""
+    half = kernel.size // 2
+    for i in range(out.size):
+        first = i * factor - half
+        begin, end = max(0, -first), min(kernel.size, signal.size - first)
+        taps, samples = kernel[begin:end], signal[first + begin : first + end]
+        total = 0.0
+        for k in range(taps.size):
+            total += taps[k] * samples[k]
+        out[i] = total
