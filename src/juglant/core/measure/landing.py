@@ -12,7 +12,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -40,6 +40,7 @@ from juglant.core.measure.period import coarse_period
 from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit, fit_phases, weights_of
 from juglant.core.measure.pitched import Signs, pitched_probability
 from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_along, amplitude_of, follow_back
+from juglant.core.measure.rough import is_loose, rough_pitch, stands_for
 from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.frames import frame_powers, quiet_floor
@@ -73,8 +74,8 @@ SAME_NOTE_CENTS = 150.0
 CLEAR_CENTS = 0.3
 SETTLED_RATIO = 2 ** (50 / 1200)
 FIRM_CONFIDENCE = 0.5
-# Where nothing settles: up to this period, and within half an octave of it either way.
-ABOUT_HIGHEST_HZ, ABOUT_REACH = 120.0, 2**0.5
+# Where nothing settles a low hit is still said to lie somewhere: up to this period. Nobody should lean on it.
+ABOUT_HIGHEST_HZ, ROUGH_CONFIDENCE = 120.0, 0.25
 # Fewer cycles than this is at most uncertain (method).
 FIRM_CYCLES = 4.0
 # Run back by at most a fifth: other laws than the exponential overshoot.
@@ -302,22 +303,19 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
             fundamental_hz=chosen.frequency_hz,
         )
     )
-    if probability < LEAST_PROBABILITY or margin > WIDEST_CENTS:
-        return no_landing(0.5 * probability, about_hz=_about(spectrum, period.frequency_hz, rate=rate))
+    loose = is_loose(period.periodicity, margin)
+    if probability < LEAST_PROBABILITY or margin > WIDEST_CENTS or loose:
+        if period.frequency_hz > ABOUT_HIGHEST_HZ:
+            return no_landing(0.5 * probability)
+        about_hz, spread = rough_pitch(x, rate=rate)
+        if not (loose and stands_for(about_hz, chosen.frequency_hz, probability)):
+            return no_landing(0.5 * probability, about_hz=about_hz)
+        rough = _conclude(chosen, found, about_hz, 0.0, spread, probability, x, onset / sample_rate, rate=rate)
+        return replace(rough, verdict="uncertain", heard_hz=about_hz, confidence=ROUGH_CONFIDENCE * probability)
     landing = fit.frequency_hz / chosen.harmonic
     if drift == 0 and chosen.error_cents > CLEAR_CENTS:
         landing = agreed_landing(x, chosen, found, rate=rate, noise=noise)
     return _conclude(chosen, found, landing, drift, margin, probability, x, onset / sample_rate, rate=rate)
-
-
-def _about(spectrum: Spectrum, period_hz: float, *, rate: float) -> float | None:
-    """The middle of the energy around a low hit's period, as acoustic kicks have it; None above their register."""
-    if period_hz > ABOUT_HIGHEST_HZ:
-        return None
-    frequency = np.arange(spectrum.size) * rate / (2 * (spectrum.size - 1))
-    near = (frequency > period_hz / ABOUT_REACH) & (frequency < period_hz * ABOUT_REACH)
-    power = np.abs(spectrum[near]) ** 2
-    return float(2 ** (np.sum(power * np.log2(frequency[near])) / max(float(power.sum()), 1e-30)))
 
 
 def _settled_on(
