@@ -14,7 +14,7 @@ const track = (): Track =>
     sheet: { bpm: 126, sample_rate: 48000 },
     kick: hit(),
     kick_at_beats: [0, 1, 2],
-    kick_strokes: [{ at_beats: 1, velocity: 90, shift_ms: -4 }],
+    kick_strokes: [{ at_beats: 1, velocity: 90, shift_ms: -4, tune_cents: 0 }],
     kit: [{ id: "clap", name: "Clap", role: "clap", hit: hit(), strokes: [], gain_db: -10, choke: 0 }],
     mix: { kick_gain_db: -6, bass_gain_db: -10 },
   }) as unknown as Track;
@@ -35,7 +35,9 @@ describe("the kit as one list of hits", () => {
     const changed = withHit(track(), "kick", (one) => ({
       ...one,
       gain_db: -3,
-      strokes: [...one.strokes, { at_beats: 0.5, velocity: 60, shift_ms: 0 }].filter((each) => each.at_beats !== 2),
+      strokes: [...one.strokes, { at_beats: 0.5, velocity: 60, shift_ms: 0, tune_cents: 0 }].filter(
+        (each) => each.at_beats !== 2,
+      ),
     }));
     expect(changed.kick_at_beats).toEqual([0, 0.5, 1]);
     expect(changed.kick_strokes.map((one) => one.at_beats)).toEqual([0.5, 1]);

@@ -4,21 +4,26 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
-from pydantic import Field
+from fastapi import APIRouter, Path, Query, Response
+from pydantic import BaseModel, Field
 
 from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.core.hit.transpose import Way
 from juglant.core.model.kit import MOST_HITS
+from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.ladder import Ladder
 from juglant.core.pictures.line import Line
-from juglant.core.tune.cure import Evening
-from juglant.core.tune.retune import Way
+from juglant.core.tune.cure import Cure, Evening
+from juglant.core.tune.targets import School
 from juglant.services.tuning import (
     HIGHEST_HZ,
     LOWEST_HZ,
     TuneMove,
+    apply_cure,
+    cures_of,
     even_line,
+    follow_school,
     ladder_of,
     line_of,
     moment_wav,
@@ -29,8 +34,11 @@ from juglant.services.tuning import (
 )
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
-Beat = Annotated[float, Query(ge=-4, le=64, allow_inf_nan=False)]
+Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]
 LONGEST_BEATS = 16
+Note = Annotated[int, Path(ge=0, le=127)]
+NoteAsked = Annotated[int, Query(ge=0, le=127)]
+CureId = Annotated[str | None, Query(max_length=40)]
 Hz = Annotated[float, Query(ge=LOWEST_HZ, le=HIGHEST_HZ, allow_inf_nan=False)]
 
 
@@ -38,6 +46,38 @@ class Tune(OnEdition):
     """Hits and where they should land."""
 
     moves: list[TuneMove] = Field(min_length=1, max_length=MOST_HITS + 1)
+
+
+class CureAsked(OnEdition):
+    """A note of the line and which of its cures to apply."""
+
+    note: int = Field(ge=0, le=127)
+    cure_id: str = Field(max_length=40)
+
+
+class CureView(BaseModel):
+    """One cure: beats heard against the note and against the worst of the line, with it done."""
+
+    id: str
+    title: str
+    cost: str
+    beats: float
+    worst_beats: float
+
+    @classmethod
+    def of(cls, one: Cure) -> CureView:
+        """From what the core measured."""
+        return cls(
+            id=one.id, title=one.title, cost=one.cost, beats=round(one.beats, 3), worst_beats=round(one.worst_beats, 3)
+        )
+
+
+class SchoolAsked(OnEdition):
+    """A hit and the school it shall follow."""
+
+    hit_id: str = Field(max_length=40)
+    school: School
+    way: Way = "as set"
 
 
 class Even(OnEdition):
@@ -58,15 +98,43 @@ def get_line(track_id: TrackId, number: Number, store: Store) -> Response:
     return as_json(line_of(store.track_at(track_id, number)).model_dump_json())
 
 
+@router.get("/revisions/{number}/line/{note}/cures")
+def get_cures(track_id: TrackId, number: Number, note: Note, store: Store) -> list[CureView]:
+    """What could be done about the kick against one note of the line, each measured, the best first."""
+    return [CureView.of(one) for one in cures_of(store.track_at(track_id, number), note)]
+
+
+@router.post("/cure")
+def cure(track_id: TrackId, body: CureAsked, store: Store) -> TrackState:
+    """Apply one cure of the kick against a note of the line."""
+    return answer(apply_cure(store, track_id, body.edition, body.note, body.cure_id))
+
+
+@router.post("/school")
+def school(track_id: TrackId, body: SchoolAsked, store: Store) -> TrackState:
+    """Make a hit as one school of tuning asks: on the tonic, on the fifth, following the chords, short and unpitched."""
+    return answer(follow_school(store, track_id, body.edition, body.hit_id, body.school, body.way))
+
+
 @router.get(
     "/revisions/{number}/moment.wav",
     response_class=Response,
     responses={200: {"content": {"audio/wav": {}}}},
 )
-def moment_sound(track_id: TrackId, number: Number, store: Store, from_beats: Beat, to_beats: Beat) -> Response:
-    """Kick and bass as heard between two places of the loop, as a 32-bit float WAV."""
+def moment_sound(
+    track_id: TrackId,
+    number: Number,
+    store: Store,
+    from_beats: Beat,
+    to_beats: Beat,
+    note: NoteAsked = 0,
+    cure_id: CureId = None,
+) -> Response:
+    """Kick and bass as heard between two places of the loop, with a note's cure or without, as a 32-bit float WAV."""
     headers = {"Cache-Control": "private, max-age=31536000, immutable"}
-    audio = moment_wav(store.track_at(track_id, number), from_beats, min(to_beats, from_beats + LONGEST_BEATS))
+    audio = moment_wav(
+        store.track_at(track_id, number), from_beats, min(to_beats, from_beats + LONGEST_BEATS), note, cure_id
+    )
     return Response(audio, media_type="audio/wav", headers=headers)
 
 

@@ -8,7 +8,7 @@ import struct
 import mido
 
 from juglant.core.errors import InvalidMidi
-from juglant.core.model.kit import Role
+from juglant.core.model.kit import KitHit, Role
 from juglant.core.model.track import Track
 
 TICKS_PER_BEAT = 960
@@ -19,6 +19,16 @@ ROLE_NOTES: dict[Role, int] = {
 DRUM_CHANNEL, BASS_CHANNEL = 9, 0
 STROKE_BEATS = 0.25
 BASS_VELOCITY = 100
+
+
+def versions(hit: KitHit) -> list[float]:
+    """Pitches a hit is played at, in cents from its own, its own first: each is a sound and a MIDI note of its own."""
+    return [0.0, *sorted({stroke.tune_cents for stroke in hit.strokes if stroke.tune_cents})]
+
+
+def version_name(hit_id: str, cents: float) -> str:
+    """What a hit at a pitch of its own is called in files."""
+    return f"{hit_id}{cents:+.0f}ct" if cents else hit_id
 
 
 def track_midi(track: Track) -> bytes:
@@ -36,10 +46,12 @@ def track_midi(track: Track) -> bytes:
     taken: set[int] = set()
     drums = []
     for hit in track.hits():
-        number = next(n for n in range(ROLE_NOTES[hit.role], 128) if n not in taken)
-        taken.add(number)
-        strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in track.played(hit)]
-        drums.append(_part(_ascii(hit.id), DRUM_CHANNEL, strokes, sheet.length_beats))
+        for cents in versions(hit):
+            number = next(n for n in range(ROLE_NOTES[hit.role], 128) if n not in taken)
+            taken.add(number)
+            struck = [one for one in track.played(hit) if one.tune_cents == cents]
+            strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in struck]
+            drums.append(_part(_ascii(version_name(hit.id, cents)), DRUM_CHANNEL, strokes, sheet.length_beats))
     notes = track.notes()
     line = []
     for index, note in enumerate(notes):

@@ -15,16 +15,20 @@ from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.hit.transpose import transposed
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
+from juglant.core.mix.render import heard_kick
 from juglant.core.mix.report import report
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.takes import ID_PATTERN, TakeAudio
 from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
-from juglant.formats.midi import track_midi
+from juglant.formats.midi import track_midi, version_name, versions
 from juglant.formats.wav import wav_24, wav_float
 from juglant.services.takes import TAKES_FOLDER, read_back, take_files
 
@@ -74,19 +78,29 @@ def delivered(track: Track) -> dict[str, bytes]:
 
 def _kit_files(track: Track) -> dict[str, bytes]:
     """Each hit of the kit at full strength, every round robin of it, 24-bit, with its root note where it has one."""
-    rate, bpm, files = track.sheet.sample_rate, track.sheet.bpm, {}
-    for one in track.hits()[1:]:
-        tempo = stroke_tempo(one.hit, bpm)
-        for robin in range(one.hit.velocity.robins):
-            audio = cached_stroke(one.hit, HARDEST, robin, rate, tempo).audio
-            if not np.any(audio):
-                continue
-            # What was said by hand counts for every round robin; else each has the pitch it measures.
-            by_hand = one.hit.landing_by_hand_hz
-            landing = by_hand or measured_root_hz(one, folded(audio), rate)
-            name = f"hits/{one.id}.wav" if robin == 0 else f"hits/{one.id}-{robin + 1}.wav"
-            files[name] = wav_24(peak_at(audio, KICK_PEAK_DB), rate, landing_hz=landing)
+    rate, files = track.sheet.sample_rate, {}
+    for one in track.hits():
+        for cents in versions(one):
+            hit = transposed(one.hit, cents)
+            for robin in range(one.hit.velocity.robins):
+                if one.id == KICK_ID and not cents:
+                    # The kick itself is delivered as heard, above these.
+                    continue
+                audio = _stroke(track, one.id, hit, robin)
+                if not np.any(audio):
+                    continue
+                # What was said by hand counts for every round robin; else each has the pitch it measures.
+                landing = hit.landing_by_hand_hz or measured_root_hz(one, folded(audio), rate)
+                name = version_name(one.id, cents) + ("" if robin == 0 else f"-{robin + 1}")
+                files[f"hits/{name}.wav"] = wav_24(peak_at(audio, KICK_PEAK_DB), rate, landing_hz=landing)
     return files
+
+
+def _stroke(track: Track, hit_id: str, hit: Hit, robin: int) -> Samples:
+    """A hit at full strength, (frames,) or (2, frames): the kick through the carve and floor it is heard through."""
+    if hit_id == KICK_ID:
+        return heard_kick(track.model_copy(update={"kick": hit})).audio
+    return cached_stroke(hit, HARDEST, robin, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm)).audio
 
 
 def write_files(track: Track, folder: Path) -> list[Path]:

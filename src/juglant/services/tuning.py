@@ -6,15 +6,18 @@ from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from juglant.core.errors import InvalidTrack
+from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.hit.transpose import Way
 from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.ladder import Ladder, draw_ladder, nearest_moves
 from juglant.core.pictures.line import Line, draw_line, moment
 from juglant.core.signal.envelope import with_edges
-from juglant.core.tune.cure import Evening, evened, without_beats
-from juglant.core.tune.retune import Way, tuned
+from juglant.core.tune.cure import Cure, Evening, cures, evened, without_beats
+from juglant.core.tune.retune import tuned
+from juglant.core.tune.schools import by_school
+from juglant.core.tune.targets import School
 from juglant.formats.wav import wav_float
 from juglant.services.hits import matched_wav
 from juglant.services.looks import analysed
@@ -65,6 +68,40 @@ def tune_all(store: Workspace, track_id: str, edition: int) -> State:
     return tune(store, track_id, edition, [TuneMove(hit_id=name, frequency_hz=hz) for name, hz in wanted.items()])
 
 
+SCHOOL_LABELS: dict[School, str] = {
+    "tonic": "{} on the tonic",
+    "fifth": "{} on the fifth",
+    "chords": "{} follows the chords",
+    "unpitched": "{} short and unpitched",
+}
+
+
+def follow_school(store: Workspace, track_id: str, edition: int, hit_id: str, school: School, way: Way) -> State:
+    """Make a hit as one school of tuning asks, as one step; raises InvalidTrack where it cannot be."""
+    track = store.current(track_id, edition)
+    label = SCHOOL_LABELS[school].format(track.hit_of(hit_id).name)
+    return store.edit(track_id, edition, by_school(track, hit_id, school, way), label=label)
+
+
+@lru_cache(maxsize=4)
+def cures_of(track: Track, note: int) -> tuple[Cure, ...]:
+    """What could be done about the kick against one note of the line, each measured (pure, remembered, bounded)."""
+    return tuple(cures(analysed(track), note))
+
+
+def _cure(track: Track, note: int, cure_id: str) -> Cure:
+    for one in cures_of(track, note):
+        if one.id == cure_id:
+            return one
+    raise NoSuchPart(f"there is no cure {cure_id!r} for this note")
+
+
+def apply_cure(store: Workspace, track_id: str, edition: int, note: int, cure_id: str) -> State:
+    """Apply one cure of the kick against a note, as one step."""
+    one = _cure(store.current(track_id, edition), note, cure_id)
+    return store.edit(track_id, edition, one.track, label=one.title[:80])
+
+
 @lru_cache(maxsize=6)
 def line_of(track: Track) -> Line:
     """The bass line and the kick against it (pure, remembered, bounded)."""
@@ -81,8 +118,10 @@ def shorten_kick(store: Workspace, track_id: str, edition: int) -> State:
     return store.edit(track_id, edition, without_beats(store.current(track_id, edition)), label="Shorten the kick")
 
 
-def moment_wav(track: Track, from_beats: float, to_beats: float) -> bytes:
-    """Kick and bass between two places of the loop, with short edges, as a 32-bit float WAV."""
+def moment_wav(track: Track, from_beats: float, to_beats: float, note: int = 0, cure_id: str | None = None) -> bytes:
+    """Kick and bass between two places of the loop with short edges, 32-bit float WAV; with a note's cure or without."""
+    if cure_id is not None:
+        track = _cure(track, note, cure_id).track
     audio, rate = moment(analysed(track), from_beats, to_beats), track.sheet.sample_rate
     return wav_float(with_edges(audio, start_ms=EDGE_MS, end_ms=EDGE_MS, sample_rate=rate), rate)
 

@@ -2,6 +2,7 @@ import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type {
   Action,
+  Cure,
   Evening,
   FileKey,
   Hit,
@@ -14,12 +15,14 @@ import type {
   Problem,
   Role,
   RollRow,
+  School,
   Sheet,
   Track,
   TrackState,
   TuneMove,
   Variation,
   View,
+  Way,
 } from "./types";
 
 /** An error as the server describes it; `status` 0 means that the server did not answer. */
@@ -220,8 +223,39 @@ export const api = {
         signal,
       }),
     ),
-  moment: (id: string, revision: number, from_beats: number, to_beats: number) => {
+  cures: (id: string, revision: number, note: number, { signal }: Signal): Promise<Cure[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/line/{note}/cures", {
+        params: { path: { track_id: id, number: revision, note } },
+        signal,
+      }),
+    ),
+  cure: (id: string, edition: number, note: number, cure_id: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/cure", {
+        params: { path: { track_id: id } },
+        body: { edition, note, cure_id },
+      }),
+    ),
+  school: (id: string, edition: number, hit_id: string, school: School, way: Way) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/school", {
+        params: { path: { track_id: id } },
+        body: { edition, hit_id, school, way },
+      }),
+    ),
+  moment: (
+    id: string,
+    revision: number,
+    from_beats: number,
+    to_beats: number,
+    cured?: { note: number; id: string },
+  ) => {
     const asked = new URLSearchParams({ from_beats: String(from_beats), to_beats: String(to_beats) });
+    if (cured) {
+      asked.set("note", String(cured.note));
+      asked.set("cure_id", cured.id);
+    }
     return sound(`/api/tracks/${id}/revisions/${revision}/moment.wav?${asked}`);
   },
   shortenKick: (id: string, edition: number) =>

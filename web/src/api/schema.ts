@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/cure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cure
+         * @description Apply one cure of the kick against a note of the line.
+         */
+        post: operations["cure_api_tracks__track_id__cure_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/edits": {
         parameters: {
             query?: never;
@@ -536,6 +556,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/line/{note}/cures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cures
+         * @description What could be done about the kick against one note of the line, each measured, the best first.
+         */
+        get: operations["get_cures_api_tracks__track_id__revisions__number__line__note__cures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/moment.wav": {
         parameters: {
             query?: never;
@@ -545,7 +585,7 @@ export interface paths {
         };
         /**
          * Moment Sound
-         * @description Kick and bass as heard between two places of the loop, as a 32-bit float WAV.
+         * @description Kick and bass as heard between two places of the loop, with a note's cure or without, as a 32-bit float WAV.
          */
         get: operations["moment_sound_api_tracks__track_id__revisions__number__moment_wav_get"];
         put?: never;
@@ -610,6 +650,26 @@ export interface paths {
         get: operations["view_api_tracks__track_id__revisions__number__view_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * School
+         * @description Make a hit as one school of tuning asks: on the tonic, on the fifth, following the chords, short and unpitched.
+         */
+        post: operations["school_api_tracks__track_id__school_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1302,6 +1362,34 @@ export interface components {
             threshold_db: number;
         };
         /**
+         * CureAsked
+         * @description A note of the line and which of its cures to apply.
+         */
+        CureAsked: {
+            /** Cure Id */
+            cure_id: string;
+            /** Edition */
+            edition: number;
+            /** Note */
+            note: number;
+        };
+        /**
+         * CureView
+         * @description One cure: beats heard against the note and against the worst of the line, with it done.
+         */
+        CureView: {
+            /** Beats */
+            beats: number;
+            /** Cost */
+            cost: string;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Worst Beats */
+            worst_beats: number;
+        };
+        /**
          * Delay
          * @description Delay.
          */
@@ -1940,7 +2028,7 @@ export interface components {
          * HitOnLadder
          * @description One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
          *
-         *     about_hz: around where the low energy of a hit without a landing lies.
+         *     about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches that strokes have of their own.
          */
         HitOnLadder: {
             /** About Hz */
@@ -1983,6 +2071,8 @@ export interface components {
             role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
             /** Schools */
             schools: components["schemas"]["SchoolView"][];
+            /** Stroke Cents */
+            stroke_cents: number[];
             /** Targets */
             targets: components["schemas"]["TargetView"][];
             /** Uncertainty Cents */
@@ -2132,7 +2222,7 @@ export interface components {
         KitHit: {
             /**
              * Choke group
-             * @description Hits of one group cut each other; 0 is none.
+             * @description Parts of one group cut each other; 0 is none.
              * @default 0
              */
             choke: number;
@@ -2182,9 +2272,12 @@ export interface components {
          * Ladder
          * @description The rungs of the key and every hit on them.
          *
-         *     look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving.
+         *     look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving; character_semitones: moved
+         *     further a hit changes character.
          */
         Ladder: {
+            /** Character Semitones */
+            character_semitones: number;
             /** Hits */
             hits: components["schemas"]["HitOnLadder"][];
             /** Look Cents */
@@ -2678,15 +2771,27 @@ export interface components {
         };
         /**
          * Mix
-         * @description Levels of the two low parts in the loop.
+         * @description How the two low parts sit in the loop.
          */
         Mix: {
+            /**
+             * Choke group
+             * @description Parts of one group cut each other; 0 is none.
+             * @default 0
+             */
+            bass_choke: number;
             /**
              * Bass level
              * @description Bass level in the loop.
              * @default -10
              */
             bass_gain_db: number;
+            /**
+             * Choke group
+             * @description Parts of one group cut each other; 0 is none.
+             * @default 0
+             */
+            kick_choke: number;
             /**
              * Kick level
              * @description Kick level in the loop.
@@ -3181,6 +3286,27 @@ export interface components {
             to_hz: number;
         };
         /**
+         * SchoolAsked
+         * @description A hit and the school it shall follow.
+         */
+        SchoolAsked: {
+            /** Edition */
+            edition: number;
+            /** Hit Id */
+            hit_id: string;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "tonic" | "fifth" | "chords" | "unpitched";
+            /**
+             * Way
+             * @default as set
+             * @enum {string}
+             */
+            way: "as set" | "playback speed" | "length kept";
+        };
+        /**
          * SchoolView
          * @description What one school of tuning asks for.
          */
@@ -3576,6 +3702,12 @@ export interface components {
              * @default 0
              */
             shift_ms: number;
+            /**
+             * Pitch
+             * @description This stroke's own pitch.
+             * @default 0
+             */
+            tune_cents: number;
             /**
              * Velocity
              * @description Strength, 1 to 127.
@@ -4008,7 +4140,9 @@ export interface components {
             limits: components["schemas"]["Limits"];
             /**
              * @default {
+             *       "bass_choke": 0,
              *       "bass_gain_db": -10,
+             *       "kick_choke": 0,
              *       "kick_gain_db": -6
              *     }
              */
@@ -5058,6 +5192,92 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Act"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cure_api_tracks__track_id__cure_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CureAsked"];
             };
         };
         responses: {
@@ -6690,11 +6910,97 @@ export interface operations {
             };
         };
     };
+    get_cures_api_tracks__track_id__revisions__number__line__note__cures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     moment_sound_api_tracks__track_id__revisions__number__moment_wav_get: {
         parameters: {
             query: {
                 from_beats: number;
                 to_beats: number;
+                note?: number;
+                cure_id?: string | null;
             };
             header?: never;
             path: {
@@ -6971,6 +7277,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    school_api_tracks__track_id__school_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
                 };
             };
             /** @description Bad Request */

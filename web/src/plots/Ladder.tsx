@@ -152,9 +152,12 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                   />
                 </g>
               )}
+              {hit.used_hz && <StrokePitches hit={hit} hz={hit.used_hz} x={left + column} y={y} />}
               {held?.id === hit.id && hit.used_hz && (
                 <text x={left + column / 2} y={y(held.hz) - 14} textAnchor="middle" className="strong">
                   {`${pretty(nearest(held.hz).name)} ${figure(off, "ct", { sign: true })}, moved ${figure(centsBetween(held.hz, hit.used_hz) / 100, "st", { sign: true })}`}
+                  {Math.abs(centsBetween(held.hz, hit.used_hz)) > 100 * ladder.character_semitones &&
+                    ": far, it changes character"}
                 </text>
               )}
               <g
@@ -191,6 +194,18 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
       </svg>
     </div>
   );
+}
+
+/** Where strokes with a pitch of their own land. */
+function StrokePitches({ hit, hz, x, y }: { hit: HitOnLadder; hz: number; x: number; y: (hz: number) => number }) {
+  return hit.stroke_cents.map((cents) => {
+    const place = y(hz * 2 ** (cents / 1200));
+    return (
+      <line key={cents} x1={x - 22} x2={x - 8} y1={place} y2={place} stroke="var(--ink)" strokeDasharray="2 2">
+        <title>{`strokes at ${figure(cents / 100, "st", { sign: true })}`}</title>
+      </line>
+    );
+  });
 }
 
 const LETTER_PX = 7;

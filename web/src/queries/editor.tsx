@@ -10,7 +10,7 @@ import {
   useState,
 } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Evening, Hit, Track, TrackState, TuneMove } from "../api/types";
+import type { Action, Cure, Evening, Hit, School, Track, TrackState, TuneMove, Way } from "../api/types";
 import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
@@ -50,6 +50,8 @@ export interface Editor {
   tune: (moves: TuneMove[], label: string) => void;
   tuneAll: () => void;
   shortenKick: () => void;
+  cure: (note: number, cure: Cure) => void;
+  school: (hitId: string, school: School, way: Way, label: string) => void;
   evenLine: (way: Evening) => void;
   retry: () => void;
   dismiss: () => void;
@@ -212,6 +214,9 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
       tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
+      cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),
+      school: (hitId, school, way, label) =>
+        command(label, (now) => api.school(now.id, now.edition, hitId, school, way)),
       evenLine: (way) => command("Even the line", (now) => api.evenLine(now.id, now.edition, way)),
       tuneAll: () => command("Tune every hit", (now) => api.tuneAll(now.id, now.edition)),
       retry: () => void pump(),

@@ -43,6 +43,15 @@ export const lineQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** What could be done about the kick against one note of the line: each is rendered and measured, which takes a moment. */
+export const curesQuery = (id: string, revision: number, note: number) =>
+  queryOptions({
+    queryKey: ["cures", id, revision, note],
+    queryFn: ({ signal }) => api.cures(id, revision, note, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Starting points depend on the sheet, those of a rumble on the kick too. */
 export const startsQuery = (id: string, revision: number, track: Track, role: Role) =>
   queryOptions({

@@ -6,6 +6,9 @@ import { DuckPlot } from "../plots/DuckPlot";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 
+/** A loop is never longer. */
+const LONGEST_BEATS = 64;
+
 /** The curve over one stroke, with the kick it makes room for and the notes it must not swallow. */
 export function DuckStep({ view }: { view: View }) {
   const editor = useEditor();
@@ -64,13 +67,13 @@ export function DuckStep({ view }: { view: View }) {
             size="sm"
             type="number"
             min={0.05}
-            max={32}
+            max={LONGEST_BEATS}
             step={0.05}
             placeholder="from the pattern"
             value={duck.recovery_beats ?? ""}
             onChange={(event) => {
               const value = event.target.value === "" ? null : Number(event.target.value);
-              if (value === null || (value > 0 && value <= 32))
+              if (value === null || (value > 0 && value <= LONGEST_BEATS))
                 setDuck("Recovery point", { recovery_beats: value }, "recovery");
             }}
           />

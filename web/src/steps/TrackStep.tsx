@@ -19,6 +19,9 @@ interface Props {
   onOpen: (id: string) => void;
 }
 
+const MOST_BARS = 16;
+const BARS = Array.from({ length: MOST_BARS }, (_, index) => ({ value: index + 1, label: String(index + 1) }));
+
 /** Key, tempo, owner, pattern and bass line; what the tempo means in ms. */
 export function TrackStep({ view, tracks, onOpen }: Props) {
   const editor = useEditor();
@@ -79,12 +82,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           options={choices("owner", (value) => OWNERS[value] ?? value)}
           onChange={set("owner", "Sub owner")}
         />
-        <Choice
-          label="Bars"
-          value={sheet.bars}
-          options={[1, 2, 3, 4, 5, 6, 7, 8].map((value) => ({ value, label: String(value) }))}
-          onChange={set("bars", "Bars")}
-        />
+        <Choice label="Bars" value={sheet.bars} options={BARS} onChange={set("bars", "Bars")} />
         <Choice
           label="Middle C is called"
           value={sheet.middle_c}

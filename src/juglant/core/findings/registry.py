@@ -11,6 +11,7 @@ from juglant.core.findings import (
     layer_findings,
     line_findings,
     separate_findings,
+    tail_findings,
     take_findings,
     track_findings,
     tune_findings,
@@ -28,6 +29,7 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *take_findings.FINDERS,
     *tune_findings.FINDERS,
     *line_findings.FINDERS,
+    *tail_findings.FINDERS,
     *separate_findings.FINDERS,
     *duck_findings.FINDERS,
 )

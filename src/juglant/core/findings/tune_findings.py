@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.hit_findings import shortened
+from juglant.core.hit.transpose import retuned
 from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.mix.analyse import Analysis
 from juglant.core.model.kit import KICK_ID
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.tune.hit_pitch import hit_pitch
-from juglant.core.tune.retune import retuned
 from juglant.core.tune.targets import off_key_cents, targets
 
 

@@ -14,6 +14,7 @@ from juglant.core.hit.render import render_hit
 from juglant.core.hit.start import Start, usual_choke, usual_strokes
 from juglant.core.hit.start_drums import DRUMS
 from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.transpose import retuned
 from juglant.core.measure.bands import zones_db
 from juglant.core.measure.landing import Landing, Verdict, measure_landing
 from juglant.core.measure.timing import measure_timing
@@ -23,7 +24,6 @@ from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between, nearest_note, note_hz
 from juglant.core.music.scales import nearest_scale_note, pitch_class, spelled
 from juglant.core.music.tempo import beat_ms
-from juglant.core.tune.retune import retuned
 from juglant.core.types import Samples
 
 # Kicks land between these (brief: common systems play little below, and ears hear no kick above).

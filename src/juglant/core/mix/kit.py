@@ -10,6 +10,8 @@ import numpy as np
 from juglant.core.chain.registry import timed
 from juglant.core.hit.render import RenderedHit, layer_timed
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.hit.transpose import transposed
+from juglant.core.mix.choke import choking_parts, cutters
 from juglant.core.mix.place import cut, place
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KitHit
@@ -30,13 +32,9 @@ def kit_description(track: Track, hit_id: str) -> Track:
     """The part of a track that one hit's stem is made from: the hit, and when those of its choke group are struck."""
     own, hit = track.sheet, track.hit_of(hit_id)
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
-    mates = tuple(
-        one.model_copy(update={"hit": Hit(), "name": "x", "role": "percussion", "gain_db": 0.0})
-        for one in track.kit
-        if one.id != hit_id and one.choke == hit.choke and hit.choke
-    )
-    kick = hit.hit.kick or Hit()
-    return Track(sheet=sheet, kick=kick, kit=(hit.model_copy(update={"name": "x", "role": "percussion"}), *mates))
+    parts = choking_parts(track, hit_id)
+    own_hit = hit.model_copy(update={"name": "x", "role": "percussion"})
+    return Track(**parts | {"sheet": sheet, "kick": hit.hit.kick or Hit(), "kit": (own_hit, *parts.get("kit", ()))})
 
 
 def _starts(track: Track, hit: KitHit) -> list[int]:
@@ -44,10 +42,10 @@ def _starts(track: Track, hit: KitHit) -> list[int]:
     return [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in track.played(hit)]
 
 
-def _room(start: int, cutters: list[int], total: int) -> int:
-    """Frames until the next of the starts that cut a stroke, the loop's wrap in; `cutters` rise."""
-    after = bisect_right(cutters, start)
-    return (cutters[after] if after < len(cutters) else cutters[0] + total) - start
+def room_before(start: int, ends: list[int], total: int) -> int:
+    """Frames until the next of the frames that cut a sound, the loop's wrap in; `ends` rise and are not empty."""
+    after = bisect_right(ends, start)
+    return (ends[after] if after < len(ends) else ends[0] + total) - start
 
 
 def kit_stem(track: Track, hit: KitHit) -> Samples:
@@ -55,19 +53,14 @@ def kit_stem(track: Track, hit: KitHit) -> Samples:
     sheet = track.sheet
     total = frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
     own, rings = _starts(track, hit), hit.hit.velocity.rings
-    others = [
-        start
-        for one in track.kit
-        if one.id != hit.id and one.choke == hit.choke and hit.choke
-        for start in _starts(track, one)
-    ]
-    cutters = sorted({*others, *([] if rings else own)})
+    ends = sorted({*cutters(track, hit.id), *([] if rings else own)})
     tempo, gain = stroke_tempo(hit.hit, sheet.bpm), 10 ** (hit.gain_db / 20)
     sounds: list[tuple[int, RenderedHit, Samples]] = []
     for index, (stroke, start) in enumerate(zip(track.played(hit), own, strict=True)):
         robin = index % hit.hit.velocity.robins
-        rendered = cached_stroke(hit.hit, stroke.velocity, robin, sheet.sample_rate, tempo)
-        room = _room(start, cutters, total) + rendered.lead_frames if cutters else rendered.audio.shape[-1]
+        own_hit = transposed(hit.hit, stroke.tune_cents)
+        rendered = cached_stroke(own_hit, stroke.velocity, robin, sheet.sample_rate, tempo)
+        room = room_before(start, ends, total) + rendered.lead_frames if ends else rendered.audio.shape[-1]
         sounds.append((start, rendered, cut(rendered.audio, room, sample_rate=sheet.sample_rate)))
     wide = any(sound.ndim == 2 for _, _, sound in sounds)
     out = np.zeros((2, total) if wide else total)

@@ -12,11 +12,14 @@ from juglant.core.duck.curve import gain_rows, rows_to_gain
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono
-from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, stroke_tempo
+from juglant.core.hit.transpose import transposed
+from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
+from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
 from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.track import Mix, Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
@@ -97,11 +100,14 @@ def kick_stem(track: Track) -> Samples:
     sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.hits()[0]
     strokes = track.played(kick)
     starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
-    gain, tempo = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm)
+    gain, tempo, ends = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm), cutters(track, KICK_ID)
     for index, (stroke, start, room) in enumerate(zip(strokes, starts, gaps(starts, out.size), strict=True)):
         robin = index % track.kick.velocity.robins
-        hit = cached_mono(track.kick, stroke.velocity, robin, sheet.sample_rate, tempo)
-        sound = hit.audio if track.kick.velocity.rings else cut(hit.audio, room, sample_rate=sheet.sample_rate)
+        hit = cached_mono(transposed(track.kick, stroke.tune_cents), stroke.velocity, robin, sheet.sample_rate, tempo)
+        if track.kick.velocity.rings:
+            room = hit.audio.size
+        room = min(room, room_before(start, ends, out.size) + hit.lead_frames) if ends else room
+        sound = cut(hit.audio, room, sample_rate=sheet.sample_rate)
         place(out, sound * gain, start - hit.lead_frames)
     return out
 
@@ -109,11 +115,11 @@ def kick_stem(track: Track) -> Samples:
 def bass_stem(track: Track, side: bool = False) -> Samples:
     """The bass line in mono, or what its sides differ by; a single voice: a new note ends the one before it."""
     sheet, out = track.sheet, np.zeros(loop_frames(track))
-    notes: list[BassNote] = track.notes()
+    notes, ends = track.notes(), cutters(track, BASS_ID)
     starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
     for note, start, room in zip(notes, starts, gaps(starts, out.size), strict=True):
         end = frame_at(note.at_beats + note.length_beats, sheet.bpm, sheet.sample_rate)
-        frames = min(end - start, room)
+        frames = min(end - start, room, room_before(start, ends, out.size) if ends else room)
         if frames < 2:
             continue
         sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate, side)
@@ -129,16 +135,20 @@ def duck_gain(track: Track) -> Samples:
 
 def kick_description(track: Track) -> Track:
     """The part of a track that its kick stem before carve and duck is made from."""
-    own, mix = track.sheet, Mix(kick_gain_db=track.mix.kick_gain_db)
+    own, parts = track.sheet, choking_parts(track, KICK_ID)
+    mix = parts.get("mix", Mix()).model_copy(update={"kick_gain_db": track.mix.kick_gain_db})
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
-    return Track(sheet=sheet, kick=track.kick, kick_at_beats=track.kick_at_beats, kick_strokes=track.kick_strokes, mix=mix)
+    pattern = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
+    return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
 
 
 def bass_description(track: Track) -> Track:
     """The part of a track that its bass stem before carve and duck is made from."""
     own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
-    return Track(sheet=sheet, bass=track.bass, bass_notes=track.bass_notes, mix=Mix(bass_gain_db=track.mix.bass_gain_db))
+    parts = choking_parts(track, BASS_ID)
+    mix = parts.get("mix", Mix()).model_copy(update={"bass_gain_db": track.mix.bass_gain_db})
+    return Track(**parts | {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix})
 
 
 @lru_cache(maxsize=12)

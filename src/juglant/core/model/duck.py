@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field
 
 from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.sheet import MOST_BEATS
 
 
 class Duck(Description):
@@ -33,7 +34,7 @@ class Duck(Description):
     recovery_beats: float | None = Field(
         default=None,
         gt=0,
-        le=32,
+        le=MOST_BEATS,
         title="Recovery point",
         description="Beats after the kick by which the bass is back; empty: found from the pattern.",
         json_schema_extra={"unit": "beats"},

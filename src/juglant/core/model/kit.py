@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import Any, Literal, Self
 
 from pydantic import Field, model_validator
 
 from juglant.core.model.hit import Hit
 from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.sheet import MOST_BEATS
 
 Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble"]
 KICK_ID = "kick"
-MOST_HITS, MOST_STROKES = 16, 512
+MOST_HITS, MOST_STROKES, MOST_GROUPS = 16, 512, 8
+
+
+def choke_group() -> Any:
+    """The field that says by what a part is cut."""
+    return Field(
+        default=0, ge=0, le=MOST_GROUPS, title="Choke group", description="Parts of one group cut each other; 0 is none."
+    )
 
 
 class Stroke(Description):
     """One stroke of a hit; not on the loop's length is kept and unheard."""
 
-    at_beats: float = Field(ge=0, lt=32, json_schema_extra={"unit": "beats"})
+    at_beats: float = Field(ge=0, lt=MOST_BEATS, json_schema_extra={"unit": "beats"})
     velocity: int = Field(default=100, ge=1, le=127, title="Velocity", description="Strength, 1 to 127.")
     shift_ms: float = parameter(0, -50, 50, "ms", "Earlier or later than the grid.", title="Timing", step=1)
+    tune_cents: float = parameter(0, -1200, 1200, "cents", "This stroke's own pitch.", title="Pitch", step=100)
 
 
 class KitHit(Description):
@@ -31,9 +40,7 @@ class KitHit(Description):
     hit: Hit = Hit()
     strokes: tuple[Stroke, ...] = Field(default=(), max_length=MOST_STROKES)
     gain_db: float = parameter(-10, -40, 6, "dB", "Level in the loop.", title="Level in the loop", step=0.5)
-    choke: int = Field(
-        default=0, ge=0, le=8, title="Choke group", description="Hits of one group cut each other; 0 is none."
-    )
+    choke: int = choke_group()
 
     @model_validator(mode="after")
     def _strokes_differ(self) -> Self:

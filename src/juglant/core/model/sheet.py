@@ -13,6 +13,8 @@ from juglant.core.music.scales import ScaleName, Tonic
 Owner = Literal["kick", "bass", "shared", "kick-is-bass"]
 SampleRate = Literal[44100, 48000, 88200, 96000]
 BEATS_PER_BAR = 4
+MOST_BARS = 16
+MOST_BEATS = MOST_BARS * BEATS_PER_BAR
 # Two sixteenths.
 PAIR_BEATS = 0.5
 STRAIGHT_PCT = 50.0
@@ -36,7 +38,7 @@ class Sheet(Description):
         title="Swing",
         step=1,
     )
-    bars: int = Field(default=2, ge=1, le=8, title="Bars")
+    bars: int = Field(default=2, ge=1, le=MOST_BARS, title="Bars")
     sample_rate: SampleRate = Field(default=48000, title="Sample rate")
 
     @property

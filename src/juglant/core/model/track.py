@@ -12,10 +12,10 @@ from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke
+from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
 from juglant.core.model.parameter import Description, parameter
-from juglant.core.model.sheet import STRAIGHT_PCT, Sheet
+from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.bass import Bass
 
@@ -26,17 +26,19 @@ VERSION = 1
 class BassNote(Description):
     """One note of the bass line."""
 
-    at_beats: float = Field(ge=0, lt=32, json_schema_extra={"unit": "beats"})
-    length_beats: float = Field(gt=0, le=32, json_schema_extra={"unit": "beats"})
+    at_beats: float = Field(ge=0, lt=MOST_BEATS, json_schema_extra={"unit": "beats"})
+    length_beats: float = Field(gt=0, le=MOST_BEATS, json_schema_extra={"unit": "beats"})
     note: int = Field(ge=12, le=72, description="MIDI note number, C4 = 60.")
     gain_db: float = parameter(0, -24, 6, "dB", "This note's own level.", title="Level", step=0.5)
 
 
 class Mix(Description):
-    """Levels of the two low parts in the loop."""
+    """How the two low parts sit in the loop."""
 
     kick_gain_db: float = parameter(-6, -40, 6, "dB", "Kick level in the loop.", title="Kick level", step=0.5)
     bass_gain_db: float = parameter(-10, -40, 6, "dB", "Bass level in the loop.", title="Bass level", step=0.5)
+    kick_choke: int = choke_group()
+    bass_choke: int = choke_group()
 
 
 class Intended(Description):
@@ -54,13 +56,13 @@ class Track(Description):
     name: str = Field(default="Untitled", min_length=1, max_length=80)
     sheet: Sheet = Sheet()
     kick: Hit = Hit()
-    kick_at_beats: tuple[float, ...] = Field(default=(), max_length=128)
+    kick_at_beats: tuple[float, ...] = Field(default=(), max_length=256)
     kick_strokes: tuple[Stroke, ...] = Field(
-        default=(), max_length=128, description="Kicks that are not at full strength on the grid."
+        default=(), max_length=256, description="Kicks that are not at full strength on the grid."
     )
     kit: tuple[KitHit, ...] = Field(default=(), max_length=MOST_HITS, description="Every other hit, in order.")
     bass: Bass = Bass()
-    bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=256)
+    bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=512)
     mix: Mix = Mix()
     carve: Carve = Carve()
     duck: Duck = Duck()
@@ -80,8 +82,8 @@ class Track(Description):
     def _patterns_fit_the_loop(self) -> Self:
         # Beyond the loop is kept, so that fewer bars and back loses nothing; rendering ignores it.
         for at in self.kick_at_beats:
-            if not 0 <= at < 32:
-                raise ValueError(f"kick_at_beats must be 0 to below 32, got {at}")
+            if not 0 <= at < MOST_BEATS:
+                raise ValueError(f"kick_at_beats must be 0 to below {MOST_BEATS}, got {at}")
         if len(set(self.kick_at_beats)) != len(self.kick_at_beats):
             raise ValueError("kick_at_beats must not name a position twice")
         ids = [one.id for one in self.kit]
@@ -94,7 +96,13 @@ class Track(Description):
         felt = {stroke.at_beats: stroke for stroke in self.kick_strokes}
         strokes = tuple(felt.get(at, Stroke(at_beats=at, velocity=HARDEST)) for at in self.kick_at_beats)
         kick = KitHit.model_construct(
-            id=KICK_ID, name="Kick", role="kick", hit=self.kick, strokes=strokes, gain_db=self.mix.kick_gain_db, choke=0
+            id=KICK_ID,
+            name="Kick",
+            role="kick",
+            hit=self.kick,
+            strokes=strokes,
+            gain_db=self.mix.kick_gain_db,
+            choke=self.mix.kick_choke,
         )
         made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
         return [
@@ -119,6 +127,15 @@ class Track(Description):
         hit = hit.model_copy(update={"kick": None}) if hit.kick else hit
         kit = tuple(one.model_copy(update={"hit": hit}) if one.id == hit_id else one for one in self.kit)
         return self.model_copy(update={"kit": kit})
+
+    def with_strokes(self, hit_id: str, strokes: tuple[Stroke, ...]) -> Track:
+        """The track with other strokes of one of its hits; of the kick those as set go to its pattern alone."""
+        if hit_id != KICK_ID:
+            kit = tuple(one.model_copy(update={"strokes": strokes}) if one.id == hit_id else one for one in self.kit)
+            return self.model_copy(update={"kit": kit})
+        places = tuple(stroke.at_beats for stroke in strokes)
+        felt = tuple(one for one in strokes if one != Stroke(at_beats=one.at_beats, velocity=HARDEST))
+        return self.model_copy(update={"kick_at_beats": places, "kick_strokes": felt})
 
     def played(self, hit: KitHit) -> list[Stroke]:
         """Strokes of a hit inside the loop where they sound, swing and timing in, in order."""

@@ -73,7 +73,7 @@ class LadderWave(Picture):
 class HitOnLadder(Picture):
     """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
 
-    about_hz: around where the low energy of a hit without a landing lies.
+    about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches that strokes have of their own.
     """
 
     id: str
@@ -97,6 +97,7 @@ class HitOnLadder(Picture):
     off_cents: float | None
     intended: bool
     has_take: bool
+    stroke_cents: tuple[float, ...]
     path: LadderPath | None
     wave: LadderWave
     targets: tuple[TargetView, ...]
@@ -106,12 +107,14 @@ class HitOnLadder(Picture):
 class Ladder(Picture):
     """The rungs of the key and every hit on them.
 
-    look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving.
+    look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving; character_semitones: moved
+    further a hit changes character.
     """
 
     rungs: tuple[Rung, ...]
     hits: tuple[HitOnLadder, ...]
     look_cents: float
+    character_semitones: float
     to_tune: tuple[str, ...]
 
 
@@ -196,6 +199,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         off_cents=None if off is None else round(off, 2),
         intended=off is not None and is_intended(track, out_of_key_id(one.id), abs(off)),
         has_take=any(isinstance(layer.source, Take) for layer in one.hit.layers),
+        stroke_cents=tuple(sorted({stroke.tune_cents for stroke in one.strokes if stroke.tune_cents})),
         path=_path(pitch),
         wave=_wave(stroke_of(track, one)[0], pitch.lead_ms, sheet.sample_rate),
         targets=tuple(_target_view(target, sheet.bpm) for target in places),
@@ -217,6 +221,7 @@ def draw_ladder(track: Track) -> Ladder:
     return Ladder(
         rungs=rungs(sheet, LOWEST_NOTE, HIGHEST_NOTE),
         hits=hits,
+        character_semitones=CHARACTER_SEMITONES,
         look_cents=track.limits.key_look_cents,
         to_tune=tuple(nearest_moves(hits)),
     )

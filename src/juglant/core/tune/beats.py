@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import fft
 
 from juglant.core.measure.timing import LOW_BAND_HZ
@@ -24,13 +25,25 @@ RATE_HZ = 1000
 
 @dataclass(frozen=True)
 class Beating:
-    """The strongest beating found: kick and bass partial, the note it happens in, and how many beats are heard."""
+    """The strongest beating found: kick and bass partial, the note it happens in, how many beats are heard.
+
+    landing_hz: of the kick's strokes that beat.
+    """
 
     beats: float
     kick_hz: float
     bass_hz: float
     at_beats: float
     overlap_s: float
+    landing_hz: float
+
+
+def landing_at(track: Track, landing_hz: float, at_beats: float) -> float:
+    """Where the stroke of the kick lands that sounds at a place of the loop: the last one that began, its own pitch in."""
+    strokes = track.played(track.hits()[0])
+    length = track.sheet.length_beats
+    last = min(strokes, key=lambda stroke: (at_beats - stroke.at_beats) % length, default=None)
+    return landing_hz * 2 ** (last.tune_cents / 1200) if last else landing_hz
 
 
 class LoopPartials:
@@ -79,10 +92,13 @@ def beating_by_note(
     beat_s = 60 / sheet.bpm
     time = np.arange(kicks.count) / kicks.rate
     loop_s = sheet.length_beats * beat_s
-    since_hit = np.min([(time - at * beat_s) % loop_s for at in track.kicks()], axis=0)
-    settled = since_hit >= settled_s
-    kick_partials = [landing_hz * k for k in range(1, 9) if landing_hz * k <= HIGHEST_HZ]
-    kick_levels = {f: kicks.envelope(f) for f in kick_partials}
+    strokes = track.played(track.hits()[0])
+    since = np.array([(time - stroke.at_beats * beat_s) % loop_s for stroke in strokes])
+    settled, last = since.min(axis=0) >= settled_s, since.argmin(axis=0)
+    cents = np.array([stroke.tune_cents for stroke in strokes])[last]
+    # Strokes with a pitch of their own land elsewhere.
+    rests = {landing_hz * 2 ** (own / 1200): settled & (cents == own) for own in sorted(set(cents.tolist()))}
+    kick_levels = {hz * k: kicks.envelope(hz * k) for hz in rests for k in range(1, 9) if hz * k <= HIGHEST_HZ}
     bass_levels = {
         (number, k): basses.envelope(hz * k) for number, hz in note_hz.items() for k in range(1, 9) if hz * k <= HIGHEST_HZ
     }
@@ -90,27 +106,45 @@ def beating_by_note(
     floor = 10 ** (-PARTIAL_RANGE_DB / 20) * max([*peaks, *(float(e.max()) for e in bass_levels.values())])
     out: list[Beating | None] = []
     for note in track.notes():
-        best: Beating | None = None
         place = (time - note.at_beats * beat_s) % loop_s
-        sounding = settled & (place < note.length_beats * beat_s)
-        if not sounding.any():
-            out.append(None)
-            continue
-        for f in kick_partials:
-            for k in range(1, 9):
-                tone = note_hz.get(note.note, 0) * k
-                apart = abs(f - tone)
-                if tone <= 0 or tone > HIGHEST_HZ or apart >= FASTEST_HZ:
-                    continue
-                one, other = kick_levels[f], bass_levels[note.note, k]
-                if one[sounding].max() < floor or other[sounding].max() < floor:
-                    continue
-                ratio = one / np.maximum(other, 1e-12)
-                near = 10 ** (TOGETHER_DB / 20)
-                loud = np.minimum(one, other) > peak * 10 ** (-LOUD_DB / 20)
-                both = sounding & loud & (ratio < near) & (ratio > 1 / near)
-                overlap = float(np.count_nonzero(both)) / kicks.rate
-                if overlap > 0 and (best is None or apart * overlap > best.beats):
-                    best = Beating(apart * overlap, f, tone, note.at_beats, overlap)
-        out.append(best)
+        during = place < note.length_beats * beat_s
+        found = [
+            Beating(apart * overlap, f, tone, note.at_beats, overlap, landing)
+            for landing, resting in rests.items()
+            for f, tone, level in near_partials(landing, note_hz.get(note.note, 0.0))
+            if (apart := abs(f - tone)) < FASTEST_HZ
+            and (
+                overlap := _together_s(
+                    kick_levels[f], bass_levels[note.note, level], resting & during, floor=floor, peak=peak, rate=kicks.rate
+                )
+            )
+            > 0
+        ]
+        out.append(max(found, key=lambda one: one.beats, default=None))
     return out
+
+
+def near_partials(landing_hz: float, tone_hz: float) -> list[tuple[float, float, int]]:
+    """Partials of two tones up to 200 Hz: of the first, of the second, and the number of the second's."""
+    return [
+        (landing_hz * j, tone_hz * k, k)
+        for j in range(1, 9)
+        for k in range(1, 9)
+        if tone_hz > 0 and landing_hz * j <= HIGHEST_HZ and tone_hz * k <= HIGHEST_HZ
+    ]
+
+
+def _together_s(
+    one: Samples, other: Samples, sounding: NDArray[np.bool_], *, floor: float, peak: float, rate: float
+) -> float:
+    """Time both partials sound within 20 dB of each other and loud enough, in seconds."""
+    if not sounding.any() or one[sounding].max() < floor or other[sounding].max() < floor:
+        return 0.0
+    return float(np.count_nonzero(sounding & together(one, other, peak=peak))) / rate
+
+
+def together(one: Samples, other: Samples, *, peak: float) -> NDArray[np.bool_]:
+    """Where two partials, (frames,), are within 20 dB of each other and within 30 dB of the low band's peak."""
+    ratio, near = one / np.maximum(other, 1e-12), 10 ** (TOGETHER_DB / 20)
+    loud = np.minimum(one, other) > peak * 10 ** (-LOUD_DB / 20)
+    return np.asarray(loud & (ratio < near) & (ratio > 1 / near))

@@ -14,7 +14,7 @@ from juglant.core.model.track import Track
 from juglant.core.music.loudness import HIGHEST_HZ, LOWEST_HZ, equal_loudness_db
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.synth.takes import find_take
-from juglant.core.tune.beats import FASTEST_HZ, Beating
+from juglant.core.tune.beats import FASTEST_HZ, Beating, landing_at
 from juglant.core.tune.beats import HIGHEST_HZ as HIGHEST_PARTIAL_HZ
 from juglant.core.tune.systems import not_played_by
 
@@ -138,6 +138,7 @@ def meetings(found: Analysis) -> list[Meeting]:
 
 def _meeting(track: Track, landing_hz: float, tone_hz: float, index: int, beating: Beating | None) -> Meeting:
     note, limits = track.notes()[index], track.limits
+    landing_hz = beating.landing_hz if beating else landing_at(track, landing_hz, note.at_beats)
     beats = beating.beats if beating else 0.0
     apart = abs(beating.kick_hz - beating.bass_hz) if beating else _nearest_partials(landing_hz, tone_hz)
     verdict: Verdict = "clean"

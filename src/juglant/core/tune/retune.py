@@ -1,60 +1,17 @@
-"""Moving a hit's pitch: by its engines' own parameters, and for recorded layers by speed or with their length kept."""
+"""Moving a hit until it measures where it should land."""
 
 from __future__ import annotations
 
-from typing import Literal
-
 from juglant.core.errors import InvalidTrack
-from juglant.core.model.fields import limits_of
-from juglant.core.model.hit import Hit, Layer
+from juglant.core.hit.transpose import Way, retuned
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
-from juglant.core.synth.beater import Beater
-from juglant.core.synth.clap import Clap
-from juglant.core.synth.metal import Metal
-from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.take import Take
 from juglant.core.tune.hit_pitch import hit_pitch
 
-# As each layer is set, or every recorded one this way.
-Way = Literal["as set", "playback speed", "length kept"]
-UNPITCHED = (Beater, Clap, Metal, Rumble)
-MOST_CENTS = 2400.0
 # Beyond this a hit changes character: this project's choice.
 CHARACTER_SEMITONES = 4
 ROUNDS, THERE_CENTS = 3, 0.5
-
-
-def _retuned(layer: Layer, ratio: float, way: Way) -> Layer:
-    source = layer.source
-    if isinstance(source, UNPITCHED):
-        return layer
-    limits = limits_of(type(source), "landing_hz")
-    if limits is not None and not isinstance(source, Take):
-        wanted = source.landing_hz * ratio
-        if limits.low <= wanted <= limits.high:
-            return layer.model_copy(update={"source": source.model_copy(update={"landing_hz": round(wanted, 4)})})
-    if isinstance(source, Take) and way != "as set":
-        layer = layer.model_copy(update={"source": source.model_copy(update={"way": way})})
-    elif limits is None and not isinstance(source, Take):
-        return layer
-    cents = layer.tune_cents + cents_between(ratio, 1.0)
-    return layer.model_copy(update={"tune_cents": round(min(MOST_CENTS, max(-MOST_CENTS, cents)), 3)})
-
-
-def retuned(hit: Hit, from_hz: float, to_hz: float, way: Way = "as set") -> Hit:
-    """The hit with every pitched layer moved by the ratio of two frequencies; unpitched layers stay.
-
-    A landing that was set by hand moves along.
-    """
-    ratio = to_hz / from_hz
-    by_hand = None if hit.landing_by_hand_hz is None else round(hit.landing_by_hand_hz * ratio, 4)
-    return hit.model_copy(
-        update={
-            "layers": tuple(_retuned(layer, ratio, way) for layer in hit.layers),
-            "landing_by_hand_hz": by_hand,
-        }
-    )
 
 
 def tuned(track: Track, hit_id: str, to_hz: float, way: Way = "as set") -> Track:

@@ -134,7 +134,7 @@ def advice(track: Track, pitch_hz: float, *, length_ms: float | None = None, is_
     if not names:
         out.append(Advice("chords", None, "the track has no bass notes yet"))
     else:
-        nearest = [_nearest_of_class(track, number, pitch_hz, length_ms) for number in names]
+        nearest = [nearest_of_class(track, number, pitch_hz, length_ms) for number in names]
         best = min(nearest, key=lambda one: abs(one.shift_cents))
         listed = ", ".join(f"{one.name} ({one.shift_cents:+.0f} cents)" for one in nearest)
         reason = (
@@ -154,7 +154,8 @@ def advice(track: Track, pitch_hz: float, *, length_ms: float | None = None, is_
     return out
 
 
-def _nearest_of_class(track: Track, pitch_class_of: int, pitch_hz: float, length_ms: float | None) -> Target:
+def nearest_of_class(track: Track, pitch_class_of: int, pitch_hz: float, length_ms: float | None = None) -> Target:
+    """The note of a pitch class that is nearest to a pitch."""
     here = note_number(pitch_hz, track.sheet.a4_hz)
     number = min((n for n in range(12, 108) if n % 12 == pitch_class_of), key=lambda n: abs(n - here))
     return _target(track, number, pitch_hz, length_ms)

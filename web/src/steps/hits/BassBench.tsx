@@ -4,6 +4,7 @@ import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
 import { BASS_PARTS } from "./bassParts";
+import { ChokeChoice } from "./ChokeChoice";
 
 /** The bass: source, start and mid, each with its rulers, and its level in the loop. */
 export function BassBench() {
@@ -47,6 +48,14 @@ export function BassBench() {
               (track) => ({ ...track, mix: { ...track.mix, bass_gain_db: value } }),
               gesture,
             )
+          }
+        />
+        <ChokeChoice
+          track={editor.track}
+          id="bass"
+          value={mix.bass_choke}
+          onChange={(bass_choke) =>
+            editor.edit("Choke group", (track) => ({ ...track, mix: { ...track.mix, bass_choke } }))
           }
         />
       </div>

@@ -95,7 +95,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         tab={tab}
         onTab={setTab}
         one={one}
-        all={hitsOf(editor.track)}
+        track={editor.track}
         layer={layer}
         view={view?.id === one.id ? view : undefined}
         onLayer={(label, edit, gesture) =>

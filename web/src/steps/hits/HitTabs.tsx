@@ -1,5 +1,5 @@
 import type { KeyboardEvent } from "react";
-import type { Hit, HitView, KitHit, Layer } from "../../api/types";
+import type { Hit, HitView, KitHit, Layer, Track } from "../../api/types";
 import { useEditor } from "../../queries/editor";
 import { Bus } from "./Bus";
 import { Chain } from "./Chain";
@@ -17,7 +17,7 @@ interface Props {
   tab: Tab;
   onTab: (tab: Tab) => void;
   one: KitHit;
-  all: KitHit[];
+  track: Track;
   layer: Layer | undefined;
   view: HitView | undefined;
   onLayer: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
@@ -41,7 +41,7 @@ const OF_HIT: [Tab, string][] = [
 ];
 
 /** What shapes the selected layer, and what shapes the whole hit, one at a time. */
-export function HitTabs({ tab, onTab, one, all, layer, view, ...on }: Props) {
+export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
   const { state } = useEditor();
   const inOrder = [...OF_LAYER, ...OF_HIT].map(([id]) => id);
   const arrows = (event: KeyboardEvent<HTMLElement>) => {
@@ -106,7 +106,7 @@ export function HitTabs({ tab, onTab, one, all, layer, view, ...on }: Props) {
         {tab === "roll" && <Variations key={one.id} one={one} onHit={on.onHit} />}
         {tab === "bus" && <Bus hit={one.hit} view={view} onHit={on.onHit} />}
         {tab === "strength" && <Strength one={one} onHit={on.onHit} onStrike={on.onStrike} />}
-        {tab === "loop" && <InTheLoop one={one} all={all} onChange={on.onChange} onRemove={on.onRemove} />}
+        {tab === "loop" && <InTheLoop one={one} track={track} onChange={on.onChange} onRemove={on.onRemove} />}
       </div>
     </>
   );

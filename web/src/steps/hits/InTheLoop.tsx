@@ -1,24 +1,18 @@
 import { Form } from "react-bootstrap";
-import type { KitHit } from "../../api/types";
-import { Choice } from "../../controls/Choice";
+import type { KitHit, Track } from "../../api/types";
 import { Ruler } from "../../controls/Ruler";
-import type { hitsOf } from "./pads";
+import { ChokeChoice } from "./ChokeChoice";
 
 interface Props {
   one: KitHit;
-  all: ReturnType<typeof hitsOf>;
+  track: Track;
   onChange: (label: string, change: (hit: KitHit) => KitHit, gesture?: string) => void;
   onRemove: () => void;
 }
 
-const NONE = 0;
-const GROUPS = [1, 2, 3, 4, 5, 6, 7, 8];
-
-/** A hit's place in the loop: level, name, which others it cuts. The kick is never cut and never leaves. */
-export function InTheLoop({ one, all, onChange, onRemove }: Props) {
+/** A hit's place in the loop: level, name, which others it cuts. The kick never leaves. */
+export function InTheLoop({ one, track, onChange, onRemove }: Props) {
   const kick = one.id === "kick";
-  const partners = (group: number) =>
-    all.filter((other) => other.id !== one.id && other.choke === group).map((other) => other.name);
   return (
     <section aria-label="In the loop">
       <div className="grid-rulers">
@@ -44,20 +38,12 @@ export function InTheLoop({ one, all, onChange, onRemove }: Props) {
             />
           </div>
         )}
-        {!kick && (
-          <Choice
-            label="Hits that cut each other"
-            value={one.choke}
-            options={[
-              { value: NONE, label: "none" },
-              ...GROUPS.map((value) => ({
-                value,
-                label: `group ${value}${partners(value).length ? `: ${partners(value).join(", ")}` : ""}`,
-              })),
-            ]}
-            onChange={(choke) => onChange("Choke group", (now) => ({ ...now, choke }))}
-          />
-        )}
+        <ChokeChoice
+          track={track}
+          id={one.id}
+          value={one.choke}
+          onChange={(choke) => onChange("Choke group", (now) => ({ ...now, choke }))}
+        />
         {!kick && (
           <div className="field">
             <span>Undo brings it back</span>

@@ -28,7 +28,7 @@ export const FULL_STRENGTH = 127;
 export function hitsOf(track: Track): KitHit[] {
   const felt = new Map(track.kick_strokes.map((stroke) => [stroke.at_beats, stroke]));
   const strokes = track.kick_at_beats.map(
-    (at) => felt.get(at) ?? { at_beats: at, velocity: FULL_STRENGTH, shift_ms: 0 },
+    (at) => felt.get(at) ?? { at_beats: at, velocity: FULL_STRENGTH, shift_ms: 0, tune_cents: 0 },
   );
   const kick: KitHit = {
     id: "kick",
@@ -37,7 +37,7 @@ export function hitsOf(track: Track): KitHit[] {
     hit: track.kick,
     strokes,
     gain_db: track.mix.kick_gain_db,
-    choke: 0,
+    choke: track.mix.kick_choke,
   };
   return [kick, ...track.kit];
 }
@@ -52,8 +52,10 @@ export function withHit(track: Track, id: string, change: (hit: KitHit) => KitHi
     ...track,
     kick: made.hit,
     kick_at_beats: strokes.map((stroke) => stroke.at_beats),
-    kick_strokes: strokes.filter((stroke) => stroke.velocity !== FULL_STRENGTH || stroke.shift_ms !== 0),
-    mix: { ...track.mix, kick_gain_db: made.gain_db },
+    kick_strokes: strokes.filter(
+      (stroke) => stroke.velocity !== FULL_STRENGTH || stroke.shift_ms !== 0 || stroke.tune_cents !== 0,
+    ),
+    mix: { ...track.mix, kick_gain_db: made.gain_db, kick_choke: made.choke },
   };
 }
 

@@ -15,6 +15,7 @@ const ROW = 17;
 const LOWEST = 26;
 const HIGHEST = 41;
 const EDGE_PX = 7;
+const NARROWEST_PX = 24;
 
 interface Drag {
   index: number;
@@ -35,7 +36,10 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const editor = useEditor();
   const { track } = editor;
   const beats = track.sheet.bars * 4;
-  const [follow, width] = useWidth(840);
+  const [follow, seen] = useWidth(840);
+  // A long loop is wider than the page and scrolls under its names.
+  const width = Math.max(seen, LEFT + RIGHT + beats * NARROWEST_PX);
+  const [scrolled, setScrolled] = useState(0);
   const [selected, setSelected] = useState<number | null>(null);
   const [picked, setPicked] = useState<Picked | null>(null);
   const drag = useRef<Drag | null>(null);
@@ -143,7 +147,11 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           </button>
         )}
       </div>
-      <div ref={follow}>
+      <div
+        ref={follow}
+        style={{ overflowX: "auto" }}
+        onScroll={(event) => setScrolled(event.currentTarget.scrollLeft)}
+      >
         <svg
           ref={svg}
           width={width}
@@ -170,9 +178,6 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
                   stroke="var(--line)"
                   strokeWidth={0.5}
                 />
-                <text x={LEFT - 6} y={y(note) + 12} textAnchor="end" className={tonic ? "strong" : ""}>
-                  {name(note)}
-                </text>
               </g>
             );
           })}
@@ -195,7 +200,6 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           <HitRows
             hits={hits}
             beats={beats}
-            left={LEFT}
             x={x}
             picked={picked}
             onPick={(now) => {
@@ -226,6 +230,31 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
               />
             ),
           )}
+          <g transform={`translate(${scrolled} 0)`} pointerEvents="none">
+            <rect width={LEFT} height={height} fill="var(--paper)" />
+            {hits.map((one, row) => (
+              <text
+                key={one.id}
+                x={LEFT - 6}
+                y={row * HIT_ROW + 16}
+                textAnchor="end"
+                className={row === 0 ? "strong" : ""}
+              >
+                {one.name.toLowerCase().slice(0, 10)}
+              </text>
+            ))}
+            {rows.map((note) => (
+              <text
+                key={note}
+                x={LEFT - 6}
+                y={y(note) + 12}
+                textAnchor="end"
+                className={rungs.find((rung) => rung.note === note)?.tonic ? "strong" : ""}
+              >
+                {name(note)}
+              </text>
+            ))}
+          </g>
         </svg>
       </div>
       {picked && <StrokeRulers hits={hits} picked={picked} onStrokes={setStrokes} />}

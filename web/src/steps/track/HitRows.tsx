@@ -7,7 +7,6 @@ import { CELL } from "./grid";
 interface Props {
   hits: KitHit[];
   beats: number;
-  left: number;
   x: (beats: number) => number;
   picked: Picked | null;
   onPick: (picked: Picked | null) => void;
@@ -43,13 +42,16 @@ const cellsOf = (strokes: Stroke[], beats: number) => [
 const clamped = (velocity: number) => Math.round(Math.min(FULL, Math.max(1, velocity)));
 
 /** A row of cells for each hit: a press puts a stroke there or takes it away, a drag up or down sets how hard. */
-export function HitRows({ hits, beats, left, x, picked, onPick, onStrokes }: Props) {
+export function HitRows({ hits, beats, x, picked, onPick, onStrokes }: Props) {
   const held = useRef<Held | null>(null);
   const set = (id: string, at: number, change: Partial<Stroke>, gesture?: string) =>
     onStrokes(id, "Stroke", (all) => all.map((one) => (one.at_beats === at ? { ...one, ...change } : one)), gesture);
   const add = (one: KitHit, at: number) => {
     const velocity = one.id === "kick" ? FULL : USUAL;
-    onStrokes(one.id, `${one.name} pattern`, (all) => [...all, { at_beats: at, velocity, shift_ms: 0 }]);
+    onStrokes(one.id, `${one.name} pattern`, (all) => [
+      ...all,
+      { at_beats: at, velocity, shift_ms: 0, tune_cents: 0 },
+    ]);
     onPick({ id: one.id, at });
     return velocity;
   };
@@ -106,9 +108,6 @@ export function HitRows({ hits, beats, left, x, picked, onPick, onStrokes }: Pro
         const height = HIT_ROW - 5;
         return (
           <g key={one.id}>
-            <text x={left - 6} y={top + 13} textAnchor="end" className={row === 0 ? "strong" : ""}>
-              {one.name.toLowerCase().slice(0, 10)}
-            </text>
             {cellsOf(one.strokes, beats).map((at, cell) => {
               const stroke = strokes.get(at);
               const on = picked?.id === one.id && picked.at === at;

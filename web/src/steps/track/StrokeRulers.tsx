@@ -8,7 +8,7 @@ interface Props {
   onStrokes: (id: string, label: string, change: (strokes: Stroke[]) => Stroke[], gesture?: string) => void;
 }
 
-/** How hard the picked stroke is, and how early or late. */
+/** How hard the picked stroke is, how early or late, and at what pitch of its own. */
 export function StrokeRulers({ hits, picked, onStrokes }: Props) {
   const one = hits.find((hit) => hit.id === picked.id);
   const stroke = one?.strokes.find((each) => each.at_beats === picked.at);
@@ -21,7 +21,7 @@ export function StrokeRulers({ hits, picked, onStrokes }: Props) {
       gesture,
     );
   return (
-    <div className="grid-rulers mt-2" style={{ gridTemplateColumns: "auto 1fr 1fr" }}>
+    <div className="grid-rulers mt-2" style={{ gridTemplateColumns: "auto 1fr 1fr 1fr" }}>
       <span className="soft">
         {one.name}, beat <span className="mono">{picked.at + 1}</span>
       </span>
@@ -37,6 +37,12 @@ export function StrokeRulers({ hits, picked, onStrokes }: Props) {
         name="shift_ms"
         value={stroke.shift_ms}
         onChange={(shift_ms, gesture) => set({ shift_ms }, gesture)}
+      />
+      <Ruler
+        model="Stroke"
+        name="tune_cents"
+        value={stroke.tune_cents}
+        onChange={(tune_cents, gesture) => set({ tune_cents }, gesture)}
       />
     </div>
   );

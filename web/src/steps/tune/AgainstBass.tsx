@@ -1,9 +1,10 @@
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { api } from "../../api/client";
-import type { Line, MeetingView } from "../../api/types";
+import type { Cure, Line, MeetingView } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { Cures } from "./Cures";
 import { intervalOf } from "./intervals";
 
 interface Props {
@@ -26,10 +27,12 @@ export function AgainstBass({ line, fresh }: Props) {
   const [player] = usePlayer();
   const [trouble, setTrouble] = useState<string | null>(null);
   const { state } = editor;
-  const hear = (one: MeetingView) => {
-    const key = `moment ${state.id} ${state.revision} ${one.from_beats} ${one.to_beats}`;
+  const [open, setOpen] = useState<number | null>(null);
+  const hear = (one: MeetingView, cure: Cure | null = null) => {
+    const cured = cure ? { note: one.note, id: cure.id } : undefined;
+    const key = `moment ${state.id} ${state.revision} ${one.from_beats} ${one.to_beats} ${one.note} ${cure?.id}`;
     void player
-      .strike(key, () => api.moment(state.id, state.revision, one.from_beats, one.to_beats), true)
+      .strike(key, () => api.moment(state.id, state.revision, one.from_beats, one.to_beats, cured), true)
       .then(() => setTrouble(null))
       .catch((error) => setTrouble(error instanceof Error ? error.message : String(error)));
   };
@@ -70,30 +73,49 @@ export function AgainstBass({ line, fresh }: Props) {
           </thead>
           <tbody>
             {line.meetings.map((one) => (
-              <tr key={one.note}>
-                <td>
-                  <strong>{pretty(one.name)}</strong>
-                </td>
-                <td className="soft">{intervalOf(one.cents)}</td>
-                <td className="mono">{figure(one.apart_hz, "Hz")}</td>
-                <td className="mono">{one.beats_heard.toFixed(2)}</td>
-                <td className="mono">{figure(one.overlap_ms, "ms")}</td>
-                <td>
-                  <Envelope one={one} />
-                </td>
-                <td className={one.verdict === "clean" ? "soft" : "clash-text"}>{VERDICTS[one.verdict]}</td>
-                <td className="text-end text-nowrap">
-                  <button
-                    type="button"
-                    className="btn btn-plain"
-                    disabled={!fresh}
-                    aria-label={`Hear the kick with ${pretty(one.name)}`}
-                    onClick={() => hear(one)}
-                  >
-                    Hear
-                  </button>
-                </td>
-              </tr>
+              <Fragment key={one.note}>
+                <tr>
+                  <td>
+                    <strong>{pretty(one.name)}</strong>
+                  </td>
+                  <td className="soft">{intervalOf(one.cents)}</td>
+                  <td className="mono">{figure(one.apart_hz, "Hz")}</td>
+                  <td className="mono">{one.beats_heard.toFixed(2)}</td>
+                  <td className="mono">{figure(one.overlap_ms, "ms")}</td>
+                  <td>
+                    <Envelope one={one} />
+                  </td>
+                  <td className={one.verdict === "clean" ? "soft" : "clash-text"}>{VERDICTS[one.verdict]}</td>
+                  <td className="text-end text-nowrap">
+                    <button
+                      type="button"
+                      className="btn btn-plain"
+                      disabled={!fresh}
+                      aria-label={`Hear the kick with ${pretty(one.name)}`}
+                      onClick={() => hear(one)}
+                    >
+                      Hear
+                    </button>
+                    <button
+                      type="button"
+                      className="btn btn-plain"
+                      disabled={one.cut_ms === null}
+                      aria-expanded={open === one.note}
+                      aria-label={`Ways out for ${pretty(one.name)}`}
+                      onClick={() => setOpen(open === one.note ? null : one.note)}
+                    >
+                      Ways out
+                    </button>
+                  </td>
+                </tr>
+                {open === one.note && one.cut_ms !== null && (
+                  <tr>
+                    <td colSpan={8} className="ways-out">
+                      <Cures meeting={one} fresh={fresh} onHear={(cure) => hear(one, cure)} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             ))}
           </tbody>
         </table>

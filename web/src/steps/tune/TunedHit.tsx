@@ -1,10 +1,11 @@
 import { Form } from "react-bootstrap";
 import type { HitOnLadder, Ladder, Way } from "../../api/types";
-import { figure, noteOf, pretty, prettyText } from "../../controls/figures";
+import { figure, noteOf, pretty } from "../../controls/figures";
 import { HitPath } from "../../plots/HitPath";
 import { useEditor } from "../../queries/editor";
 import { withHit } from "../hits/pads";
 import { ByHand } from "./ByHand";
+import { Schools } from "./Schools";
 import { Targets } from "./Targets";
 
 interface Props {
@@ -117,31 +118,10 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         </div>
       )}
       {hit.used_hz && <Targets hit={hit} way={way} fresh={fresh} />}
-      {hit.schools.length > 0 && (
-        <ul className="schools" aria-label="Schools of tuning">
-          {hit.schools.map((one) => (
-            <li key={one.school}>
-              <strong>{SCHOOLS[one.school]}</strong>{" "}
-              {one.target && (
-                <span className="mono">
-                  {pretty(one.target.name)} {figure(one.target.shift_cents, "ct", { sign: true })}
-                </span>
-              )}{" "}
-              <span className="soft">{prettyText(one.reason)}</span>
-            </li>
-          ))}
-        </ul>
-      )}
+      {hit.schools.length > 0 && <Schools hit={hit} way={way} fresh={fresh} />}
     </section>
   );
 }
-
-const SCHOOLS: Record<HitOnLadder["schools"][number]["school"], string> = {
-  tonic: "On the tonic",
-  fifth: "On the fifth",
-  chords: "Following the chords",
-  unpitched: "Short and unpitched",
-};
 
 function Figure({ label, value }: { label: string; value: string }) {
   return (
