@@ -109,6 +109,20 @@ def test_found_sounds_end_in_the_key_and_the_kick_stops_beating(
     page.get_by_role("button", name="Undo").click()
     expect(grip).to_have_attribute("aria-valuetext", before or "")
 
+    # By mouse: dragged far from any note, it says so while it is held, and is brought back by undo.
+    box = grip.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 60, steps=6)
+    expect(page.get_by_text(re.compile("moved .*: far, it changes character"))).to_be_visible()
+    page.mouse.up()
+    expect(grip).not_to_have_attribute("aria-valuetext", before or "")
+    settled(page)
+    page.get_by_role("button", name="Undo").click()
+    expect(grip).to_have_attribute("aria-valuetext", before or "")
+
     # Detuned by a third of a semitone it swells against the bass; made short it does not.
     page.get_by_role("button", name=re.compile("^Kick: ")).click()
     settled(page)
@@ -118,14 +132,37 @@ def test_found_sounds_end_in_the_key_and_the_kick_stops_beating(
     page.get_by_role("button", name="Land on A♭1").click()
     settled(page)
     expect(meeting.get_by_text(re.compile("^(a swell|beating)$")).first).to_be_visible()
+    # Ways out, each measured: heard, applied, undone.
+    meeting.get_by_role("button", name="Ways out for", disabled=False).first.click()
+    ways = meeting.get_by_role("table", name="Ways out for")
+    expect(ways.get_by_role("row").nth(1)).to_be_visible(timeout=20000)
+    before_cure = meeting.get_by_role("table", name="Kick against each note").inner_text()
+    listen(page, 1.5)
+    ways.get_by_role("button", name="Hear: ").first.click()
+    heard, _ = taken_down(page)
+    assert np.max(np.abs(heard)) > 0.01
+    ways.get_by_role("button", name="Apply: ").first.click()
+    expect(ways).to_be_hidden()
+    settled(page)
+    page.get_by_role("button", name="Undo").click()
+    settled(page)
+    assert before_cure.split("Way out")[0] in meeting.get_by_role("table", name="Kick against each note").inner_text()
     meeting.get_by_role("button", name="Shorten the kick until none swells").click()
-    expect(meeting.get_by_role("button", name="Shorten the kick")).to_be_hidden()
+    expect(meeting.get_by_role("button", name="Shorten the kick until none swells")).to_be_hidden()
     settled(page)
     assert meeting.get_by_text(re.compile("^(a swell|beating)$")).count() == 0
     page.get_by_role("button", name="Undo").click()
     settled(page)
     page.get_by_role("button", name="Undo").click()
     settled(page)
+
+    # Each school is a step: after the chords some strokes have a pitch of their own, on the tonic none has.
+    page.get_by_role("button", name="Kick: following the chords").click()
+    settled(page)
+    expect(page.locator("[data-hit=kick] title", has_text="strokes at").first).to_be_attached()
+    page.get_by_role("button", name="Kick: on the tonic").click()
+    settled(page)
+    expect(page.locator("[data-hit=kick] title", has_text="strokes at")).to_have_count(0)
 
     go(page, "Deliver")
     expect(page.get_by_role("heading", name="Deliver")).to_be_visible()

@@ -73,7 +73,7 @@ class LadderWave(Picture):
 class HitOnLadder(Picture):
     """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
 
-    about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches that strokes have of their own.
+    about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches strokes have of their own.
     """
 
     id: str
@@ -107,8 +107,8 @@ class HitOnLadder(Picture):
 class Ladder(Picture):
     """The rungs of the key and every hit on them.
 
-    look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving; character_semitones: moved
-    further a hit changes character.
+    look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving; moved by more than
+    character_semitones a hit changes character.
     """
 
     rungs: tuple[Rung, ...]

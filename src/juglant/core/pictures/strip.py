@@ -6,13 +6,18 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 from scipy.ndimage import uniform_filter1d
 
+from juglant.core.hit.transpose import transposed
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
+from juglant.core.measure.landing import PitchPath
 from juglant.core.measure.level import db
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.choke import cutters
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
+from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.types import Samples
 
 # The strip shows these notes: E1 41.2 Hz is the lowest string of a bass, B flat 3 the top of a kick's audible fall.
@@ -25,6 +30,8 @@ FIGHT_DB = 3.0
 SHORTEST_FIGHT_FRAMES = 2
 SMOOTH_S = 0.04
 SILENT_DB = -60.0
+# Less than a sample at any rate and tempo.
+TOUCHING_BEATS = 1e-6
 DIGITS = 4
 
 
@@ -91,16 +98,30 @@ def rungs(sheet: Sheet, lowest: int = LOWEST_NOTE, highest: int = HIGHEST_NOTE) 
     )
 
 
+def _path_of(found: Analysis, cents: float) -> PitchPath | None:
+    """The measured path of the kick, or of the version of it that strokes of their own pitch play."""
+    if not cents:
+        return found.kick.landing.path if found.kick else None
+    version = found.track.model_copy(update={"kick": transposed(found.track.kick, cents)})
+    return hit_pitch(version, version.hits()[0]).landing.path
+
+
 def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon]:
-    """Each stroke's measured pitch path, at the level its stem has, as long as the next stroke leaves it."""
-    if found.kick is None or found.kick.landing.path is None or peak <= 0:
+    """Each stroke's measured pitch path, at the level its stem has, as long as what cuts it leaves it."""
+    if found.kick is None or peak <= 0:
         return []
-    sheet, path = found.track.sheet, found.kick.landing.path
-    beats = (path.time_s - found.kick_hit.lead_frames / sheet.sample_rate) * sheet.bpm / 60
-    level = path.level_db - path.level_db.max() + db(peak / reference)
-    kicks, out = found.track.kicks(), []
-    for index, at in enumerate(kicks):
-        following = kicks[index + 1] if index + 1 < len(kicks) else kicks[0] + sheet.length_beats
+    track, sheet = found.track, found.track.sheet
+    lead_s = found.kick_hit.lead_frames / sheet.sample_rate
+    strokes = track.played(track.hits()[0])
+    cuts = [frame / sheet.sample_rate * sheet.bpm / 60 for frame in cutters(track, KICK_ID)]
+    ends, out = sorted({*cuts, *(stroke.at_beats for stroke in strokes)}), []
+    for stroke in strokes:
+        at, path = stroke.at_beats, _path_of(found, stroke.tune_cents)
+        if path is None:
+            continue
+        beats = (path.time_s - lead_s) * sheet.bpm / 60
+        level = path.level_db - path.level_db.max() + db(peak / reference)
+        following = next((end for end in ends if end > at + TOUCHING_BEATS), ends[0] + sheet.length_beats)
         kept = beats < following - at
         out.append(
             Ribbon(

@@ -24,7 +24,7 @@ ROUNDS, LEAST_RATIO = 8, 0.4
 MARGIN = 1.1
 LOUDEST_DB, QUIETEST_DB = 6.0, -24.0
 # Of the places the kick could go this many are tried; closer than this it is there.
-MOST_TARGETS, SAME_CENTS = 3, 50.0
+MOST_TARGETS, SAME_CENTS = 3, 1.0
 LOWEST_NOTE, HIGHEST_NOTE = 24, 60
 SHORTEST_BEATS = 0.125
 LATER_ROUNDS, LEAST_LATER_MS = 5, 40.0
@@ -107,8 +107,8 @@ def _tried(found: Analysis, met: Meeting) -> Iterator[tuple[str, str, str, Track
         heard = "most systems play it" if note_hz(moved, sheet.a4_hz) > LOWEST_ADVISED_HZ else "few systems play it there"
         yield f"octave-{way}", f"{name} an octave {way}", f"the line leaps; {heard}", _renumbered(track, note, moved), moved
     later, by_ms = _late_enough(track, met)
-    yield "later-note", f"Start {name} {by_ms:.0f} ms later", "the bass comes behind the kick", later, note
-    title = f"End {name} {cut_ms:.0f} ms earlier"
+    yield "later-note", f"Start {name} later by {by_ms:.0f} ms", "the bass comes behind the kick", later, note
+    title = f"End {name} earlier by {cut_ms:.0f} ms"
     yield "shorter-note", title, "the line breathes there", _shorter(track, met, MARGIN * cut_ms, 0.0), note
     landing_hz = found.kick.landing.landing_hz if found.kick else None
     for target in targets(track, landing_hz, most=MOST_TARGETS) if landing_hz else ():

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from juglant.core.measure.landing import FIRM_CYCLES
+from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz, note_number
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
@@ -110,12 +111,21 @@ def targets(
 
 
 def chord_roots(track: Track) -> list[tuple[int, int]]:
-    """Bar and lowest bass note that starts in it, for every bar in which one does: this project's reading of the chords."""
-    roots: dict[int, int] = {}
+    """Bar and root, as the lowest such note of it, for every bar in which a bass note starts.
+
+    The root of a bar is the note, in any octave, that the line holds longest there, the first of those that tie: this
+    project's reading of the chords.
+    """
+    held: dict[int, dict[int, float]] = {}
+    lowest: dict[tuple[int, int], int] = {}
     for note in track.notes():
-        bar = int(note.at_beats // 4)
-        roots[bar] = min(roots.get(bar, note.note), note.note)
-    return sorted(roots.items())
+        bar, name = int(note.at_beats // BEATS_PER_BAR), note.note % 12
+        times = held.setdefault(bar, {})
+        times[name] = times.get(name, 0.0) + note.length_beats
+        lowest[bar, name] = min(lowest.get((bar, name), note.note), note.note)
+    # Of equals `max` takes the first, and names stand in the order in which they came.
+    roots = {bar: max(times, key=lambda name: times[name]) for bar, times in held.items()}
+    return [(bar, lowest[bar, name]) for bar, name in sorted(roots.items())]
 
 
 def advice(track: Track, pitch_hz: float, *, length_ms: float | None = None, is_kick: bool = True) -> list[Advice]:

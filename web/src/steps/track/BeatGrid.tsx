@@ -5,7 +5,7 @@ import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { newGesture } from "../../queries/gesture";
 import { hitsOf, withHit } from "../hits/pads";
-import { CELL, kept, rowsOf, snap } from "./grid";
+import { barsUsed, CELL, filled, kept, rowsOf, snap } from "./grid";
 import { HIT_ROW, HitRows, type Picked } from "./HitRows";
 import { StrokeRulers } from "./StrokeRulers";
 
@@ -45,6 +45,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const drag = useRef<Drag | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const hits = useMemo(() => hitsOf(track), [track]);
+  const used = barsUsed(track);
   const top = hits.length * HIT_ROW + 2;
   const rows = rowsOf(rungs, track.bass_notes, LOWEST, HIGHEST);
   const height = top + rows.length * ROW + 16;
@@ -141,8 +142,18 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           Click to add; drag a note to move it, its right edge to lengthen it, a stroke up or down for strength;
           Shift-click picks a stroke; Delete removes.
         </span>
+        {used > 0 && used < track.sheet.bars && (
+          <button
+            type="button"
+            className="btn btn-plain ms-auto"
+            title="Copies what is there to the end of the loop, as one step"
+            onClick={() => editor.edit("Repeat the pattern", filled)}
+          >
+            Repeat {used === 1 ? "the first bar" : `the first ${used} bars`}
+          </button>
+        )}
         {selected !== null && track.bass_notes[selected] && (
-          <button type="button" className="btn btn-plain ms-auto" onClick={() => remove(selected)}>
+          <button type="button" className="btn btn-plain" onClick={() => remove(selected)}>
             Remove note
           </button>
         )}
