@@ -8,6 +8,7 @@ import struct
 import zipfile
 from pathlib import Path
 
+import mido
 import numpy as np
 import pytest
 import soundfile
@@ -335,6 +336,27 @@ def test_a_key_is_found_heard_and_nothing_is_changed(client: TestClient) -> None
     # The triad's third, which the second chord does not have, is held through all of it.
     third = round(440 * 2 ** ((61 - 69) / 12) * 4)
     assert level[third - 1 : third + 2].max() > 20 * np.median(level)
+    # The same chords as a MIDI file: heard with the triad, and its lowest notes offered as a line.
+    file = mido.MidiFile(ticks_per_beat=480)
+    struck = [
+        (note, at * 960, kind) for at, chord in enumerate(chords) for note in chord for kind in ("note_on", "note_off")
+    ]
+    events = sorted((at + 960 * (kind == "note_off"), kind, note) for note, at, kind in struck)
+    before = [0, *(at for at, _, _ in events)]
+    file.tracks.append(
+        mido.MidiTrack(
+            mido.Message(kind, note=note, time=at - last) for (at, kind, note), last in zip(events, before, strict=False)
+        )
+    )
+    out = io.BytesIO()
+    file.save(file=out)
+    written = client.post("/api/key", params={"a4_hz": 440}, content=out.getvalue(), headers=headers).json()
+    assert (written["source"], written["notes"], written["bars"]) == ("notes", 12, 2)
+    assert [note["note"] for note in written["line"]] == [34, 41, 39, 34]
+    heard = client.post("/api/key/heard", params=asked, content=out.getvalue(), headers=headers)
+    audio, _ = soundfile.read(io.BytesIO(heard.content))
+    level = np.abs(np.fft.rfft(audio * np.hanning(audio.size)))
+    assert level[2 * third - 1 : 2 * third + 2].max() > 20 * np.median(level)
     assert client.get("/api/takes").json() == []
     for bad in (b"", b"MThd" + b"x" * 40, file_of(np.zeros(RATE))):
         assert client.post("/api/key", params={"a4_hz": 440}, content=bad, headers=headers).status_code == 422

@@ -11,7 +11,9 @@ import pytest
 from music21.analysis.discrete import KrumhanslKessler
 
 from juglant.core.errors import InvalidMidi
+from juglant.core.model.track import Track
 from juglant.core.tune.key import MAJOR, MINOR, TONICS, find_key, keys_of, offered_a4, weights_of_notes
+from juglant.core.tune.written import bars_of, lowest_line
 from juglant.formats.midi import read_notes
 
 RATE = 22050
@@ -122,3 +124,35 @@ WHOLE = midi([pressed(34, 0), pressed(34, 480, velocity=0)])
 def test_what_is_no_notes_is_said(data: bytes, says: str) -> None:
     with pytest.raises(InvalidMidi, match=says):
         read_notes(data)
+
+
+@pytest.mark.parametrize(
+    ("notes", "wanted", "bars"),
+    [
+        # A chord: its lowest; a note that lasts into the next ends there.
+        ([(0, 4, 46), (0.01, 4, 34), (2, 2, 41)], [(0, 2, 34), (2, 2, 41)], 1),
+        # Written high: moved by whole octaves to where a bass is.
+        ([(0, 1, 70), (1, 1, 65), (5, 4, 70)], [(0, 1, 34), (1, 1, 29), (5, 4, 34)], 3),
+        ([(0, 1, 10), (1, 1, 17)], [(0, 1, 34), (1, 1, 41)], 1),
+        # What lies beyond sixteen bars is left out; a length of nothing is as short as can be.
+        ([(63, 0.0001, 34), (64, 1, 36)], [(63, 1 / 64, 34)], 16),
+        ([], [], 1),
+    ],
+)
+def test_the_lowest_notes_become_a_line(
+    notes: list[tuple[float, float, int]], wanted: list[tuple[float, float, int]], bars: int
+) -> None:
+    line = lowest_line(notes)
+    assert [(one.at_beats, one.length_beats, one.note) for one in line] == wanted
+    assert bars_of(line) == bars
+
+
+def test_a_line_of_any_length_is_one_a_track_can_have() -> None:
+    rng = np.random.default_rng(3)
+    notes = [(float(at), float(length), int(n)) for at, length, n in zip(
+        np.sort(rng.uniform(0, 80, 3000)), rng.uniform(0, 3, 3000), rng.integers(0, 128, 3000), strict=True
+    )]  # fmt: skip
+    track = Track.model_validate({"bass_notes": [one.model_dump() for one in lowest_line(notes)]})
+    assert len(track.bass_notes) == 512
+    ends = [one.at_beats + one.length_beats for one in track.bass_notes]
+    assert all(end < after.at_beats + 1e-6 for end, after in zip(ends, track.bass_notes[1:], strict=False))

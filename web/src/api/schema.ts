@@ -1690,15 +1690,25 @@ export interface components {
         /**
          * FileKey
          * @description Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one; offered
-         *     where the track has another.
+         *     where the track has another. line, bars: the lowest notes of a MIDI file as a bass line, and the bars it fills.
          */
         FileKey: {
             /** A4 Hz */
             a4_hz: number | null;
             /** A4 Offered */
             a4_offered: boolean;
+            /**
+             * Bars
+             * @default 0
+             */
+            bars: number;
             /** Guesses */
             guesses: components["schemas"]["KeyView"][];
+            /**
+             * Line
+             * @default []
+             */
+            line: components["schemas"]["BassNote"][];
             /** Notes */
             notes: number;
             /**
@@ -2028,7 +2038,7 @@ export interface components {
          * HitOnLadder
          * @description One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
          *
-         *     about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches that strokes have of their own.
+         *     about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches strokes have of their own.
          */
         HitOnLadder: {
             /** About Hz */
@@ -2272,8 +2282,8 @@ export interface components {
          * Ladder
          * @description The rungs of the key and every hit on them.
          *
-         *     look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving; character_semitones: moved
-         *     further a hit changes character.
+         *     look_cents: further off its rung a hit is out of key; to_tune: the hits that are worth moving; moved by more than
+         *     character_semitones a hit changes character.
          */
         Ladder: {
             /** Character Semitones */

@@ -36,6 +36,12 @@ export function FindKey() {
   };
   const use = (change: Partial<Sheet>, label: string) =>
     editor.edit(label, (track) => ({ ...track, sheet: { ...track.sheet, ...change } }));
+  const takeLine = ({ line, bars }: FileKey) =>
+    editor.edit("Bass line from a file", (track) => ({
+      ...track,
+      bass_notes: line,
+      sheet: { ...track.sheet, bars: Math.max(bars, track.sheet.bars) },
+    }));
   const a4 = found?.key.a4_hz ?? null;
   return (
     <section className="find-key" aria-label="Find the key">
@@ -70,17 +76,15 @@ export function FindKey() {
             const here = one.tonic === sheet.tonic && one.scale === sheet.scale;
             return (
               <span className="together" key={`${one.tonic} ${one.scale}`}>
-                {found.key.source === "audio" && (
-                  <button
-                    type="button"
-                    className="btn btn-plain"
-                    title="The loop with this key's tonic triad under it"
-                    aria-label={`Hear ${pretty(one.tonic)} ${one.scale} with the loop`}
-                    onClick={() => hear(found.file, one)}
-                  >
-                    Hear
-                  </button>
-                )}
+                <button
+                  type="button"
+                  className="btn btn-plain"
+                  title="The loop with this key's tonic triad under it"
+                  aria-label={`Hear ${pretty(one.tonic)} ${one.scale} with the loop`}
+                  onClick={() => hear(found.file, one)}
+                >
+                  Hear
+                </button>
                 <button
                   type="button"
                   className="btn btn-plain"
@@ -93,6 +97,16 @@ export function FindKey() {
               </span>
             );
           })}
+          {found.key.line.length > 0 && (
+            <button
+              type="button"
+              className="btn btn-plain"
+              title="One voice: the lowest of the notes that start together; at most sixteen bars"
+              onClick={() => takeLine(found.key)}
+            >
+              Use its lowest notes as the bass line
+            </button>
+          )}
           {a4 !== null && found.key.a4_offered && a4 !== sheet.a4_hz && (
             <button
               type="button"
