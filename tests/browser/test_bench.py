@@ -86,7 +86,7 @@ def test_a_kit_from_nothing_to_files(own_server: Server, tabs: Callable[[], Tab]
     add_hit(page, "Hat", "Tinder")
     add_hit(page, "Open hat", "Brine")
     tab(page, "In the loop")
-    expect(page.get_by_label("Hits that cut each other")).to_contain_text("group 1: Hat")
+    expect(page.get_by_label("Parts that cut each other")).to_contain_text("group 1: Hat")
     add_hit(page, "Tom", "Barrel")
     # Sixteen at once; each heard on one key press; two kept.
     tab(page, "Variations")
