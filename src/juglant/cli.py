@@ -1,4 +1,4 @@
-"""The command line over the core: measure, example, render, bench, demo, serve.
+"""The command line over the core: measure, example, render, plan, bench, demo, serve.
 
 Each command imports what it needs: `--help` and the server's first answer do not wait for the core.
 """
@@ -8,12 +8,17 @@ from __future__ import annotations
 import json
 import math
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from juglant.core.errors import JuglantError
+
+if TYPE_CHECKING:
+    from juglant.core.model.track import Track
 
 app = typer.Typer(
     help="A workbench for the low end of a club track.",
@@ -98,24 +103,62 @@ def render(
     out: Annotated[Path, typer.Option("--out", help="Folder for the files; made where it is missing.")],
 ) -> None:
     """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
-    from juglant.core.model.track import track_from_json
     from juglant.services.deliver import write_files
+
+    with complaints(track):
+        paths = write_files(read_track(track), out)
+    for path in paths:
+        sys.stdout.write(f"{path}\n")
+
+
+@app.command()
+def plan(
+    track: Annotated[Path, typer.Argument(help="A track description.", metavar="TRACK.json")],
+    out: Annotated[Path, typer.Option("--out", help="The description with the plan applied.", metavar="OUT.json")],
+    owner: Annotated[
+        str | None, typer.Option(help="Who owns the sub: kick, bass, shared, kick-is-bass; the track's own if not given.")
+    ] = None,
+) -> None:
+    """Compute carve and duck for a track and write the track that has them."""
+    from typing import get_args
+
+    from juglant.core.mix.plan import planned
+    from juglant.core.model.sheet import Owner
+    from juglant.core.model.track import track_to_json
+
+    if owner is not None and owner not in get_args(Owner):
+        raise typer.BadParameter(f"--owner must be {', '.join(get_args(Owner))}, got {owner}")
+    with complaints(track):
+        found = planned(read_track(track), owner)  # type: ignore[arg-type]
+        out.parent.mkdir(parents=True, exist_ok=True)
+        beside = out.with_name(out.name + ".part")
+        beside.write_text(track_to_json(found.track))
+        beside.replace(out)
+    sys.stdout.write("\n".join(found.said) + f"\n{out}\n")
+
+
+def read_track(path: Path) -> Track:
+    """A track description with the recorded sounds that lie beside it, as a bundle has them."""
+    from juglant.core.model.track import track_from_json
     from juglant.services.takes import TakesFolder, provide_from
 
-    # Recorded sounds lie beside the description, as a bundle has them.
-    provide_from(TakesFolder(track.parent))
+    provide_from(TakesFolder(path.parent))
+    if path.is_file() and path.stat().st_size > LARGEST_TRACK_BYTES:
+        raise JuglantError(f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description")
+    return track_from_json(path.read_bytes())
+
+
+@contextmanager
+def complaints(track: Path) -> Iterator[None]:
+    """What cannot be read or written is said in one line, and ends the command with 1."""
     try:
-        if track.is_file() and track.stat().st_size > LARGEST_TRACK_BYTES:
-            raise JuglantError(f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description")
-        paths = write_files(track_from_json(track.read_bytes()), out)
+        yield
     except OSError as error:
         sys.stderr.write(f"{error.filename or track}: {error.strerror}\n")
         raise typer.Exit(1) from None
     except JuglantError as error:
         sys.stderr.write(f"{track}: {error}\n")
         raise typer.Exit(1) from None
-    for path in paths:
-        sys.stdout.write(f"{path}\n")
 
 
 @app.command()

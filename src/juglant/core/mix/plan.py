@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from juglant.core.duck.solve import DuckPlan, solve_duck
@@ -10,13 +12,15 @@ from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import BandTable, contest_of
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import Stems, render_stems
-from juglant.core.model.carve import Carve
+from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
-from juglant.core.separate.carve import CarvePlan, carve_problem, solve_carve
-from juglant.core.separate.clearance import GOALS, Contest
+from juglant.core.separate.carve import CarvePlan, solve_carve
+from juglant.core.separate.carve_judge import carve_problem
+from juglant.core.separate.clearance import GOALS, Contest, kick_clearance
 from juglant.core.separate.filters import yielder
 
 
@@ -78,6 +82,46 @@ def layers_fitted(track: Track, hit_id: str = KICK_ID) -> Track:
     hit = track.hit_of(hit_id).hit
     fit = fit_layers(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm))
     return track if fit is None else track.with_hit(hit_id, fitted(hit, fit))
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A track with its computed carve and duck, and what they reach in plain sentences."""
+
+    track: Track
+    said: tuple[str, ...]
+
+
+def planned(track: Track, owner: Owner | None = None) -> Planned:
+    """Carve and duck computed for a track, for another owner of the sub where one is given."""
+    if owner is not None:
+        track = track.model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
+    carved, carve, why = plan_carve(track)
+    if carve is None:
+        return Planned(carved, (why,))
+    done, _ = plan_duck(carved)
+    goal = GOALS[track.sheet.owner]
+    _, contest, table = _measured(done)
+    before = kick_clearance(table.kick_before, table.bass_before, contest)
+    alone = kick_clearance(table.kick, table.bass_unducked, contest)
+    after = kick_clearance(table.kick, table.bass, contest)
+    asked = f"goal {'at least' if goal.kind == 'at_least' else 'at most'} {goal.db:.1f} dB"
+    said = [f"kick clearance before {_db(before)}, carved {_db(alone)}, with the duck {_db(after)}; {asked}"]
+    said += [why] if why else []
+    said += [_move_said(move, yielder(track.sheet.owner)) for move in done.carve.moves if done.carve.on]
+    said.append(f"duck {done.duck.depth_db:.1f} dB" if done.duck.on else "no duck is needed")
+    short = goal.short_db(after) if after is not None else 0.0
+    if short > 0.1:
+        said.append(f"short of the goal by {short:.1f} dB: what this owner asks is beyond what carve and duck may do")
+    return Planned(done, tuple(said))
+
+
+def _db(value: float | None) -> str:
+    return "none" if value is None else f"{value:.1f} dB"
+
+
+def _move_said(move: Move, part: str) -> str:
+    return f"{move.shape} on the {part} at {move.frequency_hz:.1f} Hz, {move.gain_db:+.1f} dB, Q {move.q:.2f}"
 
 
 def make_room(track: Track) -> Track:

@@ -115,7 +115,8 @@ def kick_stem(track: Track) -> Samples:
 def bass_stem(track: Track, side: bool = False) -> Samples:
     """The bass line in mono, or what its sides differ by; a single voice: a new note ends the one before it."""
     sheet, out = track.sheet, np.zeros(loop_frames(track))
-    notes, ends = track.notes(), cutters(track, BASS_ID)
+    notes, ends, mix = track.notes(), cutters(track, BASS_ID), track.mix
+    shift, sign = round(mix.bass_shift_ms * sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
     starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
     for note, start, room in zip(notes, starts, gaps(starts, out.size), strict=True):
         end = frame_at(note.at_beats + note.length_beats, sheet.bpm, sheet.sample_rate)
@@ -123,7 +124,8 @@ def bass_stem(track: Track, side: bool = False) -> Samples:
         if frames < 2:
             continue
         sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate, side)
-        place(out, sound * 10 ** ((track.mix.bass_gain_db + note.gain_db) / 20), start)
+        gain = sign * 10 ** ((track.mix.bass_gain_db + note.gain_db) / 20)
+        place(out, sound * gain, start + shift)
     return out
 
 
@@ -147,7 +149,8 @@ def bass_description(track: Track) -> Track:
     own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
     parts = choking_parts(track, BASS_ID)
-    mix = parts.get("mix", Mix()).model_copy(update={"bass_gain_db": track.mix.bass_gain_db})
+    own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
+    mix = parts.get("mix", Mix()).model_copy(update=own_mix)
     return Track(**parts | {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix})
 
 

@@ -37,6 +37,8 @@ class Mix(Description):
 
     kick_gain_db: float = parameter(-6, -40, 6, "dB", "Kick level in the loop.", title="Kick level", step=0.5)
     bass_gain_db: float = parameter(-10, -40, 6, "dB", "Bass level in the loop.", title="Bass level", step=0.5)
+    bass_shift_ms: float = parameter(0, -10, 10, "ms", "The whole line earlier or later.", title="Bass start", step=0.1)
+    bass_inverted: bool = Field(default=False, title="Bass polarity", description="The bass turned upside down.")
     kick_choke: int = choke_group()
     bass_choke: int = choke_group()
 

@@ -80,6 +80,32 @@ def _cells(kick: Samples, bass: Samples, active: Mask) -> tuple[tuple[float | No
     )
 
 
+class ClashLayers(Picture):
+    """Levels of kick and bass in every band and 20 ms frame, dB re the loudest cell of both, whole, -60 at the least."""
+
+    kick_before_db: tuple[tuple[int, ...], ...]
+    bass_before_db: tuple[tuple[int, ...], ...]
+    kick_db: tuple[tuple[int, ...], ...]
+    bass_db: tuple[tuple[int, ...], ...]
+
+
+def draw_layers(found: Analysis) -> ClashLayers:
+    """Each part's own level, cell by cell."""
+    table = found.table
+    top = max(float(table.kick_before.max()), float(table.bass_before.max()), 1e-30)
+
+    def levels(energy: Samples) -> tuple[tuple[int, ...], ...]:
+        level = np.rint(10 * np.log10(np.maximum(energy / top, 1e-6))).astype(int)
+        return tuple(tuple(row) for row in level.tolist())
+
+    return ClashLayers(
+        kick_before_db=levels(table.kick_before),
+        bass_before_db=levels(table.bass_before),
+        kick_db=levels(table.kick),
+        bass_db=levels(table.bass),
+    )
+
+
 def draw_clash(found: Analysis) -> ClashMap:
     """The clash before and as heard."""
     table, contest = found.table, found.contest

@@ -54,7 +54,7 @@ def butterworth(
     """
     shape = SHAPES.index("low-pass" if kind == "lowpass" else "high-pass")
     qs = BUTTERWORTH_2_Q if order == 2 else BUTTERWORTH_4_Q
-    sections = np.array([_cookbook(shape, float(corner_hz), 0.0, q, float(sample_rate)) for q in qs])
+    sections = np.array([cookbook_section(shape, float(corner_hz), 0.0, q, float(sample_rate)) for q in qs])
     sections /= sections[:, 3:4]
     sections.setflags(write=False)
     return sections
@@ -64,7 +64,7 @@ SHAPES = ("bell", "low shelf", "high shelf", "high-pass", "low-pass")
 
 
 @numba.njit(cache=True, nogil=True)
-def _cookbook(shape: int, frequency_hz: float, gain_db: float, q: float, rate: float) -> tuple[float, ...]:
+def cookbook_section(shape: int, frequency_hz: float, gain_db: float, q: float, rate: float) -> tuple[float, ...]:
     """b0, b1, b2, a0, a1, a2 of one section; shape: place in SHAPES. Formulas: R. Bristow-Johnson, Audio EQ Cookbook."""
     a = 10 ** (gain_db / 40)
     w0 = 2 * math.pi * min(frequency_hz, 0.49 * rate) / rate
@@ -96,7 +96,7 @@ def cookbook(shape: str, *, frequency_hz: float, gain_db: float, q: float, sampl
     """
     if shape not in SHAPES:
         raise ValueError(f"shape must be one of {', '.join(SHAPES)}, got {shape!r}")
-    section = np.array([_cookbook(SHAPES.index(shape), frequency_hz, gain_db, q, float(sample_rate))])
+    section = np.array([cookbook_section(SHAPES.index(shape), frequency_hz, gain_db, q, float(sample_rate))])
     return np.asarray(section / section[0, 3])
 
 
@@ -107,7 +107,7 @@ def _candidate_responses(kinds, vectors, z, rate, out):  # type: ignore[no-untyp
             out[c, i] = 1.0
         for k in range(kinds.size):
             f, gain, q = 2.0 ** vectors[c, 3 * k], vectors[c, 3 * k + 1], 2.0 ** vectors[c, 3 * k + 2]
-            b0, b1, b2, a0, a1, a2 = _cookbook(kinds[k], f, gain, q, rate)
+            b0, b1, b2, a0, a1, a2 = cookbook_section(kinds[k], f, gain, q, rate)
             for i in range(z.size):
                 out[c, i] *= (b0 + z[i] * (b1 + z[i] * b2)) / (a0 + z[i] * (a1 + z[i] * a2))
 

@@ -1,0 +1,90 @@
+"""Separate: who owns the sub, how the parts add up, what they cost."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Response
+
+from juglant.api.hits import as_json
+from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.model.sheet import MOST_BEATS, Owner
+from juglant.core.pictures.room import ClashLayers
+from juglant.services.separate import (
+    OwnerView,
+    SeparateSheet,
+    apply_levels,
+    apply_phase,
+    band_wav,
+    choose_owner,
+    layers_of,
+    owner_wav,
+    owners_of,
+    sheet_of,
+)
+
+router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
+Row = Annotated[int, Query(ge=0, lt=len(LOW_CENTRES_HZ))]
+Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]
+LONGEST_BEATS = 8
+WAV: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}}}}
+FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+
+
+class OwnerAsked(OnEdition):
+    """Who shall own the sub."""
+
+    owner: Owner
+
+
+@router.get("/revisions/{number}/separate", response_model=SeparateSheet)
+def get_separate(track_id: TrackId, number: Number, store: Store) -> Response:
+    """How kick and bass add up, what they take of the headroom, and to which owner the sounds lean."""
+    return as_json(sheet_of(store.track_at(track_id, number)).model_dump_json())
+
+
+@router.get("/revisions/{number}/owners")
+def get_owners(track_id: TrackId, number: Number, store: Store) -> list[OwnerView]:
+    """What each owner of the sub would cost, planned, rendered and measured."""
+    return owners_of(store.track_at(track_id, number))
+
+
+@router.get("/revisions/{number}/clash", response_model=ClashLayers)
+def get_clash(track_id: TrackId, number: Number, store: Store) -> Response:
+    """Levels of kick and bass by band and 20 ms frame, before and as heard."""
+    return as_json(layers_of(store.track_at(track_id, number)).model_dump_json())
+
+
+@router.get("/revisions/{number}/owners/{owner}/loop.wav", response_class=Response, responses=WAV)
+def owner_sound(track_id: TrackId, number: Number, owner: Owner, store: Store) -> Response:
+    """Kick and bass as an owner's plan would make them, no louder than now, as a 32-bit float WAV."""
+    return Response(owner_wav(store.track_at(track_id, number), owner), media_type="audio/wav", headers=FOREVER)
+
+
+@router.get("/revisions/{number}/band.wav", response_class=Response, responses=WAV)
+def band_sound(
+    track_id: TrackId, number: Number, store: Store, row: Row, from_beats: Beat, to_beats: Beat, before: bool = False
+) -> Response:
+    """One third-octave band of kick and bass for a moment, as a 32-bit float WAV."""
+    last = min(to_beats, from_beats + LONGEST_BEATS)
+    audio = band_wav(store.track_at(track_id, number), row, from_beats, last, before=before)
+    return Response(audio, media_type="audio/wav", headers=FOREVER)
+
+
+@router.post("/owner")
+def own(track_id: TrackId, body: OwnerAsked, store: Store) -> TrackState:
+    """Give the sub to an owner, with carve and duck planned for it."""
+    return answer(choose_owner(store, track_id, body.edition, body.owner))
+
+
+@router.post("/phase")
+def phase(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+    """Move or turn the bass so that it adds best with the kick."""
+    return answer(apply_phase(store, track_id, body.edition))
+
+
+@router.post("/levels")
+def levels(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+    """Set kick and bass to levels that leave 6 dB for what comes later."""
+    return answer(apply_levels(store, track_id, body.edition))

@@ -1,0 +1,212 @@
+"""The Separate step's further questions: who should own the sub, how the parts add up, what they cost, one band alone."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from juglant.core.errors import InvalidTrack
+from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
+from juglant.core.measure.level import loop_loudness
+from juglant.core.mix.headroom import Headroom, measure_headroom
+from juglant.core.mix.owners import Lean, OwnerCost, leans, owner_costs
+from juglant.core.mix.render import render_stems
+from juglant.core.model.sheet import Owner
+from juglant.core.model.track import Track
+from juglant.core.music.tempo import frame_at
+from juglant.core.pictures.room import ClashLayers, draw_layers
+from juglant.core.separate.phase import Phase, measure_phase
+from juglant.core.signal.envelope import with_edges
+from juglant.core.signal.filters import filter_loop
+from juglant.core.types import Samples
+from juglant.formats.wav import wav_float
+from juglant.services.looks import analysed
+from juglant.services.tracks import State, Workspace
+
+EDGE_MS = 10.0
+# What was measured worth less than this is left as it is.
+LEAST_GAIN_DB = 0.1
+SILENT_PEAK = 1e-6
+
+
+class MeetingView(BaseModel):
+    """How kick and bass add up: correlation of their low bands, summing gain over all and by band (0 dB is perfect)."""
+
+    model_config = ConfigDict(frozen=True)
+    correlation: float
+    summing_db: float
+    by_band_db: tuple[float | None, ...]
+
+
+class PhaseView(BaseModel):
+    """As it is and at its best, with the bass start (ms) and polarity that make it so."""
+
+    model_config = ConfigDict(frozen=True)
+    now: MeetingView
+    best: MeetingView
+    shift_ms: float
+    inverted: bool
+    gain_db: float
+    worth: bool
+    caution: str
+
+
+class LeanView(BaseModel):
+    """One thing the sounds say for an owner."""
+
+    model_config = ConfigDict(frozen=True)
+    owner: Owner
+    reason: str
+
+
+class SeparateSheet(BaseModel):
+    """Phase at the hit, headroom, and what the sounds lean to."""
+
+    model_config = ConfigDict(frozen=True)
+    phase: PhaseView | None
+    headroom: Headroom
+    leans: tuple[LeanView, ...]
+
+
+class OwnerView(BaseModel):
+    """What one owner of the sub would cost, planned and measured."""
+
+    model_config = ConfigDict(frozen=True)
+    owner: Owner
+    goal_db: float
+    reached_db: float | None
+    short_db: float | None
+    deepest_cut_db: float
+    lost_lu: float
+    duck_db: float
+    peak_db: float | None
+    loudness_lufs: float | None
+    reason: str
+
+
+def _meeting(found: Phase, best: bool) -> MeetingView:
+    one = found.best if best else found.now
+    return MeetingView(
+        correlation=round(one.correlation, 3),
+        summing_db=round(one.summing_db, 2),
+        by_band_db=tuple(None if value is None else round(value, 1) for value in one.by_band_db),
+    )
+
+
+def _phase(track: Track) -> Phase | None:
+    found = analysed(track)
+    if found.contest.reason is not None:
+        return None
+    stems = found.stems
+    return measure_phase(stems.kick, stems.bass_unducked, found.contest.active_any(), sample_rate=track.sheet.sample_rate)
+
+
+def _phase_view(track: Track) -> PhaseView | None:
+    found = _phase(track)
+    if found is None:
+        return None
+    changing = track.kick.velocity.robins > 1 or any(stroke.tune_cents or stroke.shift_ms for stroke in track.kick_strokes)
+    return PhaseView(
+        now=_meeting(found, best=False),
+        best=_meeting(found, best=True),
+        shift_ms=round(found.shift_ms, 2),
+        inverted=found.inverted,
+        gain_db=round(found.gain_db, 2),
+        worth=found.gain_db > LEAST_GAIN_DB,
+        caution="strokes of this kick differ in pitch, place or robin: what fits one does not fit the next"
+        if changing
+        else "it holds only while kick and bass are the same every time",
+    )
+
+
+@lru_cache(maxsize=6)
+def sheet_of(track: Track) -> SeparateSheet:
+    """Phase, headroom and leanings of a track (pure, remembered, bounded)."""
+    found = analysed(track)
+    said: list[Lean] = leans(found)
+    return SeparateSheet(
+        phase=_phase_view(track),
+        headroom=measure_headroom(found),
+        leans=tuple(LeanView(owner=one.owner, reason=one.reason) for one in said),
+    )
+
+
+@lru_cache(maxsize=3)
+def _costs(track: Track) -> tuple[OwnerCost, ...]:
+    return tuple(owner_costs(track))
+
+
+def owners_of(track: Track) -> list[OwnerView]:
+    """What every owner would cost, each planned and measured (remembered)."""
+    names = set(OwnerView.model_fields)
+    return [OwnerView.model_validate({name: getattr(one, name) for name in names}) for one in _costs(track)]
+
+
+def _cost(track: Track, owner: Owner) -> OwnerCost:
+    return next(one for one in _costs(track) if one.owner == owner)
+
+
+def owner_wav(track: Track, owner: Owner) -> bytes:
+    """Kick and bass as one owner's plan makes them, no louder than they are now, as a 32-bit float WAV."""
+    rate = track.sheet.sample_rate
+    now, planned = analysed(track).stems, render_stems(_cost(track, owner).track)
+    loop = planned.kick + planned.bass
+    here, there = (loop_loudness(x, sample_rate=rate) for x in (now.kick + now.bass, loop))
+    gain_db = min(0.0, here - there) if here is not None and there is not None else 0.0
+    return wav_float(loop * 10 ** (gain_db / 20), rate)
+
+
+def choose_owner(store: Workspace, track_id: str, edition: int, owner: Owner) -> State:
+    """Give the sub to an owner and plan carve and duck for it, as one step."""
+    track = store.current(track_id, edition)
+    return store.edit(track_id, edition, _cost(track, owner).track, label="Sub owner, planned")
+
+
+def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
+    """Move or turn the bass so that it adds best with the kick, as one step; raises InvalidTrack where nothing is won."""
+    track = store.current(track_id, edition)
+    found = _phase(track)
+    if found is None or found.gain_db <= LEAST_GAIN_DB:
+        raise InvalidTrack("kick and bass add as well as they can by the bass's start and polarity")
+    mix = track.mix
+    shift = float(np.clip(mix.bass_shift_ms + found.shift_ms, -10, 10))
+    turned = mix.model_copy(update={"bass_shift_ms": round(shift, 2), "bass_inverted": mix.bass_inverted != found.inverted})
+    return store.edit(track_id, edition, track.model_copy(update={"mix": turned}), label="Bass to the kick's phase")
+
+
+def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
+    """Set kick and bass to levels that leave room for what comes later, as one step."""
+    track = store.current(track_id, edition)
+    wanted = measure_headroom(analysed(track))
+    if wanted.kick_gain_db is None or wanted.bass_gain_db is None:
+        raise InvalidTrack("the loop is silent: there is no level to set")
+    low, high = -40.0, 6.0
+    levels = {
+        "kick_gain_db": min(high, max(low, wanted.kick_gain_db)),
+        "bass_gain_db": min(high, max(low, wanted.bass_gain_db)),
+    }
+    return store.edit(
+        track_id,
+        edition,
+        track.model_copy(update={"mix": track.mix.model_copy(update=levels)}),
+        label="Levels with headroom",
+    )
+
+
+@lru_cache(maxsize=4)
+def layers_of(track: Track) -> ClashLayers:
+    """Levels of kick and bass by band and frame (pure, remembered, bounded)."""
+    return draw_layers(analysed(track))
+
+
+def band_wav(track: Track, row: int, from_beats: float, to_beats: float, *, before: bool) -> bytes:
+    """One third-octave band of kick and bass between two places of the loop, as a 32-bit float WAV."""
+    sheet, stems = track.sheet, analysed(track).stems
+    loop: Samples = stems.kick_before + stems.bass_before if before else stems.kick + stems.bass
+    rate = sheet.sample_rate
+    band = filter_loop(loop, band_sections(LOW_CENTRES_HZ[row], rate), sample_rate=rate)
+    first, last = (frame_at(at, sheet.bpm, rate) for at in (from_beats, to_beats))
+    part = band[np.arange(first, max(last, first + 1)) % band.size]
+    return wav_float(with_edges(part, start_ms=EDGE_MS, end_ms=EDGE_MS, sample_rate=rate), rate)
