@@ -31,7 +31,7 @@ LEAST_GAIN_DB = 0.1
 SILENT_PEAK = 1e-6
 
 
-class MeetingView(BaseModel):
+class SummingView(BaseModel):
     """How kick and bass add up: correlation of their low bands, summing gain over all and by band (0 dB is perfect)."""
 
     model_config = ConfigDict(frozen=True)
@@ -44,8 +44,8 @@ class PhaseView(BaseModel):
     """As it is and at its best, with the bass start (ms) and polarity that make it so."""
 
     model_config = ConfigDict(frozen=True)
-    now: MeetingView
-    best: MeetingView
+    now: SummingView
+    best: SummingView
     shift_ms: float
     inverted: bool
     gain_db: float
@@ -86,9 +86,9 @@ class OwnerView(BaseModel):
     reason: str
 
 
-def _meeting(found: Phase, best: bool) -> MeetingView:
+def _meeting(found: Phase, best: bool) -> SummingView:
     one = found.best if best else found.now
-    return MeetingView(
+    return SummingView(
         correlation=round(one.correlation, 3),
         summing_db=round(one.summing_db, 2),
         by_band_db=tuple(None if value is None else round(value, 1) for value in one.by_band_db),

@@ -2,6 +2,7 @@ import createClient from "openapi-fetch";
 import type { paths } from "./schema";
 import type {
   Action,
+  ClashLayers,
   Cure,
   Evening,
   FileKey,
@@ -12,10 +13,12 @@ import type {
   Ladder,
   Line,
   LoadedTake,
+  OwnerCost,
   Problem,
   Role,
   RollRow,
   School,
+  SeparateSheet,
   Sheet,
   Track,
   TrackState,
@@ -223,6 +226,46 @@ export const api = {
         signal,
       }),
     ),
+  separate: (id: string, revision: number, { signal }: Signal): Promise<SeparateSheet> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/separate", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  owners: (id: string, revision: number, { signal }: Signal): Promise<OwnerCost[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/owners", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  clashLayers: (id: string, revision: number, { signal }: Signal): Promise<ClashLayers> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/clash", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),
+  band: (id: string, revision: number, row: number, from_beats: number, to_beats: number, before: boolean) => {
+    const asked = new URLSearchParams({
+      row: String(row),
+      from_beats: String(from_beats),
+      to_beats: String(to_beats),
+      before: String(before),
+    });
+    return sound(`/api/tracks/${id}/revisions/${revision}/band.wav?${asked}`);
+  },
+  own: (id: string, edition: number, owner: Sheet["owner"]) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/owner", { params: { path: { track_id: id } }, body: { edition, owner } }),
+    ),
+  alignBass: (id: string, edition: number) =>
+    unwrap(client.POST("/api/tracks/{track_id}/phase", { params: { path: { track_id: id } }, body: { edition } })),
+  leaveRoom: (id: string, edition: number) =>
+    unwrap(client.POST("/api/tracks/{track_id}/levels", { params: { path: { track_id: id } }, body: { edition } })),
   cures: (id: string, revision: number, note: number, { signal }: Signal): Promise<Cure[]> =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/line/{note}/cures", {

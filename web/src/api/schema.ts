@@ -356,6 +356,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Levels
+         * @description Set kick and bass to levels that leave 6 dB for what comes later.
+         */
+        post: operations["levels_api_tracks__track_id__levels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/morph": {
         parameters: {
             query?: never;
@@ -370,6 +390,46 @@ export interface paths {
          * @description Put a hit between two others.
          */
         post: operations["morph_hit_api_tracks__track_id__morph_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/owner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Own
+         * @description Give the sub to an owner, with carve and duck planned for it.
+         */
+        post: operations["own_api_tracks__track_id__owner_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/phase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Phase
+         * @description Move or turn the bass so that it adds best with the kick.
+         */
+        post: operations["phase_api_tracks__track_id__phase_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -396,6 +456,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/band.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Band Sound
+         * @description One third-octave band of kick and bass for a moment, as a 32-bit float WAV.
+         */
+        get: operations["band_sound_api_tracks__track_id__revisions__number__band_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/bundle.zip": {
         parameters: {
             query?: never;
@@ -408,6 +488,26 @@ export interface paths {
          * @description Every file of a revision in one zip named after the track.
          */
         get: operations["deliver_api_tracks__track_id__revisions__number__bundle_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/clash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Clash
+         * @description Levels of kick and bass by band and 20 ms frame, before and as heard.
+         */
+        get: operations["get_clash_api_tracks__track_id__revisions__number__clash_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -588,6 +688,66 @@ export interface paths {
          * @description Kick and bass as heard between two places of the loop, with a note's cure or without, as a 32-bit float WAV.
          */
         get: operations["moment_sound_api_tracks__track_id__revisions__number__moment_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/owners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Owners
+         * @description What each owner of the sub would cost, planned, rendered and measured.
+         */
+        get: operations["get_owners_api_tracks__track_id__revisions__number__owners_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/owners/{owner}/loop.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Owner Sound
+         * @description Kick and bass as an owner's plan would make them, no louder than now, as a 32-bit float WAV.
+         */
+        get: operations["owner_sound_api_tracks__track_id__revisions__number__owners__owner__loop_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/separate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Separate
+         * @description How kick and bass add up, what they take of the headroom, and to which owner the sounds lean.
+         */
+        get: operations["get_separate_api_tracks__track_id__revisions__number__separate_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1216,6 +1376,20 @@ export interface components {
              * @default 1.6
              */
             width_octaves: number;
+        };
+        /**
+         * ClashLayers
+         * @description Levels of kick and bass in every band and 20 ms frame, dB re the loudest cell of both, whole, -60 at the least.
+         */
+        ClashLayers: {
+            /** Bass Before Db */
+            bass_before_db: number[][];
+            /** Bass Db */
+            bass_db: number[][];
+            /** Kick Before Db */
+            kick_before_db: number[][];
+            /** Kick Db */
+            kick_db: number[][];
         };
         /**
          * ClashMap
@@ -1919,6 +2093,27 @@ export interface components {
             step: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
         };
         /**
+         * Headroom
+         * @description Levels of kick, bass and both as heard, what each stage wins, and the levels that leave 6 dB.
+         *
+         *     kick_cost_db: how much lower the peak were without the kick; bass_cost_db likewise.
+         */
+        Headroom: {
+            bass: components["schemas"]["Level"];
+            /** Bass Cost Db */
+            bass_cost_db: number | null;
+            /** Bass Gain Db */
+            bass_gain_db: number | null;
+            both: components["schemas"]["Level"];
+            kick: components["schemas"]["Level"];
+            /** Kick Cost Db */
+            kick_cost_db: number | null;
+            /** Kick Gain Db */
+            kick_gain_db: number | null;
+            /** Wins */
+            wins: components["schemas"]["Win"][];
+        };
+        /**
          * Hit
          * @description Layers from top to bottom; their sum is the hit, unprocessed unless it is bound.
          */
@@ -2423,6 +2618,29 @@ export interface components {
             peak_db: number | null;
         };
         /**
+         * LeanView
+         * @description One thing the sounds say for an owner.
+         */
+        LeanView: {
+            /**
+             * Owner
+             * @enum {string}
+             */
+            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Level
+         * @description Sample peak in dBFS and loudness in LUFS of one signal; None where it is silent.
+         */
+        Level: {
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Peak Db */
+            peak_db: number | null;
+        };
+        /**
          * Levels
          * @description Levels of the loop and what its parts cost, dB; None where there is nothing.
          */
@@ -2797,6 +3015,18 @@ export interface components {
              */
             bass_gain_db: number;
             /**
+             * Bass polarity
+             * @description The bass turned upside down.
+             * @default false
+             */
+            bass_inverted: boolean;
+            /**
+             * Bass start
+             * @description The whole line earlier or later.
+             * @default 0
+             */
+            bass_shift_ms: number;
+            /**
              * Choke group
              * @description Parts of one group cut each other; 0 is none.
              * @default 0
@@ -2939,6 +3169,66 @@ export interface components {
         OnEdition: {
             /** Edition */
             edition: number;
+        };
+        /**
+         * OwnerAsked
+         * @description Who shall own the sub.
+         */
+        OwnerAsked: {
+            /** Edition */
+            edition: number;
+            /**
+             * Owner
+             * @enum {string}
+             */
+            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+        };
+        /**
+         * OwnerView
+         * @description What one owner of the sub would cost, planned and measured.
+         */
+        OwnerView: {
+            /** Deepest Cut Db */
+            deepest_cut_db: number;
+            /** Duck Db */
+            duck_db: number;
+            /** Goal Db */
+            goal_db: number;
+            /** Lost Lu */
+            lost_lu: number;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /**
+             * Owner
+             * @enum {string}
+             */
+            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            /** Peak Db */
+            peak_db: number | null;
+            /** Reached Db */
+            reached_db: number | null;
+            /** Reason */
+            reason: string;
+            /** Short Db */
+            short_db: number | null;
+        };
+        /**
+         * PhaseView
+         * @description As it is and at its best, with the bass start (ms) and polarity that make it so.
+         */
+        PhaseView: {
+            best: components["schemas"]["SummingView"];
+            /** Caution */
+            caution: string;
+            /** Gain Db */
+            gain_db: number;
+            /** Inverted */
+            inverted: boolean;
+            now: components["schemas"]["SummingView"];
+            /** Shift Ms */
+            shift_ms: number;
+            /** Worth */
+            worth: boolean;
         };
         /**
          * Point
@@ -3329,6 +3619,16 @@ export interface components {
              */
             school: "tonic" | "fifth" | "chords" | "unpitched";
             target: components["schemas"]["TargetView"] | null;
+        };
+        /**
+         * SeparateSheet
+         * @description Phase at the hit, headroom, and what the sounds lean to.
+         */
+        SeparateSheet: {
+            headroom: components["schemas"]["Headroom"];
+            /** Leans */
+            leans: components["schemas"]["LeanView"][];
+            phase: components["schemas"]["PhaseView"] | null;
         };
         /**
          * Sheet
@@ -3738,6 +4038,18 @@ export interface components {
             name: string;
             /** Start Ms */
             start_ms: number;
+        };
+        /**
+         * SummingView
+         * @description How kick and bass add up: correlation of their low bands, summing gain over all and by band (0 dB is perfect).
+         */
+        SummingView: {
+            /** By Band Db */
+            by_band_db: (number | null)[];
+            /** Correlation */
+            correlation: number;
+            /** Summing Db */
+            summing_db: number;
         };
         /**
          * Sweep
@@ -4152,6 +4464,8 @@ export interface components {
              * @default {
              *       "bass_choke": 0,
              *       "bass_gain_db": -10,
+             *       "bass_inverted": false,
+             *       "bass_shift_ms": 0,
              *       "kick_choke": 0,
              *       "kick_gain_db": -6
              *     }
@@ -4395,6 +4709,18 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * Win
+         * @description What one stage does to the sum of kick and bass: minus is lower.
+         */
+        Win: {
+            /** Loudness Lu */
+            loudness_lu: number;
+            /** Name */
+            name: string;
+            /** Peak Db */
+            peak_db: number;
         };
         /**
          * Zone
@@ -6053,6 +6379,92 @@ export interface operations {
             };
         };
     };
+    levels_api_tracks__track_id__levels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnEdition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     morph_hit_api_tracks__track_id__morph_post: {
         parameters: {
             query?: never;
@@ -6065,6 +6477,178 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Morph"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    own_api_tracks__track_id__owner_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnerAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    phase_api_tracks__track_id__phase_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnEdition"];
             };
         };
         responses: {
@@ -6225,6 +6809,94 @@ export interface operations {
             };
         };
     };
+    band_sound_api_tracks__track_id__revisions__number__band_wav_get: {
+        parameters: {
+            query: {
+                row: number;
+                from_beats: number;
+                to_beats: number;
+                before?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     deliver_api_tracks__track_id__revisions__number__bundle_zip_get: {
         parameters: {
             query?: never;
@@ -6244,6 +6916,89 @@ export interface operations {
                 };
                 content: {
                     "application/zip": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_clash_api_tracks__track_id__revisions__number__clash_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClashLayers"];
                 };
             };
             /** @description Bad Request */
@@ -7028,6 +7783,256 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_owners_api_tracks__track_id__revisions__number__owners_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    owner_sound_api_tracks__track_id__revisions__number__owners__owner__loop_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_separate_api_tracks__track_id__revisions__number__separate_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeparateSheet"];
                 };
             };
             /** @description Bad Request */

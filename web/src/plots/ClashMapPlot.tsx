@@ -1,99 +1,136 @@
-import { useEffect, useRef } from "react";
-import type { ClashMap } from "../api/types";
-import { bandName } from "../controls/figures";
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import type { ClashLayers, ClashMap } from "../api/types";
+import { bandName, figure } from "../controls/figures";
+import { type ClashLayer, LEFT, layerRows, paint, ROW } from "./clashPaint";
 import { useWidth } from "./useWidth";
 
-const ROW = 19;
-const LEFT = 40;
 const BOTTOM = 16;
-/** From here on the kick counts as clear, and from here down as buried. */
-const CLEAR_DB = 10;
-const BURIED_DB = -6;
 
-/** Bands by time: moss where the kick is clear, plum and crossed where the bass is over it, empty where no kick is. */
-export function ClashMapPlot({ clash, side }: { clash: ClashMap; side: "before" | "after" }) {
+export interface Cell {
+  row: number;
+  frame: number;
+}
+
+interface Props {
+  clash: ClashMap;
+  layers: ClashLayers | undefined;
+  layer: ClashLayer;
+  side: "before" | "after";
+  onLayer: (layer: ClashLayer) => void;
+  onHear: (cell: Cell) => void;
+}
+
+const LAYERS: { id: ClashLayer; name: string }[] = [
+  { id: "difference", name: "difference" },
+  { id: "winner", name: "who wins" },
+  { id: "kick", name: "kick" },
+  { id: "bass", name: "bass" },
+];
+
+/** Bands by time: the difference, the winner, or one part's own level; hover or arrow keys read a cell, a click plays it. */
+export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Props) {
   const [follow, width] = useWidth(500);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const [cell, setCell] = useState<Cell | null>(null);
   const rows = side === "before" ? clash.before_db : clash.after_db;
   const height = rows.length * ROW + BOTTOM;
+  const frames = rows[0]?.length ?? 1;
   useEffect(() => {
-    const draw = () => paint(canvas.current, clash, rows, width, height);
+    const draw = () => paint(canvas.current, { clash, rows, layers, layer, side, width, height, cell });
     draw();
     const watcher = new MutationObserver(draw);
     watcher.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
     return () => watcher.disconnect();
-  }, [clash, rows, width, height]);
+  }, [clash, rows, layers, layer, side, width, height, cell]);
   const judged = rows.filter((_, row) => clash.judged[row]);
   const cells = judged.flat().filter((value) => value !== null);
   const under = cells.filter((value) => value < 0).length;
+  const at = (event: PointerEvent): Cell | null => {
+    const box = canvas.current?.getBoundingClientRect();
+    if (!box) return null;
+    const frame = Math.floor(((event.clientX - box.left - LEFT) / (width - LEFT - 2)) * frames);
+    const row = Math.floor((height - BOTTOM - (event.clientY - box.top)) / ROW);
+    return frame >= 0 && frame < frames && row >= 0 && row < rows.length ? { row, frame } : null;
+  };
+  const key = (event: KeyboardEvent) => {
+    const now = cell ?? { row: Math.max(0, clash.judged.indexOf(true)), frame: 0 };
+    const by = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [1, 0], ArrowDown: [-1, 0] }[event.key];
+    if (by) {
+      const step = event.shiftKey ? 10 : 1;
+      setCell({
+        row: Math.min(rows.length - 1, Math.max(0, now.row + (by[0] ?? 0))),
+        frame: (now.frame + step * (by[1] ?? 0) + frames) % frames,
+      });
+    } else if (event.key === "Enter") onHear(now);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
   return (
     <div ref={follow}>
-      <div className="small soft">
-        Clash, {side}: <span className="room-text">■ kick clear</span>{" "}
-        <span className="clash-text">╱ bass over the kick</span>
+      <div className="d-flex gap-2 align-items-baseline small soft" style={{ minHeight: 28 }}>
+        <span>Clash, {side}</span>
+        <span className="btn-group" role="group" aria-label="What the map shows">
+          {LAYERS.map((one) => (
+            <button
+              key={one.id}
+              type="button"
+              className="btn btn-plain layer-pick"
+              aria-pressed={one.id === layer}
+              onClick={() => onLayer(one.id)}
+            >
+              {one.name}
+            </button>
+          ))}
+        </span>
       </div>
-      <canvas
-        ref={canvas}
-        style={{ width, height }}
-        role="img"
-        aria-label={`Clash map ${side}: of ${cells.length} judged cells the bass is over the kick in ${under}`}
-      />
+      <button
+        type="button"
+        className="bare"
+        aria-label={`Clash map ${side}: of ${cells.length} judged cells the bass is over the kick in ${under}. Arrow keys read cells, Enter plays one.`}
+        onPointerMove={(event) => setCell(at(event))}
+        onPointerLeave={() => setCell(null)}
+        onClick={() => cell && onHear(cell)}
+        onKeyDown={key}
+      >
+        <canvas ref={canvas} style={{ width, height }} />
+      </button>
+      <div className="mono" role="status" style={{ minHeight: 20, fontSize: 11.5 }}>
+        {cell ? read(clash, rows, layers, side, cell) : <Legend layer={layer} />}
+      </div>
     </div>
   );
 }
 
-function paint(
-  canvas: HTMLCanvasElement | null,
+function Legend({ layer }: { layer: ClashLayer }) {
+  if (layer === "kick" || layer === "bass") {
+    return <span className="soft">the darker, the louder; the palest is 40 dB under the loudest</span>;
+  }
+  return (
+    <>
+      <span className="room-text">■ kick {layer === "winner" ? "wins" : "clear"}</span>{" "}
+      <span className="clash-text">╱ bass over the kick</span> <span className="soft">click a cell to hear it</span>
+    </>
+  );
+}
+
+function read(
   clash: ClashMap,
   rows: (number | null)[][],
-  width: number,
-  height: number,
-) {
-  const context = canvas?.getContext("2d");
-  if (!canvas || !context) return;
-  const ratio = window.devicePixelRatio || 1;
-  canvas.width = width * ratio;
-  canvas.height = height * ratio;
-  context.scale(ratio, ratio);
-  const style = getComputedStyle(document.documentElement);
-  const colour = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  context.clearRect(0, 0, width, height);
-  context.font = `10px ${style.getPropertyValue("--bs-font-monospace")}`;
-  const frames = rows[0]?.length ?? 1;
-  const step = (width - LEFT - 2) / frames;
-  rows.forEach((row, index) => {
-    const y = height - BOTTOM - (index + 1) * ROW;
-    context.fillStyle = colour(clash.judged[index] ? "ink" : "soft");
-    context.textAlign = "right";
-    context.fillText(bandName(clash.centres_hz[index] ?? 0), LEFT - 6, y + 13);
-    context.fillStyle = colour("card");
-    context.fillRect(LEFT, y, width - LEFT - 2, ROW - 1);
-    row.forEach((value, frame) => {
-      if (value === null) return;
-      const over = Math.min(1, Math.max(0, (CLEAR_DB - value) / (CLEAR_DB - BURIED_DB)));
-      const x = LEFT + frame * step;
-      context.globalAlpha = clash.judged[index] ? 1 : 0.4;
-      context.fillStyle = colour(value >= 0 ? "room" : "clash");
-      context.globalAlpha *= value >= 0 ? 1 - 0.8 * over : 0.35 + 0.65 * over;
-      context.fillRect(x, y, Math.max(1, step + 0.4), ROW - 1);
-      if (value < 0) {
-        context.globalAlpha = 0.9;
-        context.strokeStyle = colour("card");
-        context.beginPath();
-        context.moveTo(x, y + ROW - 1);
-        context.lineTo(x + step, y);
-        context.stroke();
-      }
-    });
-    context.globalAlpha = 1;
-  });
-  context.fillStyle = colour("soft");
-  context.textAlign = "left";
-  const beats = frames * clash.frame_beats;
-  const every = beats > 8 ? 4 : 1;
-  for (let beat = 0; beat < beats - 0.01; beat += every) {
-    const x = LEFT + (beat / beats) * (width - LEFT - 2);
-    context.fillText(`${Math.floor(beat / 4) + 1}.${(beat % 4) + 1}`, x, height - 4);
-    context.fillRect(x, 0, 0.6, height - BOTTOM);
-  }
+  layers: ClashLayers | undefined,
+  side: "before" | "after",
+  { row, frame }: Cell,
+): string {
+  const beat = frame * clash.frame_beats;
+  const place = `${Math.floor(beat / 4) + 1}.${(Math.floor(beat) % 4) + 1}${(beat % 1).toFixed(2).slice(1)}`;
+  const ahead = rows[row]?.[frame] ?? null;
+  const parts = layers && [layerRows(layers, "kick", side), layerRows(layers, "bass", side)];
+  const whole = (level: number | undefined) =>
+    figure(level === undefined ? null : Math.round(level), "dB").replace(".0 dB", "");
+  const levels = parts ? ` (${whole(parts[0]?.[row]?.[frame])} and ${whole(parts[1]?.[row]?.[frame])})` : "";
+  const over =
+    ahead === null
+      ? "no kick to judge"
+      : `kick ${figure(Math.abs(ahead), "dB")} ${ahead >= 0 ? "over" : "under"} the bass`;
+  return `${bandName(clash.centres_hz[row] ?? 0)} Hz, ${place}: ${over}${levels}${clash.judged[row] ? "" : ", not judged"}`;
 }

@@ -1,4 +1,4 @@
-import type { View } from "../api/types";
+import type { CarvePicture, View } from "../api/types";
 import { bandName, figure } from "../controls/figures";
 import { useWidth } from "./useWidth";
 
@@ -11,16 +11,25 @@ const LOW_DB = -20;
 const HIGH_DB = 30;
 
 /** Kick over bass in each band, before (ring) and now (dot), against the goal. */
-export function ClearanceBars({ bands, goalDb }: { bands: Band[]; goalDb: number }) {
+export function ClearanceBars({ bands, goalDb, carve }: { bands: Band[]; goalDb: number; carve: CarvePicture }) {
   const [follow, width] = useWidth(320);
   const height = bands.length * ROW + BOTTOM;
   const x = (db: number) =>
     LEFT + ((Math.min(HIGH_DB, Math.max(LOW_DB, db)) - LOW_DB) / (HIGH_DB - LOW_DB)) * (width - LEFT - 8);
   const judged = bands.filter((band) => band.judged);
+  // The bands' rows are a frequency axis: the carve's response stands beside what it clears.
+  const lowest = bands[0]?.centre_hz ?? 25;
+  const y = (hz: number) => height - BOTTOM - ROW / 2 - 10 * Math.log10(hz / lowest) * ROW;
+  const response = carve.frequency_hz
+    .map((hz, i) => ({ hz, db: carve.sum_db[i] ?? 0 }))
+    .filter((point) => y(point.hz) > 0 && y(point.hz) < height - BOTTOM)
+    .map((point) => `${x(point.db).toFixed(1)} ${y(point.hz).toFixed(1)}`);
+  const carved = carve.sum_db.some((db) => Math.abs(db) > 0.05);
   return (
     <div ref={follow}>
-      <div className="small soft">
+      <div className="small soft" style={{ minHeight: 28 }}>
         Clearance by band: ○ before ● now, <span className="kick-text">┃ goal</span>
+        {carved && <span className="room-text"> ┊ carve</span>}
       </div>
       <svg
         width={width}
@@ -43,19 +52,22 @@ export function ClearanceBars({ bands, goalDb }: { bands: Band[]; goalDb: number
           </g>
         ))}
         <line x1={x(goalDb)} x2={x(goalDb)} y1={0} y2={height - BOTTOM} stroke="var(--kick)" strokeWidth={2.5} />
+        {carved && (
+          <path d={`M${response.join("L")}`} fill="none" stroke="var(--room)" strokeWidth={2} strokeDasharray="4 2" />
+        )}
         {bands.map((band, row) => {
-          const y = height - BOTTOM - row * ROW - ROW / 2;
+          const place = height - BOTTOM - row * ROW - ROW / 2;
           const { before_db: before, after_db: after } = band;
           return (
             <g key={band.centre_hz} opacity={band.judged ? 1 : 0.45}>
-              <text x={LEFT - 6} y={y + 3.5} textAnchor="end" className={band.judged ? "strong" : ""}>
+              <text x={LEFT - 6} y={place + 3.5} textAnchor="end" className={band.judged ? "strong" : ""}>
                 {bandName(band.centre_hz)}
               </text>
               {before !== null && after !== null && (
                 <>
-                  <line x1={x(before)} x2={x(after)} y1={y} y2={y} stroke="var(--room)" strokeWidth={3} />
-                  <circle cx={x(before)} cy={y} r={4} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.4} />
-                  <circle cx={x(after)} cy={y} r={4.5} fill="var(--ink)" />
+                  <line x1={x(before)} x2={x(after)} y1={place} y2={place} stroke="var(--room)" strokeWidth={3} />
+                  <circle cx={x(before)} cy={place} r={4} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.4} />
+                  <circle cx={x(after)} cy={place} r={4.5} fill="var(--ink)" />
                 </>
               )}
             </g>

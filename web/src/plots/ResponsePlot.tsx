@@ -4,7 +4,15 @@ import { figure } from "../controls/figures";
 import { newGesture } from "../queries/gesture";
 import { useWidth } from "./useWidth";
 
+/** A place on the chart: a note of the bass line, or the tonic in some octave. */
+export interface NotePlace {
+  hz: number;
+  name: string;
+}
+
 interface Props {
+  notes: NotePlace[];
+  tonics: NotePlace[];
   picture: CarvePicture;
   moves: Move[];
   yields: string;
@@ -20,9 +28,26 @@ const TOP_DB = 6;
 const LOW_DB = -15;
 const MOST_DB = 3;
 const LEAST_DB = -9;
+/** A point this close to the tonic is on it; Shift lets go. */
+const MAGNET_CENTS = 60;
+/** A note of the line that loses more than this is named. */
+const LOSES_DB = 1;
+/** Names of neighbouring notes stand in two rows. */
+const STACK_PX = 12;
+
+const cents = (hz: number, from: number) => 1200 * Math.log2(hz / from);
+
+/** The carve's response at a frequency. */
+function at(picture: CarvePicture, hz: number): number {
+  const next = picture.frequency_hz.findIndex((one) => one >= hz);
+  if (next <= 0) return picture.sum_db[0] ?? 0;
+  const [low, high] = [picture.frequency_hz[next - 1] ?? 1, picture.frequency_hz[next] ?? 1];
+  const share = Math.log(hz / low) / Math.log(high / low);
+  return (picture.sum_db[next - 1] ?? 0) * (1 - share) + (picture.sum_db[next] ?? 0) * share;
+}
 
 /** The carve's response with a handle for each move, over the mean spectra of both parts. */
-export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
+export function ResponsePlot({ picture, moves, yields, notes, tonics, onMove }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ index: number; gesture: string } | null>(null);
@@ -46,9 +71,10 @@ export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
     const rect = svg.current?.getBoundingClientRect();
     if (!grip || !rect || !(event.buttons & 1)) return;
     const hz = LOW_HZ * (HIGH_HZ / LOW_HZ) ** ((event.clientX - rect.left - LEFT) / span);
+    const magnet = event.shiftKey ? undefined : tonics.find((one) => Math.abs(cents(hz, one.hz)) < MAGNET_CENTS);
     const db = TOP_DB - ((event.clientY - rect.top - 4) / tall) * (TOP_DB - LOW_DB);
     const change = {
-      frequency_hz: Number(Math.min(HIGH_HZ, Math.max(LOW_HZ, hz)).toFixed(1)),
+      frequency_hz: magnet?.hz ?? Number(Math.min(HIGH_HZ, Math.max(LOW_HZ, hz)).toFixed(1)),
       gain_db: Number(Math.min(MOST_DB, Math.max(LEAST_DB, db)).toFixed(1)),
     };
     onMove(grip.index, change, grip.gesture);
@@ -97,6 +123,34 @@ export function ResponsePlot({ picture, moves, yields, onMove }: Props) {
             </text>
           </g>
         ))}
+        {tonics.map((one) => (
+          <g key={one.hz}>
+            <line x1={x(one.hz)} x2={x(one.hz)} y1={4} y2={4 + tall} stroke="var(--rung)" strokeDasharray="2 4" />
+            <text x={x(one.hz) + 3} y={14} className="strong">
+              {one.name}
+            </text>
+          </g>
+        ))}
+        {notes.map((note, i) => {
+          const db = at(picture, note.hz);
+          const loses = db < -LOSES_DB;
+          return (
+            <g key={note.hz}>
+              <title>{`${note.name} of the line, ${figure(note.hz, "Hz")}: ${figure(db, "dB", { sign: true })}`}</title>
+              <path d={`M${x(note.hz)} ${4 + tall}l-4 7h8z`} fill="var(--bass)" />
+              {loses && (
+                <text
+                  x={x(note.hz)}
+                  y={tall - 2 - STACK_PX * (i % 2)}
+                  textAnchor="middle"
+                  style={{ fill: "var(--clash-text, var(--clash))" }}
+                >
+                  {note.name} {figure(db, "dB").replace(" dB", "")}
+                </text>
+              )}
+            </g>
+          );
+        })}
         <path
           d={`M${curve(picture.frequency_hz, picture.sum_db, y)}`}
           fill="none"

@@ -10,7 +10,7 @@ import {
   useState,
 } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Cure, Evening, Hit, School, Track, TrackState, TuneMove, Way } from "../api/types";
+import type { Action, Cure, Evening, Hit, School, Sheet, Track, TrackState, TuneMove, Way } from "../api/types";
 import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
@@ -51,6 +51,9 @@ export interface Editor {
   tuneAll: () => void;
   shortenKick: () => void;
   cure: (note: number, cure: Cure) => void;
+  own: (owner: Sheet["owner"]) => void;
+  alignBass: () => void;
+  leaveRoom: () => void;
   school: (hitId: string, school: School, way: Way, label: string) => void;
   evenLine: (way: Evening) => void;
   retry: () => void;
@@ -214,6 +217,9 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
       tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
+      own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
+      alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),
+      leaveRoom: () => command("Levels with headroom", (now) => api.leaveRoom(now.id, now.edition)),
       cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),
       school: (hitId, school, way, label) =>
         command(label, (now) => api.school(now.id, now.edition, hitId, school, way)),

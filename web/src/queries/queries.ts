@@ -43,6 +43,33 @@ export const lineQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** How kick and bass add up, what they take of the headroom, and to whom the sounds lean. */
+export const separateQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["separate", id, revision],
+    queryFn: ({ signal }) => api.separate(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** What each owner of the sub would cost: four plans, which take a moment. */
+export const ownersQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["owners", id, revision],
+    queryFn: ({ signal }) => api.owners(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** Each part's own level on the clash map. */
+export const clashLayersQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["clash", id, revision],
+    queryFn: ({ signal }) => api.clashLayers(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** What could be done about the kick against one note of the line: each is rendered and measured, which takes a moment. */
 export const curesQuery = (id: string, revision: number, note: number) =>
   queryOptions({

@@ -1,26 +1,63 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
+import { api } from "../api/client";
 import type { Move, View } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
 import { Choice } from "../controls/Choice";
-import { figure } from "../controls/figures";
+import { figure, pretty } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
 import { Ruler } from "../controls/Ruler";
-import { ClashMapPlot } from "../plots/ClashMapPlot";
+import { type Cell, ClashMapPlot } from "../plots/ClashMapPlot";
 import { ClearanceBars } from "../plots/ClearanceBars";
+import type { ClashLayer } from "../plots/clashPaint";
 import { ResponsePlot } from "../plots/ResponsePlot";
 import { useEditor } from "../queries/editor";
 import { useChoices } from "../queries/parameters";
+import { clashLayersQuery, separateQuery } from "../queries/queries";
+import { AddUp } from "./separate/AddUp";
+import { Owners } from "./separate/Owners";
+import { Room } from "./separate/Room";
 
 const MOST_MOVES = 3;
+/** How long a cell of the map is heard. */
+const HEARD_BEATS = 1;
+const MS_A_MINUTE = 60_000;
+const A4_NOTE = 69;
 
 /** Who is where: clash by band and time, clearance against the goal, the carve on a response chart. */
 export function SeparateStep({ view }: { view: View }) {
   const editor = useEditor();
-  const [, playing] = usePlayer();
+  const [player, playing] = usePlayer();
+  const { state, settled } = editor;
+  const fresh = settled === state;
+  const [layer, setLayer] = useState<ClashLayer>("difference");
+  const layers = useQuery({ ...clashLayersQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
+  const sheet = useQuery({ ...separateQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
+  const hear = ({ row, frame }: Cell) => {
+    const from = frame * view.clash.frame_beats;
+    const before = playing.side === "before";
+    void player
+      .strike(
+        `band ${settled.id} ${settled.revision} ${row} ${from} ${before}`,
+        () => api.band(settled.id, settled.revision, row, from, from + HEARD_BEATS, before),
+        true,
+      )
+      .then((end) => setTimeout(end, (HEARD_BEATS * MS_A_MINUTE) / editor.track.sheet.bpm));
+  };
   const shapes = useChoices("Move", "shape") as Move["shape"][];
   const { carve } = editor.track;
   const { clearance } = view.report;
   const yields = view.report.carve.yielder;
+  const nameOf = (number: number) =>
+    pretty(view.strip.rungs.find((rung) => rung.note === number)?.name ?? String(number));
+  const hzOf = (number: number) => editor.track.sheet.a4_hz * 2 ** ((number - A4_NOTE) / 12);
+  const notes = [...new Set(editor.track.bass_notes.map((note) => note.note))]
+    .sort((one, other) => one - other)
+    .map((number) => ({ hz: hzOf(number), name: nameOf(number) }));
+  const tonics = view.strip.rungs
+    .filter((rung) => rung.tonic)
+    .map((rung) => ({ hz: Number(rung.frequency_hz.toFixed(2)), name: pretty(rung.name) }));
   const setCarve = (label: string, change: (now: typeof carve) => typeof carve, gesture?: string) =>
     editor.edit(label, (track) => ({ ...track, carve: change(track.carve) }), gesture);
   const setMove = (index: number, change: Partial<Move>, gesture?: string) =>
@@ -41,8 +78,15 @@ export function SeparateStep({ view }: { view: View }) {
         </span>
       </div>
       <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 3fr) minmax(0, 2fr)", gap: 14 }}>
-        <ClashMapPlot clash={view.clash} side={playing.side} />
-        <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} />
+        <ClashMapPlot
+          clash={view.clash}
+          layers={layers.data}
+          layer={layer}
+          side={playing.side}
+          onLayer={setLayer}
+          onHear={hear}
+        />
+        <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} carve={view.carve} />
       </div>
       <div className="bench-head">
         <h3>Carve on the {yields}</h3>
@@ -82,6 +126,8 @@ export function SeparateStep({ view }: { view: View }) {
         </button>
       </div>
       <ResponsePlot
+        notes={yields === "bass" ? notes : []}
+        tonics={tonics}
         picture={view.carve}
         moves={carve.on ? carve.moves : []}
         yields={yields}
@@ -134,10 +180,16 @@ export function SeparateStep({ view }: { view: View }) {
             onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
           />
         </div>
-        <span className="soft small">
-          Both low parts roll off below it; what it wins in peak is under What the numbers say.
-        </span>
+        <span className="soft small">Both low parts roll off below it; what it wins is under Headroom.</span>
       </div>
+      {sheet.isError && <p className="clash-text small">This could not be measured: {sheet.error.message}</p>}
+      {sheet.data && (
+        <>
+          <Owners leans={sheet.data.leans} fresh={fresh} />
+          <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
+          <Room headroom={sheet.data.headroom} fresh={fresh} />
+        </>
+      )}
     </>
   );
 }

@@ -1,0 +1,69 @@
+import type { SeparateSheet } from "../../api/types";
+import { bandName, figure } from "../../controls/figures";
+import { useEditor } from "../../queries/editor";
+
+interface Props {
+  phase: SeparateSheet["phase"];
+  centres: number[];
+  fresh: boolean;
+}
+
+/** How kick and bass add up where they meet, and the bass start or polarity with which they would add best. */
+export function AddUp({ phase, centres, fresh }: Props) {
+  const editor = useEditor();
+  if (!phase) return null;
+  const { bass_shift_ms, bass_inverted } = editor.track.mix;
+  const turned = bass_shift_ms !== 0 || bass_inverted;
+  const way = [
+    phase.shift_ms !== 0 &&
+      `the bass ${figure(Math.abs(phase.shift_ms), "ms")} ${phase.shift_ms > 0 ? "later" : "earlier"}`,
+    phase.inverted && "turned over",
+  ].filter(Boolean);
+  return (
+    <section aria-label="Phase at the hit">
+      <div className="bench-head">
+        <h3>How they add up</h3>
+        <span className="soft">
+          sum re the sum of levels while the kick is there: 0 dB is perfect; correlation{" "}
+          <span className="mono">{phase.now.correlation.toFixed(2)}</span>
+          {turned &&
+            ` (bass moved ${figure(bass_shift_ms, "ms", { sign: true })}${bass_inverted ? ", inverted" : ""})`}
+        </span>
+        <button
+          type="button"
+          className="btn btn-plain ms-auto"
+          disabled={editor.busy !== null || !fresh || !phase.worth}
+          title={phase.caution}
+          onClick={editor.alignBass}
+        >
+          {phase.worth ? `Win ${figure(phase.gain_db, "dB")}: ${way.join(", ")}` : "As good as it gets"}
+        </button>
+      </div>
+      <table className="plain" aria-label="Summing gain by band">
+        <thead>
+          <tr>
+            <th>dB</th>
+            <th>low end</th>
+            {centres.map((centre) => (
+              <th key={centre}>{bandName(centre)}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {(["now", "best"] as const).map((which) => (
+            <tr key={which}>
+              <td className="soft">{which === "now" ? "now" : "at best"}</td>
+              <td className="mono">{figure(phase[which].summing_db, "dB").replace(" dB", "")}</td>
+              {phase[which].by_band_db.map((value, i) => (
+                <td key={centres[i]} className="mono">
+                  {figure(value, "dB").replace(" dB", "")}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="small soft mb-0">Note: {phase.caution}.</p>
+    </section>
+  );
+}

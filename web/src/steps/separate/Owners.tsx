@@ -1,0 +1,109 @@
+import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { api } from "../../api/client";
+import type { OwnerCost, SeparateSheet } from "../../api/types";
+import { usePlayer } from "../../audio/usePlayer";
+import { figure, prettyText } from "../../controls/figures";
+import { OWNERS } from "../../frame/TopBar";
+import { useEditor } from "../../queries/editor";
+import { ownersQuery } from "../../queries/queries";
+
+const HEARD_MS = 8000;
+
+/** What each owner of the sub would cost for these sounds, planned and measured; heard, and chosen with its plan. */
+export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh: boolean }) {
+  const editor = useEditor();
+  const { settled } = editor;
+  const found = useQuery({ ...ownersQuery(settled.id, settled.revision), enabled: fresh });
+  const [player] = usePlayer();
+  const stop = useRef<(() => void) | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const hear = (one: OwnerCost) => {
+    stop.current?.();
+    void player
+      .strike(
+        `owner ${settled.id} ${settled.revision} ${one.owner}`,
+        () => api.ownerLoop(settled.id, settled.revision, one.owner),
+        true,
+      )
+      .then((end) => {
+        stop.current = end;
+        setTimeout(end, HEARD_MS);
+        setTrouble(null);
+      })
+      .catch((error) => setTrouble(error instanceof Error ? error.message : String(error)));
+  };
+  const own = editor.track.sheet.owner;
+  return (
+    <section aria-label="Owners of the sub">
+      <div className="bench-head">
+        <h3>Who owns the sub</h3>
+        <span className="soft">
+          what each would cost with these sounds: carve and duck planned, rendered, measured
+        </span>
+      </div>
+      {leans.map((one) => (
+        <p key={one.reason} className="small soft mb-1">
+          <strong>{OWNERS[one.owner]}</strong>: {prettyText(one.reason)} (common practice)
+        </p>
+      ))}
+      {trouble && <p className="clash-text small mb-1">{trouble}</p>}
+      {found.isError && <p className="clash-text small">This could not be planned: {found.error.message}</p>}
+      {!found.data && !found.isError && <p className="soft small">Planning all four…</p>}
+      {found.data && (
+        <table className="plain" aria-label="What each owner costs">
+          <thead>
+            <tr>
+              <th>Owner</th>
+              <th>Goal</th>
+              <th>Reaches</th>
+              <th>Deepest cut</th>
+              <th>Yielder loses</th>
+              <th>Duck</th>
+              <th>Peak</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {found.data.map((one) => (
+              <tr key={one.owner}>
+                <td>
+                  <strong>{OWNERS[one.owner]}</strong>
+                  {one.owner === own && <span className="soft"> now</span>}
+                  {one.reason && <span className="clash-text"> {one.reason}</span>}
+                </td>
+                <td className="mono">{figure(one.goal_db, "dB", { sign: true })}</td>
+                <td className="mono">{figure(one.reached_db, "dB", { sign: true })}</td>
+                <td className="mono">{figure(one.deepest_cut_db, "dB")}</td>
+                <td className="mono">{figure(one.lost_lu, "LU")}</td>
+                <td className="mono">{figure(one.duck_db, "dB")}</td>
+                <td className="mono">{figure(one.peak_db, "dBFS")}</td>
+                <td className="text-end text-nowrap">
+                  <button
+                    type="button"
+                    className="btn btn-plain"
+                    disabled={!fresh || one.reached_db === null}
+                    aria-label={`Hear: ${OWNERS[one.owner]}`}
+                    onClick={() => hear(one)}
+                  >
+                    Hear
+                  </button>
+                  <button
+                    type="button"
+                    className="btn btn-plain"
+                    disabled={editor.busy !== null || !fresh}
+                    aria-label={`Choose: ${OWNERS[one.owner]}`}
+                    title="Carve and duck are planned for it, as one step"
+                    onClick={() => editor.own(one.owner)}
+                  >
+                    Choose
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
