@@ -385,8 +385,45 @@ def tune_lines() -> list[Line]:
     ]
 
 
+LENGTHS_BARS = (1, 2, 4, 8, 16)
+
+
+def separate_lines() -> list[Line]:
+    """The clash map and the plan, by the length of the loop: no worse than linear."""
+    from juglant.core.mix.analyse import contest_of
+    from juglant.core.mix.plan import plan_carve, without_room
+    from juglant.core.mix.render import render_stems
+    from juglant.core.pictures.room import draw_map
+
+    maps, plans = {}, {}
+    for bars in LENGTHS_BARS:
+        track = without_room(_bars(bars))
+        stems = render_stems(track)
+
+        def mapped(track: Any = track, stems: Any = stems) -> None:
+            contest, table = contest_of(track, stems)
+            draw_map(track, table, contest)
+
+        def planned(track: Any = track) -> None:
+            # With the re-measure of what the carve left.
+            carved, _, _ = plan_carve(track)
+            contest_of(carved, render_stems(carved))
+
+        planned()
+        maps[bars], plans[bars] = timed_ms(mapped, 3), timed_ms(planned, 3)
+    shown = "/".join(str(bars) for bars in LENGTHS_BARS)
+    return [
+        Line("clash map of eight bars", maps[8], "ms", 250),
+        Line("carve planned and measured again, eight bars", plans[8], "ms", 400),
+        *(Line(f"the same, {bars} bars", plans[bars], "ms") for bars in LENGTHS_BARS if bars != 8),
+        # Linear would be 16: under that it grows more slowly than the loop.
+        Line(f"plan, sixteen bars over one ({shown})", plans[16] / plans[1], "x", 16),
+        Line("map, sixteen bars over one", maps[16] / maps[1], "x", 20),
+    ]
+
+
 # Parts that are timed in this process; the page's are timed one by one where they are measured.
-TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines)
+TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines)
 OTHERS = (page_lines, start_lines, in_page_lines)
 TIMED_TRIES = 3
 

@@ -55,7 +55,7 @@ def test_the_best_start_and_polarity_are_those_that_undo_a_shift(delay_ms: float
     assert abs(found.shift_ms) <= abs(shift_ms)
     assert found.inverted == inverted
     assert found.best.summing_db == pytest.approx(0, abs=0.25)
-    assert found.best.correlation == pytest.approx(1, abs=0.05)
+    assert found.best.correlation > 0.9
     if inverted and delay_ms == 0:
         # Hand-made: two levels of 1 and a half against each other leave a half of 1.5.
         assert found.now.summing_db == pytest.approx(20 * np.log10(0.5 / 1.5), abs=0.1)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Path, Query, Response
+from pydantic import Field
 
 from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
@@ -14,20 +15,25 @@ from juglant.core.pictures.room import ClashLayers
 from juglant.services.separate import (
     OwnerView,
     SeparateSheet,
+    WayView,
     apply_levels,
     apply_phase,
     band_wav,
     choose_owner,
+    choose_way,
     layers_of,
     owner_wav,
     owners_of,
     sheet_of,
+    way_wav,
+    ways_of,
 )
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
 Row = Annotated[int, Query(ge=0, lt=len(LOW_CENTRES_HZ))]
 Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]
 LONGEST_BEATS = 8
+WayId = Annotated[str, Path(max_length=40, pattern=r"^[a-z-]+$")]
 WAV: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}}}}
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
@@ -36,6 +42,12 @@ class OwnerAsked(OnEdition):
     """Who shall own the sub."""
 
     owner: Owner
+
+
+class WayAsked(OnEdition):
+    """Which way to take."""
+
+    way_id: str = Field(max_length=40)
 
 
 @router.get("/revisions/{number}/separate", response_model=SeparateSheet)
@@ -70,6 +82,24 @@ def band_sound(
     last = min(to_beats, from_beats + LONGEST_BEATS)
     audio = band_wav(store.track_at(track_id, number), row, from_beats, last, before=before)
     return Response(audio, media_type="audio/wav", headers=FOREVER)
+
+
+@router.get("/revisions/{number}/ways")
+def get_ways(track_id: TrackId, number: Number, store: Store) -> list[WayView]:
+    """Ways to the clearance the owner asks: EQ, duck, notes, kick; each made, rendered and measured."""
+    return ways_of(store.track_at(track_id, number))
+
+
+@router.get("/revisions/{number}/ways/{way_id}/loop.wav", response_class=Response, responses=WAV)
+def way_sound(track_id: TrackId, number: Number, way_id: WayId, store: Store) -> Response:
+    """Kick and bass as one way would make them, no louder than now, as a 32-bit float WAV."""
+    return Response(way_wav(store.track_at(track_id, number), way_id), media_type="audio/wav", headers=FOREVER)
+
+
+@router.post("/way")
+def go_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
+    """Make room one way, in place of the carve and duck there are."""
+    return answer(choose_way(store, track_id, body.edition, body.way_id))
 
 
 @router.post("/owner")

@@ -7,12 +7,13 @@ from functools import lru_cache
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from juglant.core.errors import InvalidTrack
+from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import loop_loudness
 from juglant.core.mix.headroom import Headroom, measure_headroom
 from juglant.core.mix.owners import Lean, OwnerCost, leans, owner_costs
 from juglant.core.mix.render import render_stems
+from juglant.core.mix.ways import Way, ways
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
@@ -68,6 +69,19 @@ class SeparateSheet(BaseModel):
     phase: PhaseView | None
     headroom: Headroom
     leans: tuple[LeanView, ...]
+
+
+class WayView(BaseModel):
+    """One way to the clearance, made and measured: how much of what, and what the part that gives way loses."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    title: str
+    amount: float
+    unit: str
+    reached_db: float
+    short_db: float
+    lost_lu: float | None
 
 
 class OwnerView(BaseModel):
@@ -150,8 +164,42 @@ def _cost(track: Track, owner: Owner) -> OwnerCost:
 
 def owner_wav(track: Track, owner: Owner) -> bytes:
     """Kick and bass as one owner's plan makes them, no louder than they are now, as a 32-bit float WAV."""
+    return _beside(track, _cost(track, owner).track)
+
+
+@lru_cache(maxsize=3)
+def _ways(track: Track) -> tuple[Way, ...]:
+    return tuple(ways(track))
+
+
+def ways_of(track: Track) -> list[WayView]:
+    """Every way to the clearance that helps, each made and measured (remembered)."""
+    names = set(WayView.model_fields)
+    return [WayView.model_validate({name: getattr(one, name) for name in names}) for one in _ways(track)]
+
+
+def _way(track: Track, way_id: str) -> Way:
+    for one in _ways(track):
+        if one.id == way_id:
+            return one
+    raise NoSuchPart(f"there is no way {way_id!r} to this clearance")
+
+
+def way_wav(track: Track, way_id: str) -> bytes:
+    """Kick and bass as one way makes them, no louder than they are now, as a 32-bit float WAV."""
+    return _beside(track, _way(track, way_id).track)
+
+
+def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> State:
+    """Make room one way, in place of the carve and duck there are, as one step."""
+    one = _way(store.current(track_id, edition), way_id)
+    return store.edit(track_id, edition, one.track, label=one.title[:80])
+
+
+def _beside(track: Track, other: Track) -> bytes:
+    """Kick and bass of another description, no louder than this one's."""
     rate = track.sheet.sample_rate
-    now, planned = analysed(track).stems, render_stems(_cost(track, owner).track)
+    now, planned = analysed(track).stems, render_stems(other)
     loop = planned.kick + planned.bass
     here, there = (loop_loudness(x, sample_rate=rate) for x in (now.kick + now.bass, loop))
     gain_db = min(0.0, here - there) if here is not None and there is not None else 0.0

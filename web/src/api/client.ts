@@ -26,6 +26,7 @@ import type {
   Variation,
   View,
   Way,
+  WayCost,
 } from "./types";
 
 /** An error as the server describes it; `status` 0 means that the server did not answer. */
@@ -246,6 +247,19 @@ export const api = {
         params: { path: { track_id: id, number: revision } },
         signal,
       }),
+    ),
+  ways: (id: string, revision: number, { signal }: Signal): Promise<WayCost[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/ways", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  wayLoop: (id: string, revision: number, way: string) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/ways/${way}/loop.wav`),
+  takeWay: (id: string, edition: number, way_id: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/way", { params: { path: { track_id: id } }, body: { edition, way_id } }),
     ),
   ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
     sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),

@@ -40,6 +40,7 @@ export type Way = NonNullable<TuneMove["way"]>;
 export type Line = Schemas["Line"];
 export type SeparateSheet = Schemas["SeparateSheet"];
 export type OwnerCost = Schemas["OwnerView"];
+export type WayCost = Schemas["WayView"];
 export type ClashLayers = Schemas["ClashLayers"];
 export type Cure = Schemas["CureView"];
 export type School = Schemas["SchoolAsked"]["school"];

@@ -53,6 +53,7 @@ export interface Editor {
   cure: (note: number, cure: Cure) => void;
   own: (owner: Sheet["owner"]) => void;
   alignBass: () => void;
+  takeWay: (id: string, label: string) => void;
   leaveRoom: () => void;
   school: (hitId: string, school: School, way: Way, label: string) => void;
   evenLine: (way: Evening) => void;
@@ -218,6 +219,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
+      takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),
       leaveRoom: () => command("Levels with headroom", (now) => api.leaveRoom(now.id, now.edition)),
       cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),

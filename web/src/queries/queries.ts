@@ -61,6 +61,15 @@ export const ownersQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** Ways to the clearance, each made and measured, which takes a moment. */
+export const waysQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["ways", id, revision],
+    queryFn: ({ signal }) => api.ways(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Each part's own level on the clash map. */
 export const clashLayersQuery = (id: string, revision: number) =>
   queryOptions({

@@ -18,6 +18,7 @@ import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
 import { Owners } from "./separate/Owners";
 import { Room } from "./separate/Room";
+import { Ways } from "./separate/Ways";
 
 const MOST_MOVES = 3;
 /** How long a cell of the map is heard. */
@@ -186,6 +187,7 @@ export function SeparateStep({ view }: { view: View }) {
       {sheet.data && (
         <>
           <Owners leans={sheet.data.leans} fresh={fresh} />
+          <Ways fresh={fresh} />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
         </>

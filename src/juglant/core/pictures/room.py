@@ -8,9 +8,11 @@ from scipy import fft
 from juglant.core.duck.solve import Activity
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.analyse import Analysis, BandTable
+from juglant.core.model.track import Track
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.strip import Picture, rounded
+from juglant.core.separate.clearance import Contest
 from juglant.core.separate.filters import floor_sections, move_sections
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.filters import response
@@ -108,9 +110,13 @@ def draw_layers(found: Analysis) -> ClashLayers:
 
 def draw_clash(found: Analysis) -> ClashMap:
     """The clash before and as heard."""
-    table, contest = found.table, found.contest
+    return draw_map(found.track, found.table, found.contest)
+
+
+def draw_map(track: Track, table: BandTable, contest: Contest) -> ClashMap:
+    """The same from the bands alone."""
     return ClashMap(
-        frame_beats=FRAME_S * found.track.sheet.bpm / 60,
+        frame_beats=FRAME_S * track.sheet.bpm / 60,
         centres_hz=rounded(np.array(LOW_CENTRES_HZ), 1),
         judged=contest.judged,
         before_db=_cells(table.kick_before, table.bass_before, contest.active),

@@ -1,38 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
 import { api } from "../../api/client";
-import type { OwnerCost, SeparateSheet } from "../../api/types";
-import { usePlayer } from "../../audio/usePlayer";
+import type { SeparateSheet } from "../../api/types";
 import { figure, prettyText } from "../../controls/figures";
 import { OWNERS } from "../../frame/TopBar";
 import { useEditor } from "../../queries/editor";
 import { ownersQuery } from "../../queries/queries";
-
-const HEARD_MS = 8000;
+import { useHeard } from "./useHeard";
 
 /** What each owner of the sub would cost for these sounds, planned and measured; heard, and chosen with its plan. */
 export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh: boolean }) {
   const editor = useEditor();
   const { settled } = editor;
   const found = useQuery({ ...ownersQuery(settled.id, settled.revision), enabled: fresh });
-  const [player] = usePlayer();
-  const stop = useRef<(() => void) | null>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
-  const hear = (one: OwnerCost) => {
-    stop.current?.();
-    void player
-      .strike(
-        `owner ${settled.id} ${settled.revision} ${one.owner}`,
-        () => api.ownerLoop(settled.id, settled.revision, one.owner),
-        true,
-      )
-      .then((end) => {
-        stop.current = end;
-        setTimeout(end, HEARD_MS);
-        setTrouble(null);
-      })
-      .catch((error) => setTrouble(error instanceof Error ? error.message : String(error)));
-  };
+  const [hear, trouble] = useHeard();
   const own = editor.track.sheet.owner;
   return (
     <section aria-label="Owners of the sub">
@@ -84,7 +64,11 @@ export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh:
                     className="btn btn-plain"
                     disabled={!fresh || one.reached_db === null}
                     aria-label={`Hear: ${OWNERS[one.owner]}`}
-                    onClick={() => hear(one)}
+                    onClick={() =>
+                      hear(`owner ${settled.id} ${settled.revision} ${one.owner}`, () =>
+                        api.ownerLoop(settled.id, settled.revision, one.owner),
+                      )
+                    }
                   >
                     Hear
                   </button>
