@@ -11,10 +11,13 @@ from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.mix.plan import plan_carve, without_room
 from juglant.core.mix.render import render_stems
+from juglant.core.mix.report import report
+from juglant.core.model.carve import Move
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.separate.clearance import GOALS, find_contest, kick_clearance, measure_clearance
 from juglant.core.separate.filters import move_sections
+from juglant.core.separate.pre_ring import pre_ring
 
 BANDS, FRAMES = len(LOW_CENTRES_HZ), 10
 B50, B63, B100, B126 = 3, 4, 6, 7
@@ -145,3 +148,53 @@ def test_no_carve_without_a_clash(untouched: Track) -> None:
     assert track == alone
     assert plan is None
     assert "no bass" in reason
+
+
+@pytest.mark.parametrize("owner", ["kick", "bass"])
+def test_at_linear_phase_sizes_are_the_same_and_nothing_is_moved(untouched: Track, owner: str) -> None:
+    track, plan, _ = plan_carve(sheet_with(untouched, owner=owner))
+    linear = track.model_copy(update={"carve": track.carve.model_copy(update={"phase": "linear"})})
+    part = "kick" if owner == "bass" else "bass"
+    before, minimum, level = (
+        getattr(stems, name)
+        for stems, name in (
+            (render_stems(track), f"{part}_before"),
+            (render_stems(track), part),
+            (render_stems(linear), part),
+        )
+    )
+    spectra = [np.abs(np.fft.rfft(x)) for x in (before, minimum, level)]
+    loud = spectra[0] > 1e-3 * spectra[0].max()
+    # The same size of response, by scipy's own; and no turn: the product with the sound before is real.
+    _, response = dsp.sosfreqz(
+        move_sections(track.carve.moves, sample_rate=48000), np.fft.rfftfreq(before.size, 1 / 48000)[loud], fs=48000
+    )
+    assert spectra[2][loud] / spectra[0][loud] == pytest.approx(np.abs(response), rel=1e-6)
+    turn = np.angle(np.fft.rfft(level)[loud] / np.fft.rfft(before)[loud])
+    assert np.max(np.abs(turn)) < 1e-6
+    assert plan is not None
+    # Planned at linear phase it is judged at linear phase.
+    again, promised, _ = plan_carve(linear)
+    assert promised is not None
+    assert analyse(again).clearance.after_db == pytest.approx(promised.clearance_db, abs=0.1)
+
+
+def test_what_rings_ahead_is_measured_and_only_at_linear_phase(untouched: Track) -> None:
+    track, _, _ = plan_carve(untouched)
+    linear = track.model_copy(update={"carve": track.carve.model_copy(update={"phase": "linear"})})
+    said = [report(analyse(one), []).carve for one in (track, linear)]
+    assert said[0].pre_ring_db is None
+    ms, db = said[1].pre_ring_ms, said[1].pre_ring_db
+    assert ms is not None
+    assert db is not None
+    assert 5 < ms < 400
+    # By hand: a bell of 12 dB and Q 4 at 100 Hz decays by 60 dB in 6.9 Q / (pi f) = 88 ms, and rings as long ahead.
+    sections = move_sections((Move(frequency_hz=100, gain_db=-9, q=4),), sample_rate=48000)
+    click = np.zeros(4800)
+    click[0] = 1
+    one = pre_ring(click, sections, sample_rate=48000)
+    assert one is not None
+    # The mirrored response: half of what it adds to the click stands ahead.
+    impulse = np.fft.irfft(np.abs(dsp.sosfreqz(sections, 48001, whole=False, fs=48000)[1]), 96000)
+    ahead = np.sum(impulse[-24000:] ** 2) / np.sum(impulse**2)
+    assert one.level_db == pytest.approx(10 * np.log10(ahead), abs=0.1)

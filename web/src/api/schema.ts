@@ -1320,10 +1320,17 @@ export interface components {
              * @default false
              */
             on: boolean;
+            /**
+             * Phase
+             * @description Linear keeps every frequency in time and rings ahead of each start; minimum rings behind it.
+             * @default minimum
+             * @enum {string}
+             */
+            phase: "minimum" | "linear";
         };
         /**
          * CarveFigures
-         * @description The carve as applied and what it reaches alone.
+         * @description The carve as applied, what it reaches alone, and what rings ahead of the first note (or the kick) at linear phase.
          */
         CarveFigures: {
             /** Carved Clearance Db */
@@ -1336,6 +1343,15 @@ export interface components {
             moves: components["schemas"]["Move"][];
             /** On */
             on: boolean;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "minimum" | "linear";
+            /** Pre Ring Db */
+            pre_ring_db: number | null;
+            /** Pre Ring Ms */
+            pre_ring_ms: number | null;
             /** Yielder */
             yielder: string;
         };
@@ -2783,6 +2799,12 @@ export interface components {
              * @default 0.25
              */
             beats_swell: number;
+            /**
+             * Comb loss
+             * @description What a band may lose where two hits fall together.
+             * @default -3
+             */
+            comb_loss_db: number;
             /**
              * Layer fit
              * @description Low end the layers would win by starts and polarity alone.
@@ -4433,7 +4455,8 @@ export interface components {
              *       "floor_hz": 30,
              *       "floor_on": false,
              *       "moves": [],
-             *       "on": false
+             *       "on": false,
+             *       "phase": "minimum"
              *     }
              */
             carve: components["schemas"]["Carve"];
@@ -4503,6 +4526,7 @@ export interface components {
              *       "adds_db": -30,
              *       "beats_beating": 1,
              *       "beats_swell": 0.25,
+             *       "comb_loss_db": -3,
              *       "fit_db": 1,
              *       "fold_band_db": -6,
              *       "key_fix_cents": 25,

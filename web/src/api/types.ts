@@ -7,6 +7,7 @@ export type View = Schemas["View"];
 export type Finding = Schemas["FindingFigures"];
 export type Layer = Schemas["Layer"];
 export type BassNote = Schemas["BassNote"];
+export type Carve = Schemas["Carve"];
 export type Move = Schemas["Move"];
 export type Strip = Schemas["Strip"];
 export type Ribbon = Schemas["Ribbon"];

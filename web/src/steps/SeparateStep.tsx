@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../api/client";
-import type { Move, View } from "../api/types";
+import type { Carve, Move, View } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
 import { Choice } from "../controls/Choice";
 import { figure, pretty } from "../controls/figures";
@@ -49,7 +49,9 @@ export function SeparateStep({ view }: { view: View }) {
   const shapes = useChoices("Move", "shape") as Move["shape"][];
   const { carve } = editor.track;
   const { clearance } = view.report;
-  const yields = view.report.carve.yielder;
+  const { carve: report } = view.report;
+  const { yielder: yields, pre_ring_db: ring } = report;
+  const phases = useChoices("Carve", "phase") as Carve["phase"][];
   const nameOf = (number: number) =>
     pretty(view.strip.rungs.find((rung) => rung.note === number)?.name ?? String(number));
   const hzOf = (number: number) => editor.track.sheet.a4_hz * 2 ** ((number - A4_NOTE) / 12);
@@ -164,6 +166,14 @@ export function SeparateStep({ view }: { view: View }) {
         </div>
       ))}
       <div className="d-flex gap-4 align-items-center mt-3">
+        <div style={{ flex: "0 0 130px" }}>
+          <Choice
+            label="Phase"
+            value={carve.phase}
+            options={phases.map((value) => ({ value, label: value }))}
+            onChange={(phase) => setCarve("Carve phase", (now) => ({ ...now, phase }))}
+          />
+        </div>
         <Form.Check
           type="switch"
           id="floor-on"
@@ -181,7 +191,11 @@ export function SeparateStep({ view }: { view: View }) {
             onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
           />
         </div>
-        <span className="soft small">Both low parts roll off below it; what it wins is under Headroom.</span>
+        <span className="soft small">
+          {ring !== null &&
+            `Linear phase rings ${figure(report.pre_ring_ms, "ms")} ahead of a start, with ${figure(ring, "dB")} of its energy. `}
+          Below the floor both low parts roll off; what it wins is under Headroom.
+        </span>
       </div>
       {sheet.isError && <p className="clash-text small">This could not be measured: {sheet.error.message}</p>}
       {sheet.data && (

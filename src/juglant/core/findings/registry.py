@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from juglant.core.findings import (
     bass_findings,
+    coincidence_findings,
     duck_findings,
     hit_findings,
     layer_findings,
@@ -31,6 +32,7 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *line_findings.FINDERS,
     *tail_findings.FINDERS,
     *separate_findings.FINDERS,
+    *coincidence_findings.FINDERS,
     *duck_findings.FINDERS,
 )
 

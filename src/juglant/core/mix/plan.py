@@ -26,7 +26,7 @@ from juglant.core.separate.filters import yielder
 
 def without_room(track: Track) -> Track:
     """The track before any carve or duck; the floor filter goes too."""
-    return track.model_copy(update={"carve": Carve(floor_hz=track.carve.floor_hz), "duck": Duck()})
+    return track.model_copy(update={"carve": Carve(floor_hz=track.carve.floor_hz, phase=track.carve.phase), "duck": Duck()})
 
 
 def _measured(track: Track) -> tuple[Stems, Contest, BandTable]:
@@ -55,6 +55,7 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
         note_hz=[] if kick_yields else [note_hz(note.note, sheet.a4_hz) for note in track.notes()],
         floor_hz=track.carve.floor_hz,
         sample_rate=sheet.sample_rate,
+        linear_phase=track.carve.phase == "linear",
     )
     plan = solve_carve(problem, contest)
     if not plan.moves:

@@ -25,14 +25,14 @@ from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
 from juglant.core.signal.envelope import frames_of, with_edges
-from juglant.core.signal.filters import filter_hit, filter_loop
+from juglant.core.signal.filters import filter_hit, filter_loop, level_hit, level_loop
 from juglant.core.synth.bass import Bass, render_note, render_side
 from juglant.core.types import Samples
 
 # The low parts' stems; those of the kit are `kit-` and the hit's id.
 LowStem = Literal["kick", "kick-before", "bass", "bass-before", "bass-unducked"]
 # A hit filtered by the carve rings on a little.
-CARVE_RING_MS = 250.0
+CARVE_RING_MS, RINGS_FROM = 250.0, 1e-4
 
 
 @dataclass(frozen=True)
@@ -174,10 +174,6 @@ def _kept(audio: Samples) -> Samples:
     return audio
 
 
-def _sections(track: Track, part: str) -> Samples:
-    return np.vstack((floor_sections(track), carve_sections(track, part)))
-
-
 @lru_cache(maxsize=24)
 def _carved(description: Track, part: str) -> Samples:
     if part == "kick":
@@ -185,8 +181,13 @@ def _carved(description: Track, part: str) -> Samples:
     else:
         alone = bass_description(description)
         before = _bass_side(alone) if part == "side" else _bass_before(alone)
-    sections = _sections(description, "bass" if part == "side" else part)
-    return _kept(filter_loop(before, sections, sample_rate=description.sheet.sample_rate)) if len(sections) else before
+    rate, moves = description.sheet.sample_rate, carve_sections(description, "bass" if part == "side" else part)
+    out = filter_loop(before, floor_sections(description), sample_rate=rate)
+    if description.carve.phase == "linear":
+        out = level_loop(out, moves, sample_rate=rate)
+    else:
+        out = filter_loop(out, moves, sample_rate=rate)
+    return before if out is before else _kept(out)
 
 
 def carved_description(track: Track, part: str) -> Track:
@@ -274,9 +275,17 @@ def heard_kick(track: Track) -> RenderedHit:
     """The kick hit as delivered: one stroke with the carve and floor filter it is heard through."""
     rate = track.sheet.sample_rate
     hit = cached_hit(track.kick, rate, track.sheet.bpm)
-    sections = np.vstack((floor_sections(track), carve_sections(track, "kick")))
-    if not len(sections) or not hit.audio.size:
+    floor, moves = floor_sections(track), carve_sections(track, "kick")
+    if not (len(floor) or len(moves)) or not hit.audio.size:
         return hit
     ring = np.append(hit.audio, np.zeros(frames_of(CARVE_RING_MS, rate)))
-    audio = with_edges(filter_hit(ring, sections), start_ms=0, end_ms=CARVE_RING_MS / 2, sample_rate=rate)
+    if len(moves) and track.carve.phase == "linear":
+        ahead = frames_of(CARVE_RING_MS, rate)
+        audio = level_hit(filter_hit(ring, floor), moves, ahead, sample_rate=rate)
+        audio = with_edges(audio, start_ms=CARVE_RING_MS / 4, end_ms=CARVE_RING_MS / 2, sample_rate=rate)
+        # What rings ahead is kept from where it can be heard.
+        first = int(np.argmax(np.abs(audio) > RINGS_FROM * np.max(np.abs(audio), initial=0.0)))
+        return RenderedHit(audio[min(first, ahead) :], hit.lead_frames + ahead - min(first, ahead))
+    audio = filter_hit(ring, np.vstack((floor, moves)))
+    audio = with_edges(audio, start_ms=0, end_ms=CARVE_RING_MS / 2, sample_rate=rate)
     return RenderedHit(audio, hit.lead_frames)

@@ -8,14 +8,16 @@ from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
 from juglant.core.measure.bands import zone_of
 from juglant.core.measure.hit import flat_figures
 from juglant.core.mix.analyse import Analysis, Levels
-from juglant.core.model.carve import Move
+from juglant.core.mix.render import cached_hit, cached_note
+from juglant.core.model.carve import Move, Phase
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Owner, Sheet
-from juglant.core.music.notes import nearest_note
+from juglant.core.music.notes import nearest_note, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
 from juglant.core.separate.clearance import Clearance, GoalKind
-from juglant.core.separate.filters import yielder
+from juglant.core.separate.filters import carve_sections, yielder
+from juglant.core.separate.pre_ring import PreRing, pre_ring
 from juglant.core.tune.targets import off_key_cents, targets
 
 
@@ -118,14 +120,17 @@ class ClearanceFigures(Figures):
 
 
 class CarveFigures(Figures):
-    """The carve as applied and what it reaches alone."""
+    """The carve as applied, what it reaches alone, and what rings ahead of the first note (or the kick) at linear phase."""
 
     on: bool
     moves: tuple[Move, ...]
+    phase: Phase
     floor_on: bool
     floor_hz: float
     yielder: str
     carved_clearance_db: float | None
+    pre_ring_db: float | None
+    pre_ring_ms: float | None
 
 
 class LateNoteFigures(Figures):
@@ -246,10 +251,31 @@ def _duck(found: Analysis) -> DuckFigures:
     )
 
 
+# The note whose start is asked for what rings ahead of it.
+RING_NOTE_S = 0.6
+
+
+def _ringing(found: Analysis) -> PreRing | None:
+    """What the carve lets ring ahead of the yielder's sound: the line's lowest note, or the kick."""
+    track, rate = found.track, found.track.sheet.sample_rate
+    part = yielder(track.sheet.owner)
+    sections = carve_sections(track, part)
+    if track.carve.phase != "linear" or not len(sections):
+        return None
+    if part == "kick":
+        return pre_ring(cached_hit(track.kick, rate, track.sheet.bpm).audio, sections, sample_rate=rate)
+    notes = track.notes()
+    if not notes:
+        return None
+    hz = note_hz(min(note.note for note in notes), track.sheet.a4_hz)
+    sound = cached_note(track.bass, hz, round(RING_NOTE_S * rate), rate)
+    return pre_ring(sound, sections, sample_rate=rate)
+
+
 def report(found: Analysis, findings: list[Finding]) -> Report:
     """The whole report of a track."""
     track, sheet = found.track, found.track.sheet
-    beating, beat = found.beating, beat_ms(sheet.bpm)
+    beating, beat, ringing = found.beating, beat_ms(sheet.bpm), _ringing(found)
     return Report(
         name=track.name,
         sheet=SheetFigures(**sheet.model_dump(), beat_ms=beat, longest_uncut_kick_ms=beat),
@@ -268,7 +294,11 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
         ),
         clearance=clearance_figures(found.clearance),
         carve=CarveFigures(
-            **track.carve.model_dump(), yielder=yielder(sheet.owner), carved_clearance_db=found.carved_clearance_db
+            **track.carve.model_dump(),
+            yielder=yielder(sheet.owner),
+            carved_clearance_db=found.carved_clearance_db,
+            pre_ring_db=None if ringing is None else ringing.level_db,
+            pre_ring_ms=None if ringing is None else ringing.length_ms,
         ),
         duck=_duck(found),
         levels=found.levels,

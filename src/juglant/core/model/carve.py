@@ -8,6 +8,7 @@ from pydantic import Field
 
 from juglant.core.model.parameter import Description, parameter
 
+Phase = Literal["minimum", "linear"]
 Shape = Literal["bell", "low shelf", "high shelf", "high-pass"]
 
 
@@ -25,6 +26,11 @@ class Carve(Description):
 
     on: bool = Field(default=False, title="Carve")
     moves: tuple[Move, ...] = Field(default=(), max_length=3)
+    phase: Phase = Field(
+        default="minimum",
+        title="Phase",
+        description="Linear keeps every frequency in time and rings ahead of each start; minimum rings behind it.",
+    )
     floor_on: bool = Field(default=False, title="Floor filter")
     floor_hz: float = parameter(
         30, 20, 50, "Hz", "Both low parts roll off below this, 24 dB per octave.", title="Floor", scale="log", step=1

@@ -45,5 +45,8 @@ class Limits(Description):
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )
     true_peak_fix_dbtp: float = parameter(0, -12, 3, "dBTP", "True peak: fix.", title="True peak, fix", step=0.5)
+    comb_loss_db: float = parameter(
+        -3, -24, -0.5, "dB", "What a band may lose where two hits fall together.", title="Comb loss", step=0.5
+    )
     beats_swell: float = parameter(0.25, 0.05, 2, "beats", "Beats heard: a swell.", title="Swell", step=0.05)
     beats_beating: float = parameter(1, 0.1, 4, "beats", "Beats heard: beating.", title="Beating", step=0.1)

@@ -49,6 +49,7 @@ class CarveProblem:
     loud_hz: Samples  # bins of the loudness spectrum, (bins,)
     loud_power: Samples  # K-weighted power of the yielder there, (bins,)
     sample_rate: int
+    linear_phase: bool = False
 
     @property
     def places(self) -> Spectrum:
@@ -112,6 +113,7 @@ def carve_problem(
     note_hz: list[float],
     floor_hz: float,
     sample_rate: int,
+    linear_phase: bool = False,
 ) -> CarveProblem:
     """Prepare the judgement of candidate filters.
 
@@ -140,6 +142,7 @@ def carve_problem(
         loud_hz=middle,
         loud_power=total * weight,
         sample_rate=sample_rate,
+        linear_phase=linear_phase,
     )
 
 
@@ -151,7 +154,7 @@ def _section_at(kind, frequency, gain, q, rate, z, out):  # type: ignore[no-unty
 
 
 @numba.njit(cache=True, nogil=True, fastmath=REORDERED)
-def _judged(kinds, vector, rate, z, gram, power, split, values, slopes):  # type: ignore[no-untyped-def]
+def _judged(kinds, vector, rate, z, gram, power, split, linear, values, slopes):  # type: ignore[no-untyped-def]
     """Left energy, left loudness power, then 20 log10 of the response at limits and notes; and all their slopes.
 
     split: where limits, notes and loudness begin in z. slopes: (figures, parameters).
@@ -171,6 +174,12 @@ def _judged(kinds, vector, rate, z, gram, power, split, values, slopes):  # type
                 turned[3 * k + j, i] = (moved[i] - own[i]) / (own[i] * SLOPE_STEP)
         for i in range(points):
             whole[i] *= own[i]
+    if linear:
+        # The size of the response alone: no turn, and none when it changes.
+        for i in range(points):
+            whole[i] = abs(whole[i])
+            for p in range(count):
+                turned[p, i] = turned[p, i].real
     limits, loud = split[0], split[2]
     energy = 0.0
     slopes[:] = 0.0
@@ -217,7 +226,9 @@ class Judge:
         kinds = np.array([SHAPES.index(shape) for shape in shapes], dtype=np.int64)
         values, slopes = np.empty(self.rows), np.empty((self.rows, vector.size))
         rate = float(problem.sample_rate)
-        _judged(kinds, vector, rate, self.z, problem.gram, problem.loud_power, self.split, values, slopes)
+        _judged(
+            kinds, vector, rate, self.z, problem.gram, problem.loud_power, self.split, problem.linear_phase, values, slopes
+        )
         to_db = 10 / math.log(10)
         energy, left = max(values[0], 1e-30), max(values[1], 1e-30)
         sign = 1.0 if problem.yielder_is_kick else -1.0

@@ -8,6 +8,7 @@ from typing import Literal
 
 import numba
 import numpy as np
+from scipy import fft
 
 from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples, Spectrum
@@ -172,6 +173,20 @@ def filter_loop(loop: Samples, sections: Samples, *, sample_rate: int) -> Sample
         return np.stack([filter_loop(row, sections, sample_rate=sample_rate) for row in loop])
     warm = min(2 * sample_rate, 64 * loop.size)
     return filter_signal(sections, wrapped(loop, warm, 0))[warm:]
+
+
+def level_loop(loop: Samples, sections: Samples, *, sample_rate: int) -> Samples:
+    """A loop, (frames,), through the size of a filter's response alone: linear phase without delay, exact for a loop."""
+    if not len(sections) or not loop.size:
+        return loop
+    hz = np.asarray(np.arange(loop.size // 2 + 1) * (sample_rate / loop.size), dtype=np.float64)
+    return np.asarray(fft.irfft(fft.rfft(loop) * np.abs(response(sections, hz, sample_rate=sample_rate)), loop.size))
+
+
+def level_hit(hit: Samples, sections: Samples, ahead: int, *, sample_rate: int) -> Samples:
+    """A one-shot, (frames,), likewise, with `ahead` frames before it for what rings there: (ahead + frames + ahead,)."""
+    padded = np.concatenate((np.zeros(ahead), hit, np.zeros(ahead)))
+    return level_loop(padded, sections, sample_rate=sample_rate)
 
 
 def filter_hit(hit: Samples, sections: Samples) -> Samples:
