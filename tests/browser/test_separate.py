@@ -122,3 +122,42 @@ def test_a_note_that_a_cut_takes_down_is_named(server: Server, tabs: Callable[[]
     settled(page)
     chart = page.get_by_role("group", name=re.compile("^Response of the carve"))
     assert chart.get_by_text(re.compile(r"B♭1 −\d")).count() >= 1
+
+
+def test_ways_are_weighed_and_a_swap_is_tried_before_it_is_made(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "separate")
+    settled(page)
+    page.get_by_role("button", name="Weigh them").click()
+    costs = page.get_by_role("table", name="What each way costs")
+    expect(costs.get_by_role("row", name=re.compile("^Duck the bass"))).to_be_visible()
+    costs.get_by_role("button", name="Take: Let the bass start later").click()
+    settled(page)
+    expect(page.get_by_role("checkbox", name="Carve on")).not_to_be_checked()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    settled(page)
+    # Another tempo: nothing changes until it is swapped, and then only what is asked for is planned anew.
+    page.get_by_role("button", name="Try a swap").click()
+    page.get_by_label("Swap for").select_option("tempo")
+    page.get_by_label("New tempo").fill("150")
+    page.get_by_role("button", name="Check", exact=True).click()
+    figures = page.get_by_role("table", name="Figures before and after the swap")
+    expect(figures.get_by_role("row", name=re.compile("bass is not back"))).to_contain_text("✕")
+    expect(page.get_by_text(re.compile("1 of what fits now would fit no more; planning anew mends 1"))).to_be_visible()
+    expect(page.get_by_text("126 BPM")).to_be_visible()
+    page.get_by_role("checkbox", name="carve", exact=True).uncheck()
+    page.get_by_role("button", name="Swap", exact=True).click()
+    expect(page.get_by_text("150 BPM")).to_be_visible()
+    settled(page)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_text("126 BPM")).to_be_visible()
+    settled(page)
+
+
+def test_linear_phase_says_what_rings_ahead(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "separate")
+    settled(page)
+    page.get_by_label("Phase", exact=True).select_option("linear")
+    expect(
+        page.get_by_text(re.compile(r"Linear phase rings \d+\.\d ms ahead of a start, with −\d+\.\d dB"))
+    ).to_be_visible()
+    settled(page)

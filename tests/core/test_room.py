@@ -14,12 +14,15 @@ from reference_clearance import clearance_db
 from scipy import signal as dsp
 from support import sheet_with
 
+from juglant.core.errors import InvalidTrack
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.headroom import measure_headroom
 from juglant.core.mix.owners import leans, owner_costs
 from juglant.core.mix.plan import plan_carve, planned, without_room
 from juglant.core.mix.render import render_stems
+from juglant.core.mix.swap import PARTS, Swap, check_swap, replanned, swapped
+from juglant.core.mix.ways import ways, with_gaps
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.separate.carve import solve_carve
@@ -292,3 +295,72 @@ def test_bands_are_the_published_third_octaves() -> None:
         sections = dsp.butter(3, [centre / 10**0.05, centre * 10**0.05], "bandpass", fs=RATE, output="sos")
         _, edge = dsp.sosfreqz(sections, [centre * 10**0.05], fs=RATE)
         assert 20 * np.log10(abs(edge[0])) == pytest.approx(-3.01, abs=0.02)
+
+
+LONG = tone(49.0).model_copy(
+    update={"layers": (Layer(id="a", name="A", source=Tail(landing_hz=49, hold_ms=500, decay_ms=600)),)}
+)
+
+
+@pytest.mark.parametrize(
+    ("swap", "broke"),
+    [
+        (Swap(kick=LONG), {"off-key", "beats", "over-gap"}),
+        (Swap(bpm=150), {"late"}),
+        (Swap(tonic="D"), set()),
+        (Swap(), set()),
+    ],
+)
+def test_a_swap_says_what_it_breaks_and_planning_anew_mends_what_it_can(solved: Track, swap: Swap, broke: set[str]) -> None:
+    found = check_swap(solved, swap)
+    assert broke <= set(found.broke)
+    assert set(found.mended) <= set(found.broke)
+    other = swapped(solved, swap)
+    now, then = analyse(solved), analyse(other)
+    rows = {row.id: row for row in found.rows}
+    assert (rows["peak"].now, rows["peak"].swapped) == (now.levels.peak_db, then.levels.peak_db)
+    assert rows["short"].planned == pytest.approx(analyse(replanned(other, PARTS)).clearance.short_db or 0.0, abs=1e-9)
+    assert rows["short"].planned < 0.11
+    # All, some or none of the plan: what is not asked for stays as it was.
+    assert replanned(other, ()) == other
+    tuned_only = replanned(other, ("tune",))
+    assert (tuned_only.carve, tuned_only.duck) == (other.carve, other.duck)
+
+
+def test_the_line_goes_with_the_key(solved: Track) -> None:
+    moved = swapped(solved, Swap(tonic="D", scale="dorian"))
+    assert [after.note - before.note for before, after in zip(solved.bass_notes, moved.bass_notes, strict=True)] == [4] * 24
+    assert (moved.sheet.tonic, moved.sheet.scale, moved.kick) == ("D", "dorian", solved.kick)
+    with pytest.raises(InvalidTrack, match="bpm must be 40 to 260, got 5"):
+        swapped(solved, Swap(bpm=5))
+
+
+@pytest.mark.parametrize("owner", list(GOALS))
+def test_ways_are_measured_and_what_falls_short_says_so(untouched: Track, owner: str) -> None:
+    track = sheet_with(untouched, owner=owner)
+    before = analyse(track).clearance
+    found = ways(track)
+    assert found
+    assert [one.short_db > 0.1 for one in found] == sorted(one.short_db > 0.1 for one in found)
+    for one in found:
+        after = analyse(one.track).clearance
+        assert one.reached_db == pytest.approx(after.after_db, abs=1e-9)
+        assert one.short_db < (before.short_db or 0.0)
+    assert len({one.id for one in found}) == len(found)
+
+
+@pytest.mark.parametrize(("gap_ms", "wanted"), [(0.0, 24), (60.0, None), (240.0, None)])
+def test_in_a_gap_after_each_kick_no_bass_sounds(untouched: Track, gap_ms: float, wanted: int | None) -> None:
+    made = with_gaps(untouched, gap_ms)
+    gap = gap_ms * untouched.sheet.bpm / 60000
+    for note in made.bass_notes:
+        inside = [
+            hit
+            for hit in (turn + at for at in made.kicks() for turn in (-16, 0, 16))
+            if note.at_beats < hit + gap - 1e-3 and note.at_beats + note.length_beats > hit + 1e-3
+        ]
+        assert not inside or gap == 0
+    total = [sum(note.length_beats for note in track.bass_notes) for track in (untouched, made)]
+    assert total[1] <= total[0]
+    if wanted is not None:
+        assert made.bass_notes == untouched.bass_notes

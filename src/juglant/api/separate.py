@@ -10,11 +10,13 @@ from pydantic import Field
 from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.mix.swap import PARTS, Part, Swap
 from juglant.core.model.sheet import MOST_BEATS, Owner
 from juglant.core.pictures.room import ClashLayers
 from juglant.services.separate import (
     OwnerView,
     SeparateSheet,
+    SwapView,
     WayView,
     apply_levels,
     apply_phase,
@@ -22,9 +24,11 @@ from juglant.services.separate import (
     choose_owner,
     choose_way,
     layers_of,
+    make_swap,
     owner_wav,
     owners_of,
     sheet_of,
+    swap_of,
     way_wav,
     ways_of,
 )
@@ -42,6 +46,13 @@ class OwnerAsked(OnEdition):
     """Who shall own the sub."""
 
     owner: Owner
+
+
+class SwapAsked(OnEdition):
+    """What is swapped, and what is planned anew for it."""
+
+    swap: Swap
+    parts: list[Part] = Field(max_length=len(PARTS))
 
 
 class WayAsked(OnEdition):
@@ -100,6 +111,18 @@ def way_sound(track_id: TrackId, number: Number, way_id: WayId, store: Store) ->
 def go_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
     """Make room one way, in place of the carve and duck there are."""
     return answer(choose_way(store, track_id, body.edition, body.way_id))
+
+
+@router.post("/revisions/{number}/swap-check")
+def check(track_id: TrackId, number: Number, swap: Swap, store: Store) -> SwapView:
+    """What another kick, key or tempo would break, and what planning anew would mend; nothing is stored."""
+    return swap_of(store.track_at(track_id, number), swap)
+
+
+@router.post("/swap")
+def swap_it(track_id: TrackId, body: SwapAsked, store: Store) -> TrackState:
+    """Swap kick, key or tempo, and plan anew what is asked for, as one step."""
+    return answer(make_swap(store, track_id, body.edition, body.swap, body.parts))
 
 
 @router.post("/owner")

@@ -13,6 +13,7 @@ from juglant.core.measure.level import loop_loudness
 from juglant.core.mix.headroom import Headroom, measure_headroom
 from juglant.core.mix.owners import Lean, OwnerCost, leans, owner_costs
 from juglant.core.mix.render import render_stems
+from juglant.core.mix.swap import Part, Swap, check_swap, fits, replanned, swapped
 from juglant.core.mix.ways import Way, ways
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Track
@@ -241,6 +242,48 @@ def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
         track.model_copy(update={"mix": track.mix.model_copy(update=levels)}),
         label="Levels with headroom",
     )
+
+
+class SwapRow(BaseModel):
+    """One figure of a track as it is, with a swap, and planned anew; fits: whether each keeps the limit."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    name: str
+    unit: str
+    limit: float | None
+    now: float | None
+    swapped: float | None
+    planned: float | None
+    fits: tuple[bool, ...]
+
+
+class SwapView(BaseModel):
+    """What a swap breaks, and what planning anew mends."""
+
+    model_config = ConfigDict(frozen=True)
+    rows: tuple[SwapRow, ...]
+    broke: tuple[str, ...]
+    mended: tuple[str, ...]
+
+
+@lru_cache(maxsize=6)
+def swap_of(track: Track, swap: Swap) -> SwapView:
+    """Every figure of a track before and after a swap (pure, remembered); raises InvalidTrack for what cannot be."""
+    found = check_swap(track, swap)
+    rows = [
+        SwapRow(**vars(row), fits=(fits(row, row.now), fits(row, row.swapped), fits(row, row.planned)))
+        for row in found.rows
+    ]
+    return SwapView(rows=tuple(rows), broke=found.broke, mended=found.mended)
+
+
+def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: list[Part]) -> State:
+    """Swap, and plan anew what is asked for, as one step."""
+    track = store.current(track_id, edition)
+    made = replanned(swapped(track, swap), parts)
+    names = [name for name, value in (("kick", swap.kick), ("key", swap.tonic or swap.scale), ("tempo", swap.bpm)) if value]
+    return store.edit(track_id, edition, made, label=f"Swap {', '.join(names) or 'nothing'}")
 
 
 @lru_cache(maxsize=4)

@@ -20,6 +20,8 @@ import type {
   School,
   SeparateSheet,
   Sheet,
+  Swap,
+  SwapView,
   Track,
   TrackState,
   TuneMove,
@@ -260,6 +262,20 @@ export const api = {
   takeWay: (id: string, edition: number, way_id: string) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/way", { params: { path: { track_id: id } }, body: { edition, way_id } }),
+    ),
+  swapCheck: (id: string, revision: number, swap: Swap): Promise<SwapView> =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/revisions/{number}/swap-check", {
+        params: { path: { track_id: id, number: revision } },
+        body: swap,
+      }),
+    ),
+  swap: (id: string, edition: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/swap", {
+        params: { path: { track_id: id } },
+        body: { edition, swap, parts },
+      }),
     ),
   ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
     sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),

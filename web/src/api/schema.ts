@@ -796,6 +796,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/swap-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description What another kick, key or tempo would break, and what planning anew would mend; nothing is stored.
+         */
+        post: operations["check_api_tracks__track_id__revisions__number__swap_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/view": {
         parameters: {
             query?: never;
@@ -910,6 +930,26 @@ export interface paths {
          * @description The untouched demo in place of the track; undo brings the track back.
          */
         post: operations["start_over_api_tracks__track_id__start_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Swap It
+         * @description Swap kick, key or tempo, and plan anew what is asked for, as one step.
+         */
+        post: operations["swap_it_api_tracks__track_id__swap_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4132,6 +4172,64 @@ export interface components {
             correlation: number;
             /** Summing Db */
             summing_db: number;
+        };
+        /**
+         * Swap
+         * @description What is put in the place of what there is; None stays. The line moves with the key, by at most half an octave.
+         */
+        Swap: {
+            /** Bpm */
+            bpm?: number | null;
+            kick?: components["schemas"]["Hit"] | null;
+            /** Scale */
+            scale?: ("major" | "natural minor" | "harmonic minor" | "melodic minor" | "dorian" | "phrygian" | "lydian" | "mixolydian" | "locrian" | "major pentatonic" | "minor pentatonic" | "chromatic") | null;
+            /** Tonic */
+            tonic?: ("C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B") | null;
+        };
+        /**
+         * SwapAsked
+         * @description What is swapped, and what is planned anew for it.
+         */
+        SwapAsked: {
+            /** Edition */
+            edition: number;
+            /** Parts */
+            parts: ("tune" | "carve" | "duck")[];
+            swap: components["schemas"]["Swap"];
+        };
+        /**
+         * SwapRow
+         * @description One figure of a track as it is, with a swap, and planned anew; fits: whether each keeps the limit.
+         */
+        SwapRow: {
+            /** Fits */
+            fits: boolean[];
+            /** Id */
+            id: string;
+            /** Limit */
+            limit: number | null;
+            /** Name */
+            name: string;
+            /** Now */
+            now: number | null;
+            /** Planned */
+            planned: number | null;
+            /** Swapped */
+            swapped: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * SwapView
+         * @description What a swap breaks, and what planning anew mends.
+         */
+        SwapView: {
+            /** Broke */
+            broke: string[];
+            /** Mended */
+            mended: string[];
+            /** Rows */
+            rows: components["schemas"]["SwapRow"][];
         };
         /**
          * Sweep
@@ -8387,6 +8485,93 @@ export interface operations {
             };
         };
     };
+    check_api_tracks__track_id__revisions__number__swap_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Swap"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwapView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     view_api_tracks__track_id__revisions__number__view_get: {
         parameters: {
             query?: never;
@@ -8821,6 +9006,92 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["OnEdition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    swap_it_api_tracks__track_id__swap_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapAsked"];
             };
         };
         responses: {

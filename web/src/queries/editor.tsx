@@ -10,7 +10,7 @@ import {
   useState,
 } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Cure, Evening, Hit, School, Sheet, Track, TrackState, TuneMove, Way } from "../api/types";
+import type { Action, Cure, Evening, Hit, School, Sheet, Swap, Track, TrackState, TuneMove, Way } from "../api/types";
 import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
@@ -53,6 +53,7 @@ export interface Editor {
   cure: (note: number, cure: Cure) => void;
   own: (owner: Sheet["owner"]) => void;
   alignBass: () => void;
+  swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
   leaveRoom: () => void;
   school: (hitId: string, school: School, way: Way, label: string) => void;
@@ -220,6 +221,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
+      swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
       alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),
       leaveRoom: () => command("Levels with headroom", (now) => api.leaveRoom(now.id, now.edition)),
       cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),

@@ -18,6 +18,7 @@ import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
 import { Owners } from "./separate/Owners";
 import { Room } from "./separate/Room";
+import { SwapCheck } from "./separate/SwapCheck";
 import { Ways } from "./separate/Ways";
 
 const MOST_MOVES = 3;
@@ -204,6 +205,7 @@ export function SeparateStep({ view }: { view: View }) {
           <Ways fresh={fresh} />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
+          <SwapCheck />
         </>
       )}
     </>

@@ -140,6 +140,8 @@ def with_gaps(track: Track, gap_ms: float) -> Track:
 
 def _without(piece: tuple[float, float], start: float, end: float) -> list[tuple[float, float]]:
     """What is left of a stretch with another taken out of it."""
+    if end <= start:
+        return [piece]
     left = [(piece[0], min(piece[1], start)), (max(piece[0], end), piece[1])]
     return [part for part in left if part[1] - part[0] > 1e-9]
 
