@@ -10,25 +10,29 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from reference_clearance import clearance_db
+from reference_clearance import band_frames, clearance_db
 from scipy import signal as dsp
 from support import sheet_with
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
+from juglant.core.measure.sides import side_bands
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.headroom import measure_headroom
+from juglant.core.mix.others import cleared, other_parts
 from juglant.core.mix.owners import leans, owner_costs
 from juglant.core.mix.plan import plan_carve, planned, without_room
-from juglant.core.mix.render import render_stems
+from juglant.core.mix.render import render_stem, render_stems
 from juglant.core.mix.swap import PARTS, Swap, check_swap, replanned, swapped
 from juglant.core.mix.ways import ways, with_gaps
 from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.separate.carve import solve_carve
 from juglant.core.separate.carve_judge import CarveProblem, Judge, carve_problem
 from juglant.core.separate.clearance import GOALS, Contest, find_contest
 from juglant.core.separate.phase import measure_phase
+from juglant.core.signal.filters import butterworth, filter_loop
 from juglant.core.synth.tail import Tail
 from juglant.formats.wav import read_audio
 from juglant.services.separate import sheet_of
@@ -364,3 +368,62 @@ def test_in_a_gap_after_each_kick_no_bass_sounds(untouched: Track, gap_ms: float
     assert total[1] <= total[0]
     if wanted is not None:
         assert made.bass_notes == untouched.bass_notes
+
+
+def with_boom(track: Track, hz: float, gain_db: float = -8) -> Track:
+    """The track with a low hit struck with every kick."""
+    strokes = tuple(Stroke(at_beats=at, velocity=127) for at in track.kick_at_beats)
+    boom = KitHit(id="boom", name="Boom", role="percussion", hit=tone(hz), strokes=strokes, gain_db=gain_db)
+    return track.model_copy(update={"kit": (boom,)})
+
+
+@pytest.mark.parametrize("owner", ["kick", "bass"])
+def test_what_a_part_costs_is_what_its_energy_adds_to_the_other_side(untouched: Track, owner: str) -> None:
+    """The cost recomputed with scipy's filters from the rendered stems."""
+    track = sheet_with(with_boom(untouched, 63), owner=owner)
+    found = analyse(track)
+    (part,) = other_parts(found)
+    cells = found.contest.active & np.array(found.contest.judged)[:, None]
+    frames = {name: band_frames(render_stem(track, name), RATE)[cells].sum() for name in ("kick", "bass", "kit-boom")}
+    against = frames["kick" if owner == "bass" else "bass"]
+    assert part.cost_db == pytest.approx(10 * np.log10(1 + frames["kit-boom"] / against), abs=0.05)
+    assert part.cost_db > 0.3
+    assert part.high_pass_hz is not None
+    assert part.left_db <= 0.1
+    after = other_parts(analyse(cleared(found, "boom")))
+    assert after[0].cost_db < 0.3
+    assert after[0].high_pass_hz is None
+    # The least: an octave lower would leave more than it may.
+    low = filter_loop(
+        render_stem(track, "kit-boom"),
+        butterworth(4, part.high_pass_hz / 2, "highpass", sample_rate=RATE),
+        sample_rate=RATE,
+    )
+    assert 10 * np.log10(1 + band_frames(low, RATE)[cells].sum() / against) > 0.1
+
+
+def test_a_part_that_costs_nothing_is_left_alone(untouched: Track) -> None:
+    found = analyse(with_boom(untouched, 250, gain_db=-30))
+    (part,) = other_parts(found)
+    assert part.cost_db < 0.3
+    assert part.high_pass_hz is None
+    with pytest.raises(InvalidTrack, match="takes nothing"):
+        cleared(found, "boom")
+
+
+def test_sides_by_band_against_hand_made_ones() -> None:
+    """Textbook: equal middle and side are uncorrelated and lose 3 dB; a side alone is against itself and loses all."""
+    time = np.arange(RATE) / RATE
+    low, high = np.sin(2 * np.pi * 63 * time), np.sin(2 * np.pi * 1000 * time)
+    bands = {
+        round(one.centre_hz): one
+        for one in side_bands(low + high, np.roll(high, RATE // 4000), sample_rate=RATE)
+        if one.centre_hz < 80 or abs(one.centre_hz - 1000) < 10
+    }
+    assert bands[63].correlation == pytest.approx(1, abs=1e-3)
+    assert bands[63].mono_loss_db == pytest.approx(0, abs=0.01)
+    assert bands[1000].correlation == pytest.approx(0, abs=0.01)
+    assert bands[1000].mono_loss_db == pytest.approx(-3.01, abs=0.02)
+    (against,) = (one for one in side_bands(1e-3 * high, high, sample_rate=RATE) if abs(one.centre_hz - 1000) < 10)
+    assert against.correlation == pytest.approx(-1, abs=0.01)
+    assert against.mono_loss_db < -50

@@ -23,6 +23,7 @@ from juglant.services.separate import (
     band_wav,
     choose_owner,
     choose_way,
+    clear_part,
     layers_of,
     make_swap,
     owner_wav,
@@ -46,6 +47,12 @@ class OwnerAsked(OnEdition):
     """Who shall own the sub."""
 
     owner: Owner
+
+
+class ClearAsked(OnEdition):
+    """Which hit is high-passed."""
+
+    hit_id: str = Field(max_length=40)
 
 
 class SwapAsked(OnEdition):
@@ -135,6 +142,12 @@ def own(track_id: TrackId, body: OwnerAsked, store: Store) -> TrackState:
 def phase(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
     """Move or turn the bass so that it adds best with the kick."""
     return answer(apply_phase(store, track_id, body.edition))
+
+
+@router.post("/clear")
+def clear(track_id: TrackId, body: ClearAsked, store: Store) -> TrackState:
+    """High-pass a hit of the kit as far as it takes from the low end's owner."""
+    return answer(clear_part(store, track_id, body.edition, body.hit_id))
 
 
 @router.post("/levels")

@@ -10,7 +10,9 @@ from pydantic import BaseModel, ConfigDict
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import loop_loudness
+from juglant.core.measure.sides import SideBand, side_bands
 from juglant.core.mix.headroom import Headroom, measure_headroom
+from juglant.core.mix.others import OtherPart, cleared, other_parts
 from juglant.core.mix.owners import Lean, OwnerCost, leans, owner_costs
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.swap import Part, Swap, check_swap, fits, replanned, swapped
@@ -64,12 +66,14 @@ class LeanView(BaseModel):
 
 
 class SeparateSheet(BaseModel):
-    """Phase at the hit, headroom, and what the sounds lean to."""
+    """Phase at the hit, headroom, what the sounds lean to, what other parts cost, and the bass's sides by band."""
 
     model_config = ConfigDict(frozen=True)
     phase: PhaseView | None
     headroom: Headroom
     leans: tuple[LeanView, ...]
+    others: tuple[OtherPart, ...]
+    sides: tuple[SideBand, ...]
 
 
 class WayView(BaseModel):
@@ -141,10 +145,13 @@ def sheet_of(track: Track) -> SeparateSheet:
     """Phase, headroom and leanings of a track (pure, remembered, bounded)."""
     found = analysed(track)
     said: list[Lean] = leans(found)
+    side = found.stems.sides.get("bass")
     return SeparateSheet(
         phase=_phase_view(track),
         headroom=measure_headroom(found),
         leans=tuple(LeanView(owner=one.owner, reason=one.reason) for one in said),
+        others=tuple(other_parts(found)),
+        sides=() if side is None else tuple(side_bands(found.stems.bass, side, sample_rate=track.sheet.sample_rate)),
     )
 
 
@@ -223,6 +230,13 @@ def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
     shift = float(np.clip(mix.bass_shift_ms + found.shift_ms, -10, 10))
     turned = mix.model_copy(update={"bass_shift_ms": round(shift, 2), "bass_inverted": mix.bass_inverted != found.inverted})
     return store.edit(track_id, edition, track.model_copy(update={"mix": turned}), label="Bass to the kick's phase")
+
+
+def clear_part(store: Workspace, track_id: str, edition: int, hit_id: str) -> State:
+    """High-pass a hit as far as it takes from the low end's owner, as one step."""
+    track = store.current(track_id, edition)
+    label = f"High-pass {track.hit_of(hit_id).name}"
+    return store.edit(track_id, edition, cleared(analysed(track), hit_id), label=label)
 
 
 def apply_levels(store: Workspace, track_id: str, edition: int) -> State:

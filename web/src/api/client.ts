@@ -277,6 +277,10 @@ export const api = {
         body: { edition, swap, parts },
       }),
     ),
+  clearPart: (id: string, edition: number, hit_id: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/clear", { params: { path: { track_id: id } }, body: { edition, hit_id } }),
+    ),
   ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
     sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),
   band: (id: string, revision: number, row: number, from_beats: number, to_beats: number, before: boolean) => {

@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear
+         * @description High-pass a hit of the kit as far as it takes from the low end's owner.
+         */
+        post: operations["clear_api_tracks__track_id__clear_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/cure": {
         parameters: {
             query?: never;
@@ -1522,6 +1542,16 @@ export interface components {
             frame_beats: number;
             /** Judged */
             judged: boolean[];
+        };
+        /**
+         * ClearAsked
+         * @description Which hit is high-passed.
+         */
+        ClearAsked: {
+            /** Edition */
+            edition: number;
+            /** Hit Id */
+            hit_id: string;
         };
         /**
          * ClearanceBand
@@ -3293,6 +3323,24 @@ export interface components {
             edition: number;
         };
         /**
+         * OtherPart
+         * @description One hit of the kit: what it takes from the clearance, the least high-pass against that (24 dB/octave), and what is left.
+         *
+         *     high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough.
+         */
+        OtherPart: {
+            /** Cost Db */
+            cost_db: number;
+            /** High Pass Hz */
+            high_pass_hz: number | null;
+            /** Hit Id */
+            hit_id: string;
+            /** Left Db */
+            left_db: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * OwnerAsked
          * @description Who shall own the sub.
          */
@@ -3744,13 +3792,17 @@ export interface components {
         };
         /**
          * SeparateSheet
-         * @description Phase at the hit, headroom, and what the sounds lean to.
+         * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost, and the bass's sides by band.
          */
         SeparateSheet: {
             headroom: components["schemas"]["Headroom"];
             /** Leans */
             leans: components["schemas"]["LeanView"][];
+            /** Others */
+            others: components["schemas"]["OtherPart"][];
             phase: components["schemas"]["PhaseView"] | null;
+            /** Sides */
+            sides: components["schemas"]["SideBand"][];
         };
         /**
          * Sheet
@@ -3873,6 +3925,18 @@ export interface components {
              * @enum {string}
              */
             tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
+        };
+        /**
+         * SideBand
+         * @description Correlation of left and right in one third-octave band, 1 to -1, and what its fold-down loses, dB (0: nothing).
+         */
+        SideBand: {
+            /** Centre Hz */
+            centre_hz: number;
+            /** Correlation */
+            correlation: number;
+            /** Mono Loss Db */
+            mono_loss_db: number;
         };
         /**
          * Skins
@@ -5740,6 +5804,92 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Act"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    clear_api_tracks__track_id__clear_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearAsked"];
             };
         };
         responses: {

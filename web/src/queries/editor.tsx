@@ -53,6 +53,7 @@ export interface Editor {
   cure: (note: number, cure: Cure) => void;
   own: (owner: Sheet["owner"]) => void;
   alignBass: () => void;
+  clearPart: (hitId: string, name: string) => void;
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
   leaveRoom: () => void;
@@ -222,6 +223,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
+      clearPart: (hitId, name) => command(`High-pass ${name}`, (now) => api.clearPart(now.id, now.edition, hitId)),
       alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),
       leaveRoom: () => command("Levels with headroom", (now) => api.leaveRoom(now.id, now.edition)),
       cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),

@@ -16,6 +16,7 @@ import { useEditor } from "../queries/editor";
 import { useChoices } from "../queries/parameters";
 import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
+import { Others, Sides } from "./separate/Others";
 import { Owners } from "./separate/Owners";
 import { Room } from "./separate/Room";
 import { SwapCheck } from "./separate/SwapCheck";
@@ -205,6 +206,8 @@ export function SeparateStep({ view }: { view: View }) {
           <Ways fresh={fresh} />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
+          <Others others={sheet.data.others} fresh={fresh} />
+          <Sides sides={sheet.data.sides} />
           <SwapCheck />
         </>
       )}

@@ -1,0 +1,101 @@
+"""What every other part of the kit costs the low end's owner, and the least high-pass that gives it back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from juglant.core.chain.equalizer import Equalizer
+from juglant.core.chain.registry import MOST_PROCESSORS
+from juglant.core.errors import InvalidTrack
+from juglant.core.hit.render import folded
+from juglant.core.measure.bands import low_band_frames
+from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.kit import KIT_PREFIX
+from juglant.core.mix.render import render_stem, stem_description
+from juglant.core.model.kit import KitHit
+from juglant.core.model.track import Track
+from juglant.core.signal.filters import BUTTERWORTH_4_Q, butterworth, filter_loop
+from juglant.core.types import Samples
+
+# A part that costs less than this needs nothing; a high-pass leaves at most this.
+COSTS_DB, LEFT_DB = 0.3, 0.1
+LOWEST_HZ, HIGHEST_HZ = 30.0, 400.0
+HALVINGS = 6
+SILENT = 1e-12
+
+
+@dataclass(frozen=True)
+class OtherPart:
+    """One hit of the kit: what it takes from the clearance, the least high-pass (24 dB/octave) against it, what is left.
+
+    high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough.
+    """
+
+    hit_id: str
+    name: str
+    cost_db: float
+    high_pass_hz: float | None
+    left_db: float
+
+
+@lru_cache(maxsize=32)
+def _bands(description: Track, name: str, high_pass_hz: float) -> Samples:
+    """Low band energies of a stem, (bands, frames), behind a high-pass (0: none), remembered by what it is made from."""
+    rate = description.sheet.sample_rate
+    stem = folded(render_stem(description, name))
+    if high_pass_hz:
+        stem = filter_loop(stem, butterworth(4, high_pass_hz, "highpass", sample_rate=rate), sample_rate=rate)
+    return low_band_frames(stem, sample_rate=rate)
+
+
+def _cost_db(found: Analysis, one: KitHit, high_pass_hz: float) -> float:
+    """How much further the owner would be ahead without this part, over the judged cells, dB."""
+    cells = found.contest.active & np.array(found.contest.judged)[:, None]
+    kick, bass = float(found.table.kick[cells].sum()), float(found.table.bass[cells].sum())
+    name = KIT_PREFIX + one.id
+    part = float(_bands(stem_description(found.track, name), name, high_pass_hz)[cells].sum())
+    against = kick if found.track.sheet.owner == "bass" else bass
+    return 10 * float(np.log10((against + part + SILENT) / (against + SILENT)))
+
+
+def other_parts(found: Analysis) -> list[OtherPart]:
+    """Every hit of the kit that is struck, the one that costs most first; empty where kick and bass do not clash."""
+    if found.contest.reason is not None:
+        return []
+    out = []
+    for one in found.track.kit:
+        if not one.strokes:
+            continue
+        cost = _cost_db(found, one, 0.0)
+        corner, left = (None, cost) if cost < COSTS_DB else _least(found, one)
+        out.append(OtherPart(one.id, one.name, cost, corner, left))
+    return sorted(out, key=lambda part: -part.cost_db)
+
+
+def _least(found: Analysis, one: KitHit) -> tuple[float | None, float]:
+    """The lowest corner that leaves next to nothing of the cost, by halving octaves."""
+    left = _cost_db(found, one, HIGHEST_HZ)
+    if left > LEFT_DB:
+        return None, left
+    low, high = LOWEST_HZ, HIGHEST_HZ
+    for _ in range(HALVINGS):
+        middle = round(float(np.sqrt(low * high)), 1)
+        low, high = (low, middle) if _cost_db(found, one, middle) <= LEFT_DB else (middle, high)
+    return high, _cost_db(found, one, high)
+
+
+def cleared(found: Analysis, hit_id: str) -> Track:
+    """The track with a hit's least high-pass on its bus; raises InvalidTrack where none helps, or the bus is full."""
+    part = next((one for one in other_parts(found) if one.hit_id == hit_id), None)
+    if part is None or part.high_pass_hz is None:
+        raise InvalidTrack("this part takes nothing that a high-pass would give back")
+    hit = found.track.hit_of(hit_id).hit
+    stages = tuple(Equalizer(shape="high-pass", frequency_hz=part.high_pass_hz, q=round(q, 4)) for q in BUTTERWORTH_4_Q)
+    if len(hit.bus) + len(stages) > MOST_PROCESSORS:
+        raise InvalidTrack(f"the bus of {part.name} is full: it holds {MOST_PROCESSORS} processors; remove one first")
+    # A bus that was not bound gets heard by this: what stood in it is kept, switched off.
+    before = hit.bus if hit.bind else tuple(stage.model_copy(update={"on": False}) for stage in hit.bus)
+    return found.track.with_hit(hit_id, hit.model_copy(update={"bus": (*before, *stages), "bind": True}))
