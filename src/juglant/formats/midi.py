@@ -8,7 +8,7 @@ import struct
 import mido
 
 from juglant.core.errors import InvalidMidi
-from juglant.core.model.kit import KitHit, Role
+from juglant.core.model.kit import CONTEXT, KitHit, Role
 from juglant.core.model.track import Track
 
 TICKS_PER_BEAT = 960
@@ -46,6 +46,8 @@ def track_midi(track: Track) -> bytes:
     taken: set[int] = set()
     drums = []
     for hit in track.hits():
+        if hit.role == CONTEXT:
+            continue
         for cents in versions(hit):
             number = next(n for n in range(ROLE_NOTES[hit.role], 128) if n not in taken)
             taken.add(number)

@@ -18,10 +18,10 @@ from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
-from juglant.core.mix.render import heard_kick
+from juglant.core.mix.render import heard_kick, own_parts
 from juglant.core.mix.report import report
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.kit import CONTEXT, KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.takes import ID_PATTERN, TakeAudio
@@ -53,15 +53,15 @@ def delivered(track: Track) -> dict[str, bytes]:
     rate, stems = track.sheet.sample_rate, found.stems
     root_hz = hit_pitch(track, track.hits()[0]).used_hz
     loops = {
-        "loop.wav": stems.loop,
-        "loop-before.wav": stems.loop_before,
+        "loop.wav": stems.own_loop(found.track),
+        "loop-before.wav": stems.own_loop(found.track, before=True),
         "stems/kick.wav": stems.kick,
         "stems/kick-before.wav": stems.kick_before,
         "stems/bass.wav": stems.heard("bass", stems.bass),
         "stems/bass-before.wav": stems.heard("bass-before", stems.bass_before),
         "stems/bass-unducked.wav": stems.heard("bass-unducked", stems.bass_unducked),
     }
-    for one in track.kit:
+    for one in own_parts(track):
         loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
@@ -80,6 +80,8 @@ def _kit_files(track: Track) -> dict[str, bytes]:
     """Each hit of the kit at full strength, every round robin of it, 24-bit, with its root note where it has one."""
     rate, files = track.sheet.sample_rate, {}
     for one in track.hits():
+        if one.role == CONTEXT:
+            continue
         for cents in versions(one):
             hit = transposed(one.hit, cents)
             for robin in range(one.hit.velocity.robins):

@@ -21,7 +21,7 @@ from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import heard_kick
 from juglant.core.mix.report import HitFigures
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, KitHit, Role
+from juglant.core.model.kit import KICK_ID, KitHit, PartRole
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
@@ -49,7 +49,7 @@ class HitView(BaseModel):
 
     model_config = ConfigDict(frozen=True)
     id: str
-    role: Role
+    role: PartRole
     picture: HitPicture
     figures: HitFigures | None
     landing_note: str | None
@@ -76,7 +76,7 @@ def _heard(track: Track, hit_id: str) -> RenderedHit:
 
 
 @lru_cache(maxsize=32)
-def _hit_view(hit: Hit, role: Role, hit_id: str, sheet: Sheet, audio_key: tuple[bytes, int, int]) -> HitView:
+def _hit_view(hit: Hit, role: PartRole, hit_id: str, sheet: Sheet, audio_key: tuple[bytes, int, int]) -> HitView:
     data, channels, lead = audio_key
     audio = np.frombuffer(data).reshape(channels, -1)
     whole = RenderedHit(audio[0] if channels == 1 else audio, lead)

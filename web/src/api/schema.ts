@@ -2415,11 +2415,8 @@ export interface components {
             /** Off Cents */
             off_cents: number | null;
             path: components["schemas"]["LadderPath"] | null;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            /** Role */
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble") | "context";
             /** Schools */
             schools: components["schemas"]["SchoolView"][];
             /** Stroke Cents */
@@ -2483,11 +2480,8 @@ export interface components {
             };
             picture: components["schemas"]["HitPicture"];
             plain: components["schemas"]["BoundFigures"] | null;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            /** Role */
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble") | "context";
             rumble?: components["schemas"]["RumbleFigures"] | null;
         };
         /**
@@ -2606,13 +2600,16 @@ export interface components {
             hit: components["schemas"]["Hit"];
             /** Id */
             id: string;
+            /**
+             * Muted
+             * @description Kept, and not heard.
+             * @default false
+             */
+            muted: boolean;
             /** Name */
             name: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            /** Role */
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble") | "context";
             /**
              * Strokes
              * @default []
@@ -3324,7 +3321,7 @@ export interface components {
         };
         /**
          * OtherPart
-         * @description One hit of the kit: what it takes from the clearance, the least high-pass against that (24 dB/octave), and what is left.
+         * @description One hit of the kit: what it takes from the clearance, the least high-pass (24 dB/octave) against it, what is left.
          *
          *     high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough.
          */

@@ -11,6 +11,7 @@ import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { keys } from "../queries/queries";
 import { BeatGrid } from "./track/BeatGrid";
+import { Context } from "./track/Context";
 import { FindKey } from "./track/FindKey";
 
 interface Props {
@@ -117,6 +118,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
       </div>
       <FindKey />
       <BeatGrid rungs={view.strip.rungs} />
+      <Context />
       <TempoTable view={view} />
     </>
   );

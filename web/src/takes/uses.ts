@@ -1,11 +1,17 @@
-import type { KitHit, Layer, LoadedTake, Role, Track } from "../api/types";
+import type { KitHit, Layer, LoadedTake, Role, Stroke, Track } from "../api/types";
 import { renamed } from "../steps/hits/layers";
 import { hitsOf, ROLES, withHit } from "../steps/hits/pads";
 
-/** What a loaded sound becomes: the kick, a new hit of a role, a layer of a hit, or the note of the bass line. */
-export type Use = { as: "kick" } | { as: "hit"; role: Role } | { as: "layer"; hitId: string } | { as: "bass" };
+/** What a loaded sound becomes: a stem that plays along, the kick, a new hit of a role, a layer of a hit, or the note of the bass line. */
+export type Use =
+  | { as: "context" }
+  | { as: "kick" }
+  | { as: "hit"; role: Role }
+  | { as: "layer"; hitId: string }
+  | { as: "bass" };
 
 const WORDS: [RegExp, Use][] = [
+  [/stem|mix|loop|pad|chord|vocal|lead|synth|music/i, { as: "context" }],
   [/kick|bd\b|bass ?drum/i, { as: "kick" }],
   [/808|sub|bass/i, { as: "bass" }],
   [/tom/i, { as: "hit", role: "tom" }],
@@ -18,7 +24,9 @@ const WORDS: [RegExp, Use][] = [
 /** The use a file's name speaks for; each sound that there is one of is proposed once. */
 export function proposedUse(name: string, taken: Use[]): Use {
   const found = WORDS.find(([word]) => word.test(name))?.[1] ?? { as: "hit", role: "percussion" };
-  return found.as !== "hit" && taken.some((use) => use.as === found.as) ? { as: "hit", role: "percussion" } : found;
+  return found.as !== "hit" && found.as !== "context" && taken.some((use) => use.as === found.as)
+    ? { as: "hit", role: "percussion" }
+    : found;
 }
 
 /** A loaded sound as a layer; what is left out the server fills in from the model. */
@@ -26,8 +34,26 @@ export function takeLayer(take: LoadedTake): Layer {
   return { id: "take-1", name: take.name, source: { engine: "take", take: take.id } } as Layer;
 }
 
+const BAR_BEATS = 4;
+const FULL = 127;
+/** A file this close to whole bars is a loop of them. */
+const NEARLY_BARS = 0.02;
+
+/** Where a stem starts: on bar 1, and again where it is a loop of whole bars shorter than the track's. */
+export function turnsOf(track: Track, duration_ms: number): Stroke[] {
+  const bars = (duration_ms * track.sheet.bpm) / (60_000 * BAR_BEATS);
+  const whole = Math.round(bars);
+  const every = whole >= 1 && Math.abs(bars - whole) < NEARLY_BARS * whole ? whole : track.sheet.bars;
+  return Array.from({ length: Math.ceil(track.sheet.bars / every) }, (_, turn) => ({
+    at_beats: turn * every * BAR_BEATS,
+    velocity: FULL,
+    shift_ms: 0,
+    tune_cents: 0,
+  }));
+}
+
 /** A name and an id that no hit of the track has. */
-function freeName(track: Track, wanted: string, role: Role): { id: string; name: string } {
+function freeName(track: Track, wanted: string, role: Role | "context"): { id: string; name: string } {
   const taken = new Set(hitsOf(track).flatMap((one) => [one.id, one.name, one.name.toLowerCase()]));
   const base = role.replace(/[^a-z0-9]+/g, "-");
   const short = wanted.slice(0, 34);
@@ -55,6 +81,16 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
       hit: { ...one.hit, layers: [...one.hit.layers, renamed(takeLayer(take), take.name, one.hit.layers)] },
     }));
   }
+  if (use.as === "context") {
+    const made = {
+      ...freeName(track, take.name, "context"),
+      role: "context",
+      hit: { layers: [takeLayer(take)], velocity: { rings: true } },
+      strokes: turnsOf(track, take.duration_ms),
+      gain_db: 0,
+    };
+    return { ...track, kit: [...track.kit, made as unknown as KitHit] };
+  }
   const made = { ...freeName(track, take.name, use.role), role: use.role, hit: { layers: [takeLayer(take)] } };
   return { ...track, kit: [...track.kit, made as unknown as KitHit] };
 }
@@ -65,6 +101,7 @@ export function usesOf(track: Track, hitId: string | null): { key: string; name:
   const layers = hits.filter((one) => hitId === null || one.id === hitId);
   return [
     { key: "kick", name: "the kick, in place of its layers", use: { as: "kick" } },
+    { key: "context", name: "the rest of the track: plays along, is not delivered", use: { as: "context" } },
     { key: "bass", name: "the note of the bass line", use: { as: "bass" } },
     ...ROLES.filter((role) => role.id !== "rumble").map((role) => ({
       key: `hit ${role.id}`,

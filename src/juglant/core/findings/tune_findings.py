@@ -7,6 +7,7 @@ from juglant.core.findings.hit_findings import shortened
 from juglant.core.hit.transpose import retuned
 from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.render import own_parts
 from juglant.core.model.kit import KICK_ID
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
@@ -81,7 +82,7 @@ def kit_out_of_key(found: Analysis) -> list[Finding]:
     """A hit of the kit with a firm pitch off every note of the key."""
     track, out = found.track, []
     sheet, limits = track.sheet, track.limits
-    for one in track.hits()[1:]:
+    for one in own_parts(track):
         pitch = hit_pitch(track, one)
         if pitch.used_hz is None or (pitch.landing.verdict != "firm" and pitch.used != "by hand"):
             continue

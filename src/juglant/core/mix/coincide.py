@@ -12,7 +12,7 @@ from juglant.core.hit.render import folded
 from juglant.core.measure.bands import CENTRES_HZ, band_energies_from, spectrum_of
 from juglant.core.mix.kit import KIT_PREFIX
 from juglant.core.mix.render import render_stem
-from juglant.core.model.kit import KICK_ID, KitHit, Stroke
+from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit, Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.types import Samples
@@ -65,7 +65,7 @@ def _bands(audio: Samples, rate: int) -> Samples:
 def coincidences(track: Track) -> list[Coincidence]:
     """Every pair of hits of one role that meets, the one that loses most first."""
     out = []
-    hits = [one for one in track.hits() if one.role != "rumble" and one.strokes]
+    hits = [one for one in track.hits() if one.role not in ("rumble", CONTEXT) and one.strokes]
     for one, other in combinations(hits, 2):
         if one.role != other.role or not (pairs := _pairs(track, one, other)):
             continue

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Literal, get_args
 
@@ -17,7 +17,7 @@ from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
 from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Mix, Track
 from juglant.core.model.velocity import HARDEST
@@ -61,6 +61,12 @@ class Stems:
         """The sum before any carve or duck, shaped as `loop`."""
         return self._with_kit(self.kick_before + self.bass_before, self.sides.get("bass-before"))
 
+    def own_loop(self, track: Track, *, before: bool = False) -> Samples:
+        """The sum without the rest of the track, as it is delivered, shaped as `loop`."""
+        kept = {one.id: self.kit[one.id] for one in own_parts(track)}
+        own = replace(self, kit=kept)
+        return own.loop_before if before else own.loop
+
     def heard(self, name: str, mono: Samples) -> Samples:
         """A stem with its sides where it has them, (loop_frames,) or (2, loop_frames)."""
         side = self.sides.get(name)
@@ -74,6 +80,11 @@ class Stems:
         for stem in self.kit.values():
             low = low + stem
         return low
+
+
+def own_parts(track: Track) -> list[KitHit]:
+    """Hits of the kit that are this track's own: all but the stems that only play along."""
+    return [one for one in track.kit if one.role != CONTEXT]
 
 
 def loop_frames(track: Track) -> int:

@@ -11,6 +11,9 @@ from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
 
 Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble"]
+# The rest of the track: a stem that plays along, counts in the levels, and is not delivered.
+CONTEXT: Literal["context"] = "context"
+PartRole = Role | Literal["context"]
 KICK_ID = "kick"
 MOST_HITS, MOST_STROKES, MOST_GROUPS = 16, 512, 8
 
@@ -36,11 +39,12 @@ class KitHit(Description):
 
     id: str = Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")
     name: str = Field(min_length=1, max_length=40)
-    role: Role
+    role: PartRole
     hit: Hit = Hit()
     strokes: tuple[Stroke, ...] = Field(default=(), max_length=MOST_STROKES)
     gain_db: float = parameter(-10, -40, 6, "dB", "Level in the loop.", title="Level in the loop", step=0.5)
     choke: int = choke_group()
+    muted: bool = Field(default=False, title="Muted", description="Kept, and not heard.")
 
     @model_validator(mode="after")
     def _strokes_differ(self) -> Self:

@@ -105,6 +105,7 @@ class Track(Description):
             strokes=strokes,
             gain_db=self.mix.kick_gain_db,
             choke=self.mix.kick_choke,
+            muted=False,
         )
         made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
         return [
@@ -142,7 +143,7 @@ class Track(Description):
     def played(self, hit: KitHit) -> list[Stroke]:
         """Strokes of a hit inside the loop where they sound, swing and timing in, in order."""
         sheet, out = self.sheet, []
-        for stroke in hit.strokes:
+        for stroke in () if hit.muted else hit.strokes:
             if stroke.at_beats < sheet.length_beats:
                 at = sheet.swung(stroke.at_beats) + stroke.shift_ms * sheet.bpm / 60000
                 out.append(stroke.model_copy(update={"at_beats": at % sheet.length_beats, "shift_ms": 0.0}))

@@ -7,7 +7,7 @@ import numpy as np
 from juglant.core.findings.finding import is_intended
 from juglant.core.findings.tune_findings import out_of_key_id
 from juglant.core.measure.landing import Verdict
-from juglant.core.model.kit import KitHit, Role
+from juglant.core.model.kit import CONTEXT, KitHit, PartRole
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
@@ -78,7 +78,7 @@ class HitOnLadder(Picture):
 
     id: str
     name: str
-    role: Role
+    role: PartRole
     verdict: Verdict
     confidence: float
     cycles: float
@@ -217,7 +217,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
 def draw_ladder(track: Track) -> Ladder:
     """Every hit of a track, measured as rendered."""
     sheet = track.sheet
-    hits = tuple(_on_ladder(track, one) for one in track.hits())
+    hits = tuple(_on_ladder(track, one) for one in track.hits() if one.role != CONTEXT)
     return Ladder(
         rungs=rungs(sheet, LOWEST_NOTE, HIGHEST_NOTE),
         hits=hits,

@@ -12,7 +12,7 @@ from juglant.core.hit.render import folded
 from juglant.core.mix.choke import group_of
 from juglant.core.mix.kit import KIT_PREFIX
 from juglant.core.mix.render import render_stem, stem_description
-from juglant.core.model.kit import KICK_ID, MOST_GROUPS, KitHit
+from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_GROUPS, KitHit
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.tune.beats import FASTEST_HZ, HIGHEST_HZ, LoopPartials, near_partials, together
@@ -77,7 +77,7 @@ def _longest(mask: np.ndarray) -> tuple[int, int]:
 
 def ringings(track: Track) -> list[Ringing]:
     """Every pair of pitched hits that is not yet of one choke group and swells, the strongest first."""
-    hits = [one for one in track.hits() if one.role != "rumble" and one.strokes and _is_low(track, one)]
+    hits = [one for one in track.hits() if one.role not in ("rumble", CONTEXT) and one.strokes and _is_low(track, one)]
     pairs = [
         found
         for one, other in combinations(hits, 2)

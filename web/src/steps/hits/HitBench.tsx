@@ -8,7 +8,7 @@ import { hitQuery } from "../../queries/queries";
 import { AddLayer } from "./AddLayer";
 import { HitTabs, type Tab } from "./HitTabs";
 import { Pictures } from "./Pictures";
-import { FULL_STRENGTH, hitsOf, withHit } from "./pads";
+import { FULL_STRENGTH, hitsOf, soundRole, withHit } from "./pads";
 import { RumbleFigures } from "./RumbleFigures";
 import { StartFrom } from "./StartFrom";
 import { Zoom } from "./Zoom";
@@ -54,7 +54,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         </span>
         <Zoom shown={shown} onShown={setShown} />
         <StartFrom
-          role={one.role}
+          role={soundRole(one.role)}
           onChoose={(hit, name) => {
             setSelected(null);
             onHit(`Start from ${name}`, () => hit);

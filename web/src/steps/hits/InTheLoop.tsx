@@ -45,6 +45,16 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           onChange={(choke) => onChange("Choke group", (now) => ({ ...now, choke }))}
         />
         {!kick && (
+          <Form.Check
+            type="switch"
+            id="hit-muted"
+            className="align-self-end"
+            label="Mute"
+            checked={one.muted}
+            onChange={() => onChange(one.muted ? "Unmute" : "Mute", (now) => ({ ...now, muted: !now.muted }))}
+          />
+        )}
+        {!kick && (
           <div className="field">
             <span>Undo brings it back</span>
             <button type="button" className="btn btn-plain" onClick={onRemove}>

@@ -3,6 +3,7 @@ import type { Hit, KitHit, Layer } from "../../api/types";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { KeepForm } from "./KeepForm";
+import { soundRole } from "./pads";
 import { RollMarks } from "./RollMarks";
 
 interface Props {
@@ -34,7 +35,7 @@ export function InTheSum({ trackId, one, layer, onChange, onHit }: Props) {
           key={layer.id}
           trackId={trackId}
           kind="layer"
-          role={one.role}
+          role={soundRole(one.role)}
           hit={{ ...one.hit, layers: [{ ...layer, struck_by: null }], bus: [], bind: false, front: [], locked: [] }}
           proposed={layer.name}
         />

@@ -3,6 +3,7 @@ import type { Hit, KitHit } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { KeepForm } from "./KeepForm";
+import { soundRole } from "./pads";
 
 interface Props {
   one: KitHit;
@@ -46,7 +47,13 @@ export function Picked({ one, picked, keep, onHit }: Props) {
       />
       <span className="mono">{figure(100 * share, "%")}</span>
       {keep && (
-        <KeepForm trackId={editor.state.id} kind="hit" role={one.role} hit={picked.hit} proposed={picked.name} />
+        <KeepForm
+          trackId={editor.state.id}
+          kind="hit"
+          role={soundRole(one.role)}
+          hit={picked.hit}
+          proposed={picked.name}
+        />
       )}
     </div>
   );

@@ -10,6 +10,7 @@ import { useEditor } from "../../queries/editor";
 import { keptQuery, keys, rollsQuery, sheetQuery } from "../../queries/queries";
 import { FrontControls } from "./FrontControls";
 import { Picked } from "./Picked";
+import { soundRole } from "./pads";
 import { Sheet } from "./Sheet";
 import { SORTS, type SortBy, sorted } from "./sorting";
 
@@ -41,7 +42,7 @@ export function Variations({ one, onHit }: Props) {
   const rolls = useQuery(rollsQuery(state.id, one.id));
   const roll = rolls.data?.find((row) => row.number === opened) ?? rolls.data?.[0];
   const kept = useQuery(keptQuery());
-  const own = kept.data?.filter((each) => each.kind === "hit" && each.role === one.role) ?? [];
+  const own = kept.data?.filter((each) => each.kind === "hit" && each.role === soundRole(one.role)) ?? [];
 
   const rollNow = async () => {
     try {

@@ -21,6 +21,9 @@ export const ROLES: { id: Role; name: string }[] = [
   { id: "rumble", name: "Rumble" },
 ];
 
+/** What a part sounds as: the rest of the track may be anything. */
+export const soundRole = (role: KitHit["role"]): Role => (role === "context" ? "percussion" : role);
+
 /** The hardest stroke: the hit as it is set. */
 export const FULL_STRENGTH = 127;
 
@@ -38,6 +41,7 @@ export function hitsOf(track: Track): KitHit[] {
     strokes,
     gain_db: track.mix.kick_gain_db,
     choke: track.mix.kick_choke,
+    muted: false,
   };
   return [kick, ...track.kit];
 }

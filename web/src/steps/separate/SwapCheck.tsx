@@ -43,7 +43,9 @@ export function SwapCheck() {
       name: `${one.name} (to start from)`,
       hit: one.hit,
     })),
-    ...track.kit.filter((one) => one.role !== "rumble").map((one) => ({ id: one.id, name: one.name, hit: one.hit })),
+    ...track.kit
+      .filter((one) => one.role !== "rumble" && one.role !== "context")
+      .map((one) => ({ id: one.id, name: one.name, hit: one.hit })),
   ];
   const swapOf = (): Swap | null => {
     if (kind === "key") return { tonic: key.tonic, scale: key.scale };
