@@ -71,7 +71,12 @@ CASES: list[tuple[str, Callable[[Track], Track], set[str], bool]] = [
     ("duck-not-back", with_duck(depth_db=12, hold_ms=300, return_ms=300), {"look", "fix"}, True),
     ("pile-up", with_duck(depth_db=12, hold_ms=100, return_ms=600), {"look"}, True),
     ("duck-uncovered", lambda t: with_duck(depth_db=12, hold_ms=100, return_ms=60)(with_kick(LONG)(t)), {"look"}, False),
-    ("start-click", with_duck(depth_db=24, fall_ms=1, lookahead_ms=0, hold_ms=100), {"look", "fix"}, False),
+    (
+        "start-click",
+        lambda t: with_duck(depth_db=24, fall_ms=1, lookahead_ms=0, hold_ms=100)(t.model_copy(update={"carve": Carve()})),
+        {"look", "fix"},
+        False,
+    ),
     ("low-note-distortion", with_duck(depth_db=24, return_ms=20, hold_ms=50), {"look", "fix"}, False),
     ("pumping", with_duck(depth_db=9), {"note"}, False),
     ("subsonic-cost", _subsonic, {"look"}, True),

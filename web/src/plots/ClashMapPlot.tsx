@@ -45,6 +45,7 @@ export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Pr
   const judged = rows.filter((_, row) => clash.judged[row]);
   const cells = judged.flat().filter((value) => value !== null);
   const under = cells.filter((value) => value < 0).length;
+  const says = `Clash map ${side}: of ${cells.length} judged cells the bass is over the kick in ${under}.`;
   const at = (event: PointerEvent): Cell | null => {
     const box = canvas.current?.getBoundingClientRect();
     if (!box) return null;
@@ -87,13 +88,13 @@ export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Pr
       <button
         type="button"
         className="bare"
-        aria-label={`Clash map ${side}: of ${cells.length} judged cells the bass is over the kick in ${under}. Arrow keys read cells, Enter plays one.`}
+        aria-label={`${says} Arrow keys read cells, Enter plays one.`}
         onPointerMove={(event) => setCell(at(event))}
         onPointerLeave={() => setCell(null)}
         onClick={() => cell && onHear(cell)}
         onKeyDown={key}
       >
-        <canvas ref={canvas} style={{ width, height }} />
+        <canvas ref={canvas} role="img" aria-label={says} style={{ width, height }} />
       </button>
       <div className="mono" role="status" style={{ minHeight: 20, fontSize: 11.5 }}>
         {cell ? read(clash, rows, layers, side, cell) : <Legend layer={layer} />}
