@@ -30,12 +30,14 @@ DRAG_S = 2.5
 @dataclass(frozen=True)
 class PageFigures:
     """edit_to_sound_ms: a value changed until its audio is scheduled; pictures_per_s: while a ruler is dragged, stopped and
-    with the loop playing; roll_ms: from the press to sixteen variations of five layers on screen, each heard when it is
-    struck; sounds_ms: to all of their sounds fetched ahead; stolen: most of the machine taken away during one of them."""
+    with the loop playing; carve_per_s: while a move of the carve is dragged on its chart, playing; roll_ms: from the press to
+    sixteen variations of five layers on screen, each heard when it is struck; sounds_ms: to all of their sounds fetched
+    ahead; stolen: most of the machine taken away during one of them."""
 
     edit_to_sound_ms: float
     pictures_per_s: float
     pictures_per_s_playing: float
+    carve_per_s: float
     roll_ms: float
     sounds_ms: float
     stolen: float
@@ -98,6 +100,40 @@ def _pictures_per_s(page: Page, ruler: str) -> float:
     return found
 
 
+# The point of a move that goes with every frame of the screen.
+DRAG_MOVE = """async ([x, y, seconds]) => {
+  const chart = document.elementFromPoint(x, y).closest("svg");
+  performance.clearMarks();
+  const began = performance.now();
+  for (let turn = 0; performance.now() - began < 1000 * seconds; turn++) {
+    await new Promise(requestAnimationFrame);
+    const [clientX, clientY] = [x + turn % 60, y + turn % 30];
+    const how = { bubbles: true, pointerId: 1, buttons: 1, clientX, clientY, pointerType: "mouse" };
+    chart.dispatchEvent(new PointerEvent("pointermove", how));
+  }
+  return performance.getEntriesByName("juglant-picture").length / (performance.now() - began) * 1000;
+}"""
+
+
+def _carve_per_s(page: Page) -> float:
+    """How often the response is drawn in a second while a point of it is dragged and the loop plays."""
+    page.get_by_role("link", name="Separate").click()
+    point = page.get_by_test_id("move-1")
+    point.scroll_into_view_if_needed()
+    _rest(page)
+    box = point.bounding_box()
+    assert box is not None  # noqa: S101 - the bench's own page
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    found = float(page.evaluate(DRAG_MOVE, [x, y, DRAG_S]))
+    page.mouse.up()
+    _rest(page)
+    page.get_by_role("link", name="Hits").click()
+    _rest(page)
+    return found
+
+
 def _five_layers(page: Page) -> None:
     """Two more layers on the demo's kick, and the sheet of its variations."""
     for name in ("Body", "Tail"):
@@ -146,8 +182,9 @@ def page_figures() -> PageFigures:
                 playing, second = undisturbed(lambda: _pictures_per_s(page, "Decay"))
                 page.get_by_role("tab", name="In the sum").click()
                 edit, third = undisturbed(lambda: _edit_to_sound_ms(page))
+                carve, fourth = undisturbed(lambda: _carve_per_s(page))
                 _five_layers(page)
                 rolls, last = undisturbed(lambda: _roll_ms(page))
-                return PageFigures(edit, stopped, playing, *rolls, stolen=max(first, second, third, last))
+                return PageFigures(edit, stopped, playing, carve, *rolls, stolen=max(first, second, third, fourth, last))
             finally:
                 server.terminate()

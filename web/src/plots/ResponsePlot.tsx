@@ -1,7 +1,8 @@
-import { type PointerEvent, useRef } from "react";
+import { type PointerEvent, useLayoutEffect, useRef, useState } from "react";
 import type { CarvePicture, Move } from "../api/types";
 import { figure } from "../controls/figures";
 import { newGesture } from "../queries/gesture";
+import { moveDb } from "./cookbook";
 import { useWidth } from "./useWidth";
 
 /** A place on the chart: a note of the bass line, or the tonic in some octave. */
@@ -16,6 +17,7 @@ interface Props {
   picture: CarvePicture;
   moves: Move[];
   yields: string;
+  sampleRate: number;
   onMove: (index: number, change: Partial<Move>, gesture: string) => void;
 }
 
@@ -46,11 +48,25 @@ function at(picture: CarvePicture, hz: number): number {
   return (picture.sum_db[next - 1] ?? 0) * (1 - share) + (picture.sum_db[next] ?? 0) * share;
 }
 
+/** The summed response with one move where the hand has it; the others as they were measured. */
+function heldSum(picture: CarvePicture, held: { index: number; move: Move }, rate: number): number[] {
+  const now = moveDb(held.move, picture.frequency_hz, rate);
+  const before = picture.moves_db[held.index];
+  return picture.sum_db.map((db, i) => db - (before?.[i] ?? 0) + (now[i] ?? 0));
+}
+
 /** The carve's response with a handle for each move, over the mean spectra of both parts. */
-export function ResponsePlot({ picture, moves, yields, notes, tonics, onMove }: Props) {
+export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sampleRate, onMove }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ index: number; gesture: string } | null>(null);
+  // What the hand makes is drawn at once; the measured picture follows and takes its place.
+  const [inHand, setInHand] = useState<{ index: number; move: Move } | null>(null);
+  const moves = inHand ? stored.map((move, i) => (i === inHand.index ? inHand.move : move)) : stored;
+  const sum = inHand ? heldSum(picture, inHand, sampleRate) : picture.sum_db;
+  useLayoutEffect(() => {
+    if (inHand) performance.mark("juglant-picture");
+  }, [inHand]);
   const span = width - LEFT - 8;
   const tall = HEIGHT - BOTTOM - 4;
   const x = (hz: number) => LEFT + (Math.log(hz / LOW_HZ) / Math.log(HIGH_HZ / LOW_HZ)) * span;
@@ -77,6 +93,8 @@ export function ResponsePlot({ picture, moves, yields, notes, tonics, onMove }: 
       frequency_hz: magnet?.hz ?? Number(Math.min(HIGH_HZ, Math.max(LOW_HZ, hz)).toFixed(1)),
       gain_db: Number(Math.min(MOST_DB, Math.max(LEAST_DB, db)).toFixed(1)),
     };
+    const now = stored[grip.index];
+    if (now) setInHand({ index: grip.index, move: { ...now, ...change } });
     onMove(grip.index, change, grip.gesture);
   };
   const described = moves.length
@@ -96,6 +114,7 @@ export function ResponsePlot({ picture, moves, yields, notes, tonics, onMove }: 
         onPointerMove={drag}
         onPointerUp={() => {
           held.current = null;
+          setInHand(null);
         }}
       >
         <rect x={LEFT} y={4} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
@@ -151,12 +170,7 @@ export function ResponsePlot({ picture, moves, yields, notes, tonics, onMove }: 
             </g>
           );
         })}
-        <path
-          d={`M${curve(picture.frequency_hz, picture.sum_db, y)}`}
-          fill="none"
-          stroke="var(--room)"
-          strokeWidth={2.5}
-        />
+        <path d={`M${curve(picture.frequency_hz, sum, y)}`} fill="none" stroke="var(--room)" strokeWidth={2.5} />
         {moves.map((move, index) => (
           <g key={index}>
             <rect

@@ -133,6 +133,7 @@ export function SeparateStep({ view }: { view: View }) {
       <ResponsePlot
         notes={yields === "bass" ? notes : []}
         tonics={tonics}
+        sampleRate={editor.track.sheet.sample_rate}
         picture={view.carve}
         moves={carve.on ? carve.moves : []}
         yields={yields}

@@ -5,13 +5,21 @@ import { figure, prettyText } from "../../controls/figures";
 import { OWNERS } from "../../frame/TopBar";
 import { useEditor } from "../../queries/editor";
 import { ownersQuery } from "../../queries/queries";
+import { useSettled } from "../../queries/useSettled";
 import { useHeard } from "./useHeard";
+
+const RESTED_MS = 1000;
 
 /** What each owner of the sub would cost for these sounds, planned and measured; heard, and chosen with its plan. */
 export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh: boolean }) {
   const editor = useEditor();
   const { settled } = editor;
-  const found = useQuery({ ...ownersQuery(settled.id, settled.revision), enabled: fresh });
+  // Four plans take a moment: they wait until nothing has been touched for a while.
+  const rested = useSettled(settled.revision, !fresh, RESTED_MS);
+  const found = useQuery({
+    ...ownersQuery(settled.id, settled.revision),
+    enabled: fresh && rested === settled.revision,
+  });
   const [hear, trouble] = useHeard();
   const own = editor.track.sheet.owner;
   return (
