@@ -30,7 +30,7 @@ DRAG_S = 2.5
 @dataclass(frozen=True)
 class PageFigures:
     """edit_to_sound_ms: a value changed until its audio is scheduled; pictures_per_s: while a ruler is dragged, stopped and
-    with the loop playing; carve_per_s: while a move of the carve is dragged on its chart, playing; roll_ms: from the press to
+    with the loop playing; carve_per_s: while a move of the carve is dragged on its chart, playing; roll_ms: from press to
     sixteen variations of five layers on screen, each heard when it is struck; sounds_ms: to all of their sounds fetched
     ahead; stolen: most of the machine taken away during one of them."""
 
