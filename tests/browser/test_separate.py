@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from page import Tab, downloaded, listen, settled, taken_down
+from page import Tab, downloaded, heard, listen, settled, taken_down
 from playwright.sync_api import Page, expect
 from reference_clearance import GOALS_DB, clearance_db
 from support import Server
@@ -161,3 +161,34 @@ def test_linear_phase_says_what_rings_ahead(server: Server, tabs: Callable[[], T
         page.get_by_text(re.compile(r"Linear phase rings \d+\.\d ms ahead of a start, with −\d+\.\d dB"))
     ).to_be_visible()
     settled(page)
+
+
+def test_a_band_stands_out_and_nothing_gets_louder(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "separate")
+    settled(page)
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.wait_for_timeout(1500)
+    plain, rate = heard(page, 2)
+    page.get_by_role("checkbox", name="Sweep by ear").check()
+    sweep = page.get_by_role("slider", name="Frequency that stands out")
+    sweep.focus()
+    page.keyboard.press("Home")
+    for _ in range(8):
+        page.keyboard.press("PageUp")
+    said = page.get_by_text(re.compile(r"Hz · .* ct · ")).inner_text()
+    centre = float(said.split(" Hz")[0])
+    page.wait_for_timeout(300)
+    out, _ = heard(page, 2)
+
+    def share(sound: np.ndarray) -> float:
+        power, hz = np.abs(np.fft.rfft(sound)) ** 2, np.fft.rfftfreq(sound.size, 1 / rate)
+        inside = (hz > centre / 1.2) & (hz < centre * 1.2)
+        return float(power[inside].sum() / power.sum())
+
+    assert share(out) > 1.3 * share(plain)
+    assert np.sum(out**2) < np.sum(plain**2)
+    page.get_by_role("checkbox", name="Sweep by ear").uncheck()
+    page.wait_for_timeout(300)
+    again, _ = heard(page, 2)
+    assert np.sum(again**2) == pytest.approx(np.sum(plain**2), rel=0.3)

@@ -15,6 +15,8 @@ const SUBSONIC_HZ = 20;
 const LOW_END_HZ = 150;
 const SETTLE_S = 0.05;
 const KEPT_BUFFERS = 48;
+/** A band that is searched for stands out by this: the rest is turned down. */
+const STANDS_OUT_DB = 9;
 const STRIKE_RISE_S = 0.001;
 /** Look-ahead of the page's limiter. */
 const LIMITER_FRAMES = 107;
@@ -46,6 +48,7 @@ export class Player {
   private lowPasses: BiquadFilterNode[] = [];
   private parts = new Map<string, GainNode>();
   private loopGate: GainNode | null = null;
+  private probed: { band: BiquadFilterNode; direct: GainNode; through: GainNode } | null = null;
   private sides = new Map<Side, GainNode>();
   private buffers = new Map<string, AudioBuffer>();
   private struck = new Strikes();
@@ -192,6 +195,23 @@ export class Player {
     this.applyParts();
   }
 
+  /**
+   * Listen into one band of the loop: alone, or standing out while all the rest goes down, so that nothing gets louder.
+   * null: as it is.
+   */
+  probe(how: { kind: "alone" | "out"; hz: number; q: number } | null) {
+    const { context, probed } = this;
+    if (!context || !probed) return;
+    const now = context.currentTime;
+    const rest = how === null ? 1 : how.kind === "alone" ? 0 : factor(-STANDS_OUT_DB);
+    if (how) {
+      probed.band.frequency.setTargetAtTime(how.hz, now, SIDE_FADE_S / 3);
+      probed.band.Q.setTargetAtTime(how.q, now, SIDE_FADE_S / 3);
+    }
+    probed.direct.gain.setTargetAtTime(rest, now, SIDE_FADE_S / 3);
+    probed.through.gain.setTargetAtTime(how === null ? 0 : 1 - rest, now, SIDE_FADE_S / 3);
+  }
+
   setLowEnd(lowEnd: boolean) {
     this.show({ lowEnd });
     const top = (this.context?.sampleRate ?? 48000) * 0.49;
@@ -240,7 +260,12 @@ export class Player {
     const chain: AudioNode[] = [...highPass, ...this.lowPasses, this.level, this.limiter, this.analyser];
     this.entry = chain[0] as AudioNode;
     for (const side of this.sides.values()) side.connect(this.loopGate);
-    this.loopGate.connect(this.entry);
+    const direct = new GainNode(context);
+    const through = new GainNode(context, { gain: 0 });
+    const band = new BiquadFilterNode(context, { type: "bandpass", frequency: 60, Q: 1 });
+    this.probed = { band, direct, through };
+    this.loopGate.connect(direct).connect(this.entry);
+    this.loopGate.connect(band).connect(through).connect(this.entry);
     chain.forEach((node, index) => void node.connect(chain[index + 1] ?? context.destination));
     this.setLowEnd(this.view.lowEnd);
     this.applyParts();

@@ -18,6 +18,8 @@ interface Props {
   moves: Move[];
   yields: string;
   sampleRate: number;
+  /** The move in the hand, and null when it is let go. */
+  onHold: (move: Move | null) => void;
   onMove: (index: number, change: Partial<Move>, gesture: string) => void;
 }
 
@@ -56,7 +58,7 @@ function heldSum(picture: CarvePicture, held: { index: number; move: Move }, rat
 }
 
 /** The carve's response with a handle for each move, over the mean spectra of both parts. */
-export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sampleRate, onMove }: Props) {
+export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sampleRate, onHold, onMove }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ index: number; gesture: string } | null>(null);
@@ -94,7 +96,10 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
       gain_db: Number(Math.min(MOST_DB, Math.max(LEAST_DB, db)).toFixed(1)),
     };
     const now = stored[grip.index];
-    if (now) setInHand({ index: grip.index, move: { ...now, ...change } });
+    if (now) {
+      setInHand({ index: grip.index, move: { ...now, ...change } });
+      onHold({ ...now, ...change });
+    }
     onMove(grip.index, change, grip.gesture);
   };
   const described = moves.length
@@ -115,6 +120,7 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
         onPointerUp={() => {
           held.current = null;
           setInHand(null);
+          onHold(null);
         }}
       >
         <rect x={LEFT} y={4} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />

@@ -16,6 +16,7 @@ import { useEditor } from "../queries/editor";
 import { useChoices } from "../queries/parameters";
 import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
+import { Listen } from "./separate/Listen";
 import { Others, Sides } from "./separate/Others";
 import { Owners } from "./separate/Owners";
 import { Room } from "./separate/Room";
@@ -34,6 +35,7 @@ export function SeparateStep({ view }: { view: View }) {
   const [player, playing] = usePlayer();
   const { state, settled } = editor;
   const fresh = settled === state;
+  const [held, setHeld] = useState<Move | null>(null);
   const [layer, setLayer] = useState<ClashLayer>("difference");
   const layers = useQuery({ ...clashLayersQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
   const sheet = useQuery({ ...separateQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
@@ -134,11 +136,13 @@ export function SeparateStep({ view }: { view: View }) {
         notes={yields === "bass" ? notes : []}
         tonics={tonics}
         sampleRate={editor.track.sheet.sample_rate}
+        onHold={setHeld}
         picture={view.carve}
         moves={carve.on ? carve.moves : []}
         yields={yields}
         onMove={(index, change, gesture) => setMove(index, change, gesture)}
       />
+      <Listen view={view} held={held} />
       {carve.moves.map((move, index) => (
         <div key={index} className="d-flex gap-3 align-items-start mt-2">
           <div style={{ width: 116 }}>
