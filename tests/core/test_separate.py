@@ -16,7 +16,7 @@ from juglant.core.model.carve import Move
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.separate.clearance import GOALS, find_contest, kick_clearance, measure_clearance
-from juglant.core.separate.filters import move_sections
+from juglant.core.separate.filters import mirrored, move_sections
 from juglant.core.separate.pre_ring import pre_ring
 
 BANDS, FRAMES = len(LOW_CENTRES_HZ), 10
@@ -198,3 +198,41 @@ def test_what_rings_ahead_is_measured_and_only_at_linear_phase(untouched: Track)
     impulse = np.fft.irfft(np.abs(dsp.sosfreqz(sections, 48001, whole=False, fs=48000)[1]), 96000)
     ahead = np.sum(impulse[-24000:] ** 2) / np.sum(impulse**2)
     assert one.level_db == pytest.approx(10 * np.log10(ahead), abs=0.1)
+
+
+@pytest.mark.parametrize("owner", ["kick", "bass"])
+def test_the_owner_is_lifted_where_the_yielder_is_cut_and_less_is_cut_for_it(untouched: Track, owner: str) -> None:
+    plain, alone, _ = plan_carve(sheet_with(untouched, owner=owner))
+    asked = sheet_with(untouched, owner=owner)
+    asked = asked.model_copy(update={"carve": asked.carve.model_copy(update={"mirror_pct": 100})})
+    made, plan, _ = plan_carve(asked)
+    assert plan is not None
+    assert alone is not None
+    lifted = move_sections(mirrored(made.carve, sample_rate=48000), sample_rate=48000)
+    _, gain = dsp.sosfreqz(lifted, np.geomspace(20, 2000, 800), fs=48000)
+    gain_db = 20 * np.log10(np.abs(gain))
+    assert gain_db.max() <= 3.1
+    assert gain_db.max() > 1
+    # As near the goal or nearer, for as little loudness of the yielder or less.
+    goal = analyse(made).clearance.goal
+    reached = [goal.short_db(analyse(track).clearance.after_db or 0.0) for track in (plain, made)]
+    assert reached[1] <= reached[0] + 0.3
+    assert reached[1] < reached[0] - 1 or plan.loudness_lost_lu < alone.loudness_lost_lu
+    own = "bass" if owner == "bass" else "kick"
+    before, after = (getattr(render_stems(track), own) for track in (plain, made))
+    assert np.sum(after**2) > 1.1 * np.sum(before**2)
+
+
+def test_the_kicks_own_pass_rolls_off_and_rings_at_its_corner(untouched: Track) -> None:
+    carve = untouched.carve.model_copy(update={"kick_pass_on": True, "kick_pass_hz": 50, "kick_pass_q": 2})
+    track = untouched.model_copy(update={"carve": carve})
+    before, after = (np.abs(np.fft.rfft(render_stems(one).kick)) for one in (untouched, track))
+    frequency = np.fft.rfftfreq(render_stems(untouched).kick.size, 1 / 48000)
+    for hz in (30, 50, 90, 300):
+        near = (frequency > hz / 1.03) & (frequency < hz * 1.03)
+        measured = 10 * np.log10(np.sum(after[near] ** 2) / np.sum(before[near] ** 2))
+        # The cookbook's second-order high-pass through scipy's own design.
+        w = hz / 50
+        wanted = 20 * np.log10(w**2 / abs(complex(1 - w**2, w / 2)))
+        assert measured == pytest.approx(wanted, abs=0.5), hz
+    assert np.array_equal(render_stems(track).bass, render_stems(untouched).bass)

@@ -1371,6 +1371,29 @@ export interface components {
              */
             floor_on: boolean;
             /**
+             * Kick corner
+             * @description Below it the kick rolls off, 12 dB per octave.
+             * @default 40
+             */
+            kick_pass_hz: number;
+            /**
+             * Kick high-pass
+             * @default false
+             */
+            kick_pass_on: boolean;
+            /**
+             * Resonance
+             * @description Over 0.71 it rings at its corner, and lifts it.
+             * @default 1.2
+             */
+            kick_pass_q: number;
+            /**
+             * Mirror
+             * @description The owner lifted where the yielder is cut, by this share of it and at most 3 dB.
+             * @default 0
+             */
+            mirror_pct: number;
+            /**
              * Moves
              * @default []
              */
@@ -1399,6 +1422,14 @@ export interface components {
             floor_hz: number;
             /** Floor On */
             floor_on: boolean;
+            /** Kick Pass Hz */
+            kick_pass_hz: number;
+            /** Kick Pass On */
+            kick_pass_on: boolean;
+            /** Kick Pass Q */
+            kick_pass_q: number;
+            /** Mirror Pct */
+            mirror_pct: number;
             /** Moves */
             moves: components["schemas"]["Move"][];
             /** On */
@@ -4613,6 +4644,10 @@ export interface components {
              * @default {
              *       "floor_hz": 30,
              *       "floor_on": false,
+             *       "kick_pass_hz": 40,
+             *       "kick_pass_on": false,
+             *       "kick_pass_q": 1.2,
+             *       "mirror_pct": 0,
              *       "moves": [],
              *       "on": false,
              *       "phase": "minimum"

@@ -173,7 +173,7 @@ export function SeparateStep({ view }: { view: View }) {
         </div>
       ))}
       <div className="d-flex gap-4 align-items-center mt-3">
-        <div style={{ flex: "0 0 130px" }}>
+        <div style={{ flex: "0 0 110px" }}>
           <Choice
             label="Phase"
             value={carve.phase}
@@ -189,7 +189,7 @@ export function SeparateStep({ view }: { view: View }) {
           checked={carve.floor_on}
           onChange={() => setCarve("Floor filter", (now) => ({ ...now, floor_on: !now.floor_on }))}
         />
-        <div style={{ width: 260 }}>
+        <div style={{ flex: "1 1 0" }}>
           <Ruler
             model="Carve"
             name="floor_hz"
@@ -198,7 +198,50 @@ export function SeparateStep({ view }: { view: View }) {
             onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
           />
         </div>
-        <span className="soft small">
+        <div style={{ flex: "1 1 0" }}>
+          <Ruler
+            model="Carve"
+            name="mirror_pct"
+            tone="room"
+            value={carve.mirror_pct}
+            onChange={(mirror_pct, gesture) =>
+              setCarve("Mirror on the owner", (now) => ({ ...now, mirror_pct }), gesture)
+            }
+          />
+        </div>
+      </div>
+      <div className="d-flex gap-4 align-items-center mt-2">
+        <Form.Check
+          type="switch"
+          id="kick-pass-on"
+          className="text-nowrap"
+          label="Kick high-pass"
+          checked={carve.kick_pass_on}
+          onChange={() => setCarve("Kick high-pass", (now) => ({ ...now, kick_pass_on: !now.kick_pass_on }))}
+        />
+        <div style={{ flex: "1 1 0" }}>
+          <Ruler
+            model="Carve"
+            name="kick_pass_hz"
+            tone="kick"
+            value={carve.kick_pass_hz}
+            onChange={(kick_pass_hz, gesture) =>
+              setCarve("Kick corner", (now) => ({ ...now, kick_pass_hz }), gesture)
+            }
+          />
+        </div>
+        <div style={{ flex: "1 1 0" }}>
+          <Ruler
+            model="Carve"
+            name="kick_pass_q"
+            tone="kick"
+            value={carve.kick_pass_q}
+            onChange={(kick_pass_q, gesture) =>
+              setCarve("Kick resonance", (now) => ({ ...now, kick_pass_q }), gesture)
+            }
+          />
+        </div>
+        <span className="soft small" style={{ flex: "1 1 0" }}>
           {ring !== null &&
             `Linear phase rings ${figure(report.pre_ring_ms, "ms")} ahead of a start, with ${figure(ring, "dB")} of its energy. `}
           Below the floor both low parts roll off; what it wins is under Headroom.

@@ -11,7 +11,7 @@ from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import BandTable, contest_of
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import Stems, render_stems
+from juglant.core.mix.render import Stems, render_stem, render_stems
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.kit import KICK_ID
@@ -23,10 +23,15 @@ from juglant.core.separate.carve_judge import carve_problem
 from juglant.core.separate.clearance import GOALS, Contest, kick_clearance
 from juglant.core.separate.filters import yielder
 
+# The mirror follows the cuts, and they it: this often again.
+OWNER_ROUNDS = 2
+# What of the carve is a way of working, and stays when it is taken off.
+KEPT = ("floor_hz", "phase", "mirror_pct")
+
 
 def without_room(track: Track) -> Track:
     """The track before any carve or duck; the floor filter goes too."""
-    return track.model_copy(update={"carve": Carve(floor_hz=track.carve.floor_hz, phase=track.carve.phase), "duck": Duck()})
+    return track.model_copy(update={"carve": Carve(**{name: getattr(track.carve, name) for name in KEPT}), "duck": Duck()})
 
 
 def _measured(track: Track) -> tuple[Stems, Contest, BandTable]:
@@ -45,19 +50,29 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
         return track, None, contest.reason
     kick_yields = yielder(sheet.owner) == "kick"
     cells = contest.active & np.array(contest.judged)[:, None]
-    other = table.bass if kick_yields else table.kick
-    problem = carve_problem(
-        stems.kick if kick_yields else stems.bass_unducked,
-        contest,
-        GOALS[sheet.owner],
-        other_energy=float(other[cells].sum()),
-        yielder_is_kick=kick_yields,
-        note_hz=[] if kick_yields else [note_hz(note.note, sheet.a4_hz) for note in track.notes()],
-        floor_hz=track.carve.floor_hz,
-        sample_rate=sheet.sample_rate,
-        linear_phase=track.carve.phase == "linear",
-    )
-    plan = solve_carve(problem, contest)
+    # What the owner has is asked for once more where it is lifted by what is cut.
+    plan: CarvePlan | None = None
+    moves: tuple[Move, ...] = ()
+    for _ in range(1 + OWNER_ROUNDS * (track.carve.mirror_pct > 0)):
+        lifted = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": bool(moves), "moves": moves})})
+        energy = table.bass if kick_yields else table.kick
+        if moves:
+            own = render_stem(lifted, "bass-unducked" if kick_yields else "kick")
+            energy = low_band_frames(own, sample_rate=sheet.sample_rate)
+        problem = carve_problem(
+            stems.kick if kick_yields else stems.bass_unducked,
+            contest,
+            GOALS[sheet.owner],
+            other_energy=float(energy[cells].sum()),
+            yielder_is_kick=kick_yields,
+            note_hz=[] if kick_yields else [note_hz(note.note, sheet.a4_hz) for note in track.notes()],
+            floor_hz=track.carve.floor_hz,
+            sample_rate=sheet.sample_rate,
+            linear_phase=track.carve.phase == "linear",
+        )
+        plan = solve_carve(problem, contest)
+        moves = plan.moves
+    assert plan is not None  # noqa: S101 - asked at least once
     if not plan.moves:
         return track, plan, "no carve is needed: the goal is reached without one"
     carve = track.carve.model_copy(update={"on": True, "moves": plan.moves})

@@ -124,6 +124,10 @@ class CarveFigures(Figures):
 
     on: bool
     moves: tuple[Move, ...]
+    mirror_pct: float
+    kick_pass_on: bool
+    kick_pass_hz: float
+    kick_pass_q: float
     phase: Phase
     floor_on: bool
     floor_hz: float

@@ -26,6 +26,17 @@ class Carve(Description):
 
     on: bool = Field(default=False, title="Carve")
     moves: tuple[Move, ...] = Field(default=(), max_length=3)
+    mirror_pct: float = parameter(
+        0, 0, 100, "%", "The owner lifted where the yielder is cut, by this share of it and at most 3 dB.", title="Mirror",
+        step=5,
+    )  # fmt: skip
+    kick_pass_on: bool = Field(default=False, title="Kick high-pass")
+    kick_pass_hz: float = parameter(
+        40, 20, 90, "Hz", "Below it the kick rolls off, 12 dB per octave.", title="Kick corner", scale="log", step=1
+    )
+    kick_pass_q: float = parameter(
+        1.2, 0.5, 3, "", "Over 0.71 it rings at its corner, and lifts it.", title="Resonance", scale="log", step=0.1
+    )
     phase: Phase = Field(
         default="minimum",
         title="Phase",

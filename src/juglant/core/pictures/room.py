@@ -13,7 +13,7 @@ from juglant.core.model.track import Track
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.strip import Picture, rounded
 from juglant.core.separate.clearance import Contest
-from juglant.core.separate.filters import floor_sections, move_sections
+from juglant.core.separate.filters import carve_sections, floor_sections, move_sections, yielder
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.filters import response
 from juglant.core.types import Mask, Samples
@@ -148,7 +148,7 @@ def draw_carve(found: Analysis) -> CarvePicture:
         magnitude = np.abs(response(sections, RESPONSE_HZ, sample_rate=rate))
         return 20 * np.log10(np.maximum(magnitude, 1e-4))
 
-    whole = np.vstack((move_sections(moves, sample_rate=rate), floor_sections(track)))
+    whole = np.vstack((carve_sections(track, yielder(track.sheet.owner)), floor_sections(track)))
     stems = found.stems
     spectra = [mean_spectrum(x, sample_rate=rate) for x in (stems.kick, stems.bass_before, stems.bass_unducked)]
     top = max(1e-30, *(float(s.max()) for s in spectra))

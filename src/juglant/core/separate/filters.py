@@ -7,11 +7,14 @@ import numpy as np
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Track
-from juglant.core.signal.filters import butterworth, cookbook
+from juglant.core.signal.filters import butterworth, cookbook, response
 from juglant.core.types import Samples
 
 NOTHING = np.zeros((0, 6))
 FLOOR_ORDER = 4
+# Boosts of the owner never sum to more (method: carving).
+HIGHEST_BOOST_DB, SCALINGS = 3.0, 6
+GRID_HZ = np.geomspace(20, 2000, 200)
 
 
 def yielder(owner: Owner) -> str:
@@ -29,10 +32,33 @@ def move_sections(moves: tuple[Move, ...], *, sample_rate: int) -> Samples:
 
 
 def carve_sections(track: Track, part: str) -> Samples:
-    """Sections of the carve on 'kick' or 'bass'; none on the part that does not yield."""
-    if not track.carve.on or part != yielder(track.sheet.owner):
-        return NOTHING
-    return move_sections(track.carve.moves, sample_rate=track.sheet.sample_rate)
+    """Sections of the carve on 'kick' or 'bass': moves where it yields, their mirror where it owns, the kick's own pass."""
+    carve, rate = track.carve, track.sheet.sample_rate
+    moves: tuple[Move, ...] = ()
+    if carve.on:
+        moves = carve.moves if part == yielder(track.sheet.owner) else mirrored(carve, sample_rate=rate)
+    if part == "kick" and carve.kick_pass_on:
+        moves = (*moves, Move(shape="high-pass", frequency_hz=carve.kick_pass_hz, q=carve.kick_pass_q))
+    return move_sections(moves, sample_rate=rate)
+
+
+def mirrored(carve: Carve, *, sample_rate: int) -> tuple[Move, ...]:
+    """Boosts on the owner where the yielder is cut: a share of each cut, together at most 3 dB."""
+    cuts = [move for move in carve.moves if move.gain_db < 0 and move.shape != "high-pass"]
+    if not cuts or carve.mirror_pct <= 0:
+        return ()
+    share = carve.mirror_pct / 100
+    for _ in range(SCALINGS):
+        moves = tuple(
+            move.model_copy(update={"gain_db": round(min(HIGHEST_BOOST_DB, -share * move.gain_db), 3)}) for move in cuts
+        )
+        highest = 20 * np.log10(
+            np.abs(response(move_sections(moves, sample_rate=sample_rate), GRID_HZ, sample_rate=sample_rate)).max()
+        )
+        if highest <= HIGHEST_BOOST_DB + 0.01:
+            break
+        share *= HIGHEST_BOOST_DB / highest
+    return moves
 
 
 def floor_only(carve: Carve, *, sample_rate: int) -> Samples:
