@@ -8,15 +8,21 @@ import mido
 import numpy as np
 import pytest
 import soundfile
+from reference_clearance import clearance_db
 
+from juglant.core.errors import InvalidTrack
 from juglant.core.findings.coincidence_findings import hits_fall_together
+from juglant.core.findings.registry import find_all
 from juglant.core.measure.level import db
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.others import other_parts
-from juglant.core.mix.render import loop_frames, render_stem
+from juglant.core.mix.plan import planned, without_room
+from juglant.core.mix.render import loop_frames, render_stem, render_stems
 from juglant.core.model.track import Track
 from juglant.core.pictures.ladder import draw_ladder
 from juglant.core.synth.takes import TakeAudio, provide, take_id
+from juglant.core.tune.cure import evened
+from juglant.core.tune.line import note_map
 from juglant.services.deliver import delivered
 
 KNOWN: dict[str, TakeAudio] = {}
@@ -99,3 +105,69 @@ def test_a_file_of_another_rate_plays_at_its_own_pitch(solved: Track, rate: int)
     stem = render_stem(track.with_hit("context", hit), "kit-context")[0][: 2 * RATE]
     power = np.abs(np.fft.rfft(stem * np.hanning(stem.size)))
     assert np.argmax(power) / 2 == pytest.approx(110, abs=0.5)
+
+
+def line(bars: int, rate: int, bpm: float = 126.0) -> str:
+    """A bass loop of so many bars as a file would bring it: a new tone on every beat."""
+    frames = round(bars * 4 * 60 / bpm * rate)
+    beat = np.arange(frames) * bpm / 60 / rate
+    hz = 58.27 * 2 ** (np.floor(beat) % 3 * 5 / 12)
+    audio = 0.4 * np.sin(2 * np.pi * np.cumsum(hz) / rate)[None]
+    take = take_id(audio, rate)
+    KNOWN[take] = TakeAudio(audio, rate)
+    return take
+
+
+def with_line(track: Track, take: str | None, **changes: object) -> Track:
+    bass = track.bass.model_copy(update={"source": "recorded line", "take": take, **changes})
+    return track.model_copy(update={"bass": bass, "mix": track.mix.model_copy(update={"bass_gain_db": 0})})
+
+
+@pytest.mark.parametrize(
+    ("bars", "rate", "repeats"), [(4, 48000, False), (2, 48000, True), (1, 44100, True), (3, 48000, True)]
+)
+def test_a_bass_may_come_as_a_loop_and_is_repeated_by_whole_bars(
+    solved: Track, bars: int, rate: int, repeats: bool
+) -> None:
+    bare = without_room(solved)
+    stem = render_stem(with_line(bare, line(bars, rate)), "bass-before")
+    assert stem.size == loop_frames(bare)
+    bar = loop_frames(bare) // 4
+    first = stem[4800 : bars * bar - 4800]
+    assert np.sqrt(np.mean(first**2)) == pytest.approx(0.4 / np.sqrt(2), rel=0.02)
+    if repeats and rate == 48000:
+        again = stem[bars * bar + 4800 : min(2 * bars * bar, stem.size) - 4800]
+        # A bar is not a whole number of frames: the repeat may lie half a frame off.
+        assert np.max(np.abs(again - first[: again.size])) < 0.02
+
+
+def test_a_recorded_line_is_carved_ducked_and_moved_like_any_bass(solved: Track) -> None:
+    track = with_line(without_room(solved), line(4, RATE))
+    before = analyse(track)
+    assert before.clearance.before_db is not None
+    done = planned(track)
+    stems = render_stems(done.track)
+    parts = {"kick": stems.kick, "bass": stems.bass, "kick-before": stems.kick_before, "bass-before": stems.bass_before}
+    reached = analyse(done.track).clearance.after_db
+    assert reached is not None
+    assert reached > before.clearance.before_db + 3
+    assert clearance_db(parts, "kick", RATE) == pytest.approx(reached, abs=0.1)
+    mix = track.mix.model_copy(update={"bass_shift_ms": -2.0, "bass_inverted": True})
+    turned = render_stem(track.model_copy(update={"mix": mix}), "bass-before")
+    assert turned == pytest.approx(-np.roll(render_stem(track, "bass-before"), -96), abs=1e-12)
+    assert note_map(track) == []
+    with pytest.raises(InvalidTrack, match="recorded line is played as it is"):
+        evened(track, "K-weighted")
+
+
+@pytest.mark.parametrize("take", [None, "f" * 24])
+def test_a_line_that_is_not_there_is_silent_and_said(solved: Track, take: str | None) -> None:
+    track = with_line(without_room(solved), take)
+    assert not np.any(render_stem(track, "bass-before"))
+    found = analyse(track)
+    assert found.clearance.after_db is None
+    assert any(finding.id == "take-missing-bass" for finding in find_all(found))
+
+
+def test_bar_one_past_the_end_is_silence(solved: Track) -> None:
+    assert not np.any(render_stem(with_line(solved, line(1, RATE), begin_ms=29_000), "bass-before"))

@@ -1102,6 +1102,12 @@ export interface components {
              */
             attack_ms: number;
             /**
+             * Bar 1 is at
+             * @description Where bar 1 is in the recorded line.
+             * @default 0
+             */
+            begin_ms: number;
+            /**
              * Blip level
              * @description Level of the start blip; -60 is off.
              * @default -18
@@ -1227,7 +1233,7 @@ export interface components {
              * @default sub
              * @enum {string}
              */
-            source: "sub" | "saw" | "pulse" | "fm pluck" | "recorded note";
+            source: "sub" | "saw" | "pulse" | "fm pluck" | "recorded note" | "recorded line";
             /**
              * Sub
              * @description Level of a plain sine at the note under the source; -60 is off.
@@ -1236,7 +1242,7 @@ export interface components {
             sub_db: number;
             /**
              * Take
-             * @description The recorded note that plays the line.
+             * @description The recorded note that plays the line, or the recorded line.
              */
             take?: string | null;
             /**
@@ -4609,6 +4615,7 @@ export interface components {
             /**
              * @default {
              *       "attack_ms": 4,
+             *       "begin_ms": 0,
              *       "blip_db": -18,
              *       "blip_ms": 18,
              *       "blip_semitones": 24,

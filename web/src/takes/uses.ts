@@ -4,6 +4,7 @@ import { hitsOf, ROLES, withHit } from "../steps/hits/pads";
 
 /** What a loaded sound becomes: a stem that plays along, the kick, a new hit of a role, a layer of a hit, or the note of the bass line. */
 export type Use =
+  | { as: "line" }
   | { as: "context" }
   | { as: "kick" }
   | { as: "hit"; role: Role }
@@ -11,6 +12,7 @@ export type Use =
   | { as: "bass" };
 
 const WORDS: [RegExp, Use][] = [
+  [/bass ?(line|loop|stem)/i, { as: "line" }],
   [/stem|mix|loop|pad|chord|vocal|lead|synth|music/i, { as: "context" }],
   [/kick|bd\b|bass ?drum/i, { as: "kick" }],
   [/808|sub|bass/i, { as: "bass" }],
@@ -72,6 +74,9 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
     const root_hz = take.landing_hz ?? track.bass.root_hz;
     return { ...track, bass: { ...track.bass, source: "recorded note", take: take.id, root_hz } };
   }
+  if (use.as === "line") {
+    return { ...track, bass: { ...track.bass, source: "recorded line", take: take.id, begin_ms: 0 } };
+  }
   if (use.as === "kick") {
     return { ...track, kick: { ...track.kick, layers: [takeLayer(take)], locked: [], front: [] } };
   }
@@ -103,6 +108,7 @@ export function usesOf(track: Track, hitId: string | null): { key: string; name:
     { key: "kick", name: "the kick, in place of its layers", use: { as: "kick" } },
     { key: "context", name: "the rest of the track: plays along, is not delivered", use: { as: "context" } },
     { key: "bass", name: "the note of the bass line", use: { as: "bass" } },
+    { key: "line", name: "the bass line, as a loop", use: { as: "line" } },
     ...ROLES.filter((role) => role.id !== "rumble").map((role) => ({
       key: `hit ${role.id}`,
       name: `a new hit: ${role.name.toLowerCase()}`,

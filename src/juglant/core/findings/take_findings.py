@@ -16,7 +16,7 @@ def missing_takes(found: Analysis) -> list[Finding]:
             if isinstance(layer.source, Take) and layer.source.take != NO_TAKE and find_take(layer.source.take) is None:
                 out.append(_missing(f"take-missing-{one.id}-{layer.id}", f"{layer.name} of {one.name}", one.id))
     bass = track.bass
-    if bass.source == "recorded note" and (bass.take is None or find_take(bass.take) is None):
+    if bass.source in ("recorded note", "recorded line") and (bass.take is None or find_take(bass.take) is None):
         out.append(_missing("take-missing-bass", "the bass", None))
     return out
 

@@ -16,6 +16,7 @@ from juglant.core.hit.transpose import transposed
 from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
 from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
+from juglant.core.mix.recorded_line import recorded_line
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
@@ -123,8 +124,17 @@ def kick_stem(track: Track) -> Samples:
     return out
 
 
+def _moved(track: Track, line: Samples) -> Samples:
+    """A whole bass line at its level, place and polarity in the loop, (loop_frames,)."""
+    mix = track.mix
+    shift, sign = round(mix.bass_shift_ms * track.sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
+    return np.asarray(np.roll(line, shift) * sign * 10 ** (mix.bass_gain_db / 20))
+
+
 def bass_stem(track: Track, side: bool = False) -> Samples:
     """The bass line in mono, or what its sides differ by; a single voice: a new note ends the one before it."""
+    if track.bass.source == "recorded line":
+        return _moved(track, np.zeros(loop_frames(track)) if side else recorded_line(track))
     sheet, out = track.sheet, np.zeros(loop_frames(track))
     notes, ends, mix = track.notes(), cutters(track, BASS_ID), track.mix
     shift, sign = round(mix.bass_shift_ms * sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0

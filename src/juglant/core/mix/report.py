@@ -269,7 +269,7 @@ def _ringing(found: Analysis) -> PreRing | None:
     if part == "kick":
         return pre_ring(cached_hit(track.kick, rate, track.sheet.bpm).audio, sections, sample_rate=rate)
     notes = track.notes()
-    if not notes:
+    if not notes or track.bass.source == "recorded line":
         return None
     hz = note_hz(min(note.note for note in notes), track.sheet.a4_hz)
     sound = cached_note(track.bass, hz, round(RING_NOTE_S * rate), rate)

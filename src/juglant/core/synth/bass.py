@@ -29,10 +29,15 @@ class Bass(Description):
     """Bass engine: source, sub, start blip, mid."""
 
     engine: Literal["sub-bass"] = "sub-bass"
-    source: Literal["sub", "saw", "pulse", "fm pluck", "recorded note"] = Field(
+    source: Literal["sub", "saw", "pulse", "fm pluck", "recorded note", "recorded line"] = Field(
         default="sub", title="Source", description="What the tone is made from."
     )
-    take: str | None = Field(default=None, pattern=ID_PATTERN, description="The recorded note that plays the line.")
+    take: str | None = Field(
+        default=None, pattern=ID_PATTERN, description="The recorded note that plays the line, or the recorded line."
+    )
+    begin_ms: float = parameter(
+        0, 0, 30000, "ms", "Where bar 1 is in the recorded line.", title="Bar 1 is at", step=1, musical=(0, 4000)
+    )
     root_hz: float = parameter(
         55, 20, 500, "Hz", "The pitch of the recorded note as it is: what it is transposed from.", title="Recorded root",
         scale="log", step=0.1,
@@ -92,13 +97,16 @@ class Bass(Description):
     @property
     def has_sides(self) -> bool:
         """Whether the bass has two sides."""
-        return self.mid_db > OFF_DB and self.width_pct > 0
+        return self.source != "recorded line" and self.mid_db > OFF_DB and self.width_pct > 0
 
 
 def _tone(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
     """The source with its sub, peak at most PEAK, (frames,)."""
     if settings.source == "sub":
         return PEAK * partials(frequency_hz, settings.harmonics_pct / 100, frames=frames, sample_rate=sample_rate)
+    if settings.source == "recorded line":
+        # It is played whole; of a single note of it nothing is known.
+        return np.zeros(frames)
     if settings.source == "recorded note":
         return recorded(settings.take, frequency_hz / settings.root_hz, frames=frames, sample_rate=sample_rate)
     if settings.source == "fm pluck":

@@ -69,7 +69,7 @@ def note_map(track: Track) -> list[NoteRow]:
     """Every note number of the line with what it needs, lowest first."""
     sheet, bass, notes = track.sheet, track.bass, track.notes()
     numbers = sorted({note.note for note in notes})
-    if not numbers:
+    if not numbers or bass.source == "recorded line":
         return []
     take = find_take(bass.take) if bass.source == "recorded note" and bass.take else None
     root_hz = bass.root_hz if take else note_hz(numbers[0], sheet.a4_hz)

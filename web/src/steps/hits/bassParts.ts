@@ -11,6 +11,8 @@ interface Part {
   sources?: Bass["source"][];
 }
 
+const MADE: Bass["source"][] = ["sub", "saw", "pulse", "fm pluck", "recorded note"];
+
 /** The rulers of the bass by the part they shape. */
 export const BASS_PARTS: Part[] = [
   { title: "Harmonics", help: "a sine and its partials", names: ["harmonics_pct"], sources: ["sub"] },
@@ -38,11 +40,28 @@ export const BASS_PARTS: Part[] = [
     names: ["root_hz"],
     sources: ["recorded note"],
   },
-  { title: "Note", help: "its edges and its drive", names: ["drive_db", "attack_ms", "release_ms", "fall_db_per_s"] },
-  { title: "Start", help: "a blip, so that note changes are heard", names: ["blip_semitones", "blip_ms", "blip_db"] },
+  {
+    title: "Recorded line",
+    help: "a loaded loop, played as it is; its notes on Track say when it sounds, for the duck and the findings",
+    names: ["begin_ms"],
+    sources: ["recorded line"],
+  },
+  {
+    title: "Note",
+    help: "its edges and its drive",
+    names: ["drive_db", "attack_ms", "release_ms", "fall_db_per_s"],
+    sources: MADE,
+  },
+  {
+    title: "Start",
+    help: "a blip, so that note changes are heard",
+    names: ["blip_semitones", "blip_ms", "blip_db"],
+    sources: MADE,
+  },
   {
     title: "Mid",
     help: "a driven copy above, for small systems; the low end stays mono",
     names: ["mid_db", "mid_from_hz", "mid_drive_db", "width_pct"],
+    sources: MADE,
   },
 ];
