@@ -171,3 +171,13 @@ def test_a_line_that_is_not_there_is_silent_and_said(solved: Track, take: str | 
 
 def test_bar_one_past_the_end_is_silence(solved: Track) -> None:
     assert not np.any(render_stem(with_line(solved, line(1, RATE), begin_ms=29_000), "bass-before"))
+
+
+def test_notes_of_a_recorded_line_are_measured_where_they_are_written(solved: Track) -> None:
+    """What sounds counts, not what is written: a tone a fourth up on the second beat, whatever its note says."""
+    notes = [{"at_beats": at, "length_beats": 1, "note": note} for at, note in ((0, 34), (1, 36), (2, 44))]
+    track = Track.model_validate({**with_line(solved, line(4, RATE)).model_dump(), "bass_notes": notes})
+    found = analyse(track)
+    assert found.note_hz[34] == pytest.approx(58.27, rel=0.003)
+    assert found.note_hz[36] == pytest.approx(58.27 * 2 ** (5 / 12), rel=0.003)
+    assert found.note_hz[44] == pytest.approx(58.27 * 2 ** (10 / 12), rel=0.003)

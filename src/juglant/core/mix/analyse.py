@@ -16,8 +16,9 @@ from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.mix.render import Stems, cached_note, heard_kick, loop_frames, render_stems
-from juglant.core.model.track import Track
+from juglant.core.model.track import BassNote, Track
 from juglant.core.music.notes import note_hz
+from juglant.core.music.tempo import frame_at
 from juglant.core.separate.clearance import Clearance, Contest, find_contest, kick_clearance, measure_clearance
 from juglant.core.separate.filters import floor_only
 from juglant.core.signal.filters import filter_loop
@@ -142,6 +143,31 @@ def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
     return find_contest(before[0], before[1], track.sheet.owner), BandTable(before[0], before[1], kick, bass, unducked)
 
 
+def _notes_hz(track: Track) -> dict[int, float]:
+    """Fundamental of every note number of the line, each rendered alone; without those that cannot be measured."""
+    sheet, bass_json = track.sheet, track.bass.model_dump_json()
+    numbers = sorted({note.note for note in track.notes()})
+    found = {number: measured_note_hz(bass_json, number, sheet.a4_hz, sheet.sample_rate) for number in numbers}
+    return {number: hz for number, hz in found.items() if hz is not None}
+
+
+def _line_hz(track: Track, line: Samples) -> dict[int, float]:
+    """The same where the line is a recording, (loop_frames,): of each number where it is written longest."""
+    sheet = track.sheet
+    longest: dict[int, BassNote] = {}
+    for note in track.notes():
+        if note.note not in longest or note.length_beats > longest[note.note].length_beats:
+            longest[note.note] = note
+    found = {}
+    for number, note in sorted(longest.items()):
+        ends = note.at_beats, min(note.at_beats + note.length_beats, sheet.length_beats)
+        first, last = (frame_at(at, sheet.bpm, sheet.sample_rate) for at in ends)
+        hz = measure_landing(np.asarray(line[first:last]), sample_rate=sheet.sample_rate).landing_hz
+        if hz is not None:
+            found[number] = hz
+    return found
+
+
 def analyse(track: Track) -> Analysis:
     """Render a track and measure everything of it."""
     sheet = track.sheet
@@ -158,12 +184,7 @@ def analyse(track: Track) -> Analysis:
         kick=table.kick,
         bass=table.bass,
     )
-    bass_json = track.bass.model_dump_json()
-    tones = {
-        number: hz
-        for number in sorted({note.note for note in track.notes()})
-        if (hz := measured_note_hz(bass_json, number, sheet.a4_hz, sheet.sample_rate)) is not None
-    }
+    tones = _line_hz(track, stems.bass_before) if track.bass.source == "recorded line" else _notes_hz(track)
     rows = gain_rows(track, loop_frames(track))
     strokes = activities(track, contest.active_any()) if contest.reason is None else []
     gain = rows_to_gain(rows, loop_frames(track), sample_rate=sheet.sample_rate)

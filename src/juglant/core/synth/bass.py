@@ -104,9 +104,6 @@ def _tone(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int)
     """The source with its sub, peak at most PEAK, (frames,)."""
     if settings.source == "sub":
         return PEAK * partials(frequency_hz, settings.harmonics_pct / 100, frames=frames, sample_rate=sample_rate)
-    if settings.source == "recorded line":
-        # It is played whole; of a single note of it nothing is known.
-        return np.zeros(frames)
     if settings.source == "recorded note":
         return recorded(settings.take, frequency_hz / settings.root_hz, frames=frames, sample_rate=sample_rate)
     if settings.source == "fm pluck":
@@ -171,6 +168,9 @@ def _unlike(mid: Samples, sample_rate: int) -> Samples:
 
 def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
     """Render one note of `frames` length as it is in mono, (frames,), starting and ending in silence."""
+    if settings.source == "recorded line":
+        # It is played whole; of a single note of it nothing is known.
+        return np.zeros(frames)
     time = np.arange(frames) / sample_rate
     tone = drive(
         _tone(settings, frequency_hz, frames=frames, sample_rate=sample_rate),
