@@ -145,6 +145,10 @@ def test_ways_are_weighed_and_a_swap_is_tried_before_it_is_made(server: Server, 
     expect(page.get_by_text(re.compile("1 of what fits now would fit no more; planning anew mends 1"))).to_be_visible()
     expect(page.get_by_text("126 BPM")).to_be_visible()
     page.get_by_role("checkbox", name="carve", exact=True).uncheck()
+    listen(page, 3)
+    page.get_by_role("button", name="Hear the swap").click()
+    sound, _ = taken_down(page)
+    assert np.max(np.abs(sound)) > 0.01
     page.get_by_role("button", name="Swap", exact=True).click()
     expect(page.get_by_text("150 BPM")).to_be_visible()
     settled(page)

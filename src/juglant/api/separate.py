@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query, Response
-from pydantic import Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
@@ -30,6 +30,7 @@ from juglant.services.separate import (
     owners_of,
     sheet_of,
     swap_of,
+    swap_wav,
     way_wav,
     ways_of,
 )
@@ -58,6 +59,14 @@ class ClearAsked(OnEdition):
 class SwapAsked(OnEdition):
     """What is swapped, and what is planned anew for it."""
 
+    swap: Swap
+    parts: list[Part] = Field(max_length=len(PARTS))
+
+
+class SwapHeard(BaseModel):
+    """What is swapped, and what is planned anew for it."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     swap: Swap
     parts: list[Part] = Field(max_length=len(PARTS))
 
@@ -124,6 +133,13 @@ def go_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
 def check(track_id: TrackId, number: Number, swap: Swap, store: Store) -> SwapView:
     """What another kick, key or tempo would break, and what planning anew would mend; nothing is stored."""
     return swap_of(store.track_at(track_id, number), swap)
+
+
+@router.post("/revisions/{number}/swap.wav", response_class=Response, responses=WAV)
+def swap_sound(track_id: TrackId, number: Number, body: SwapHeard, store: Store) -> Response:
+    """Kick and bass with a swap, planned anew as asked, no louder than now, as a 32-bit float WAV; nothing is stored."""
+    audio = swap_wav(store.track_at(track_id, number), body.swap, body.parts)
+    return Response(audio, media_type="audio/wav", headers={"Cache-Control": "no-store"})
 
 
 @router.post("/swap")

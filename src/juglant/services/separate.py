@@ -292,6 +292,11 @@ def swap_of(track: Track, swap: Swap) -> SwapView:
     return SwapView(rows=tuple(rows), broke=found.broke, mended=found.mended)
 
 
+def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:
+    """Kick and bass with a swap, planned anew as asked, no louder than they are now, as a 32-bit float WAV."""
+    return _beside(track, replanned(swapped(track, swap), parts))
+
+
 def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: list[Part]) -> State:
     """Swap, and plan anew what is asked for, as one step."""
     track = store.current(track_id, edition)

@@ -281,6 +281,12 @@ export const api = {
     unwrap(
       client.POST("/api/tracks/{track_id}/clear", { params: { path: { track_id: id } }, body: { edition, hit_id } }),
     ),
+  swapLoop: (id: string, revision: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/swap.wav`, {
+      method: "POST",
+      body: JSON.stringify({ swap, parts }),
+      headers: { "Content-Type": "application/json" },
+    }),
   ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
     sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),
   band: (id: string, revision: number, row: number, from_beats: number, to_beats: number, before: boolean) => {

@@ -8,9 +8,12 @@ import { keys } from "../queries/queries";
 
 const FILES: [string, string][] = [
   ["kick.wav", "the kick, 24-bit, peak −1 dBFS, root note for samplers"],
-  ["hits/", "every hit of the kit and its round robins, as the kick"],
+  ["hits/", "every hit of the kit, its round robins, and each pitch that strokes have of their own, as the kick"],
   ["loop.wav, loop-before.wav", "the loop as heard, and before carve and duck"],
-  ["stems/", "kick and bass, before and as heard, the bass carved only, each hit of the kit: 32-bit float"],
+  [
+    "stems/",
+    "kick and bass, before and as heard, the bass carved only, each hit of the kit: 32-bit float; not the rest of the track",
+  ],
   ["track.mid", "kick, kit and bass pattern with strengths and the tempo"],
   ["duck-bass.csv", "the duck as gain over time, for automation"],
   ["report.json", "every figure on these screens"],

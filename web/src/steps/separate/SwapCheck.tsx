@@ -8,6 +8,7 @@ import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { useChoices } from "../../queries/parameters";
 import { startsQuery } from "../../queries/queries";
+import { useHeard } from "./useHeard";
 
 type Kind = "kick" | "key" | "tempo";
 type Part = "tune" | "carve" | "duck";
@@ -34,6 +35,7 @@ export function SwapCheck() {
   const [parts, setParts] = useState<Part[]>(PARTS.map((part) => part.id));
   const [found, setFound] = useState<{ swap: Swap; view: SwapView } | null>(null);
   const [says, setSays] = useState<string | null>(null);
+  const [hear, trouble] = useHeard();
   const tonics = useChoices("Sheet", "tonic");
   const scales = useChoices("Sheet", "scale");
   const starts = useQuery({ ...startsQuery(settled.id, settled.revision, track, "kick"), enabled: open });
@@ -161,6 +163,7 @@ export function SwapCheck() {
           )}
         </div>
       )}
+      {open && trouble && <p className="clash-text small mb-1">{trouble}</p>}
       {open && found && (
         <>
           <SwapTable view={found.view} />
@@ -178,6 +181,18 @@ export function SwapCheck() {
                 }
               />
             ))}
+            <button
+              type="button"
+              className="btn btn-plain"
+              aria-label="Hear the swap"
+              onClick={() =>
+                hear(`swap ${settled.id} ${settled.revision} ${JSON.stringify(found.swap)} ${parts.join()}`, () =>
+                  api.swapLoop(settled.id, settled.revision, found.swap, parts),
+                )
+              }
+            >
+              Hear
+            </button>
             <button
               type="button"
               className="btn btn-plain"
