@@ -29,6 +29,17 @@ def claimed_db(page: Page) -> float:
     return float(found.group(1).replace("−", "-"))
 
 
+def reached_db(page: Page, goal_db: float) -> float:
+    """What the head says once it is at the goal: the figures follow the press by the time it takes to measure."""
+    for _ in range(100):
+        claimed = claimed_db(page)
+        if (claimed - goal_db if goal_db < 0 else goal_db - claimed) <= 0.15:
+            settled(page)
+            return claimed
+        page.wait_for_timeout(200)
+    raise AssertionError(f"{claimed_db(page)} dB, goal {goal_db} dB")
+
+
 def stems_of(page: Page, folder: Path) -> tuple[dict[str, np.ndarray], int]:
     """Kick and bass, before and as heard, out of the bundle that Deliver gives."""
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Deliver").click()
@@ -54,10 +65,7 @@ def test_every_owner_reaches_its_goal_and_the_files_say_the_same(
         choose.click()
         expect(page.get_by_role("row", name=re.compile(f"^{name}.* now"))).to_be_visible(timeout=30000)
         settled(page)
-        claimed = claimed_db(page)
-        goal = GOALS_DB[owner]
-        short = claimed - goal if goal < 0 else goal - claimed
-        assert short <= 0.15, (owner, claimed)
+        claimed = reached_db(page, GOALS_DB[owner])
         stems, rate = stems_of(page, tmp_path)
         # The files through filters of scipy's at the full rate.
         assert clearance_db(stems, owner, rate) == pytest.approx(claimed, abs=0.5), owner

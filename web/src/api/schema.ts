@@ -1454,6 +1454,8 @@ export interface components {
             kick_pass_on: boolean;
             /** Kick Pass Q */
             kick_pass_q: number;
+            /** Mirror Moves */
+            mirror_moves: components["schemas"]["Move"][];
             /** Mirror Pct */
             mirror_pct: number;
             /** Moves */

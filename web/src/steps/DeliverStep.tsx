@@ -102,6 +102,26 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
                     value={`${move.shape} ${figure(move.frequency_hz, "Hz")} ${figure(move.gain_db, "dB")} Q ${figure(move.q, "")}`}
                   />
                 ))}
+              {carve.mirror_moves.map((move, index) => (
+                <Row
+                  key={`mirror ${index}`}
+                  name={`EQ ${index + 1} on the ${carve.yielder === "bass" ? "kick" : "bass"}`}
+                  value={`${move.shape} ${figure(move.frequency_hz, "Hz")} ${figure(move.gain_db, "dB", { sign: true })} Q ${figure(move.q, "")}`}
+                />
+              ))}
+              {carve.on && carve.phase === "linear" && <Row name="Phase of the EQ" value="linear" />}
+              {carve.kick_pass_on && (
+                <Row
+                  name="Kick high-pass"
+                  value={`${figure(carve.kick_pass_hz, "Hz")}, 12 dB/octave, Q ${figure(carve.kick_pass_q, "")}`}
+                />
+              )}
+              {(track.mix.bass_shift_ms !== 0 || track.mix.bass_inverted) && (
+                <Row
+                  name="Bass start"
+                  value={`${figure(track.mix.bass_shift_ms, "ms", { sign: true })}${track.mix.bass_inverted ? ", polarity turned" : ""}`}
+                />
+              )}
               {carve.floor_on && (
                 <Row name="Floor" value={`high-pass ${figure(carve.floor_hz, "Hz")}, 24 dB/octave`} />
               )}

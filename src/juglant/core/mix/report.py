@@ -16,7 +16,7 @@ from juglant.core.music.notes import nearest_note, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
 from juglant.core.separate.clearance import Clearance, GoalKind
-from juglant.core.separate.filters import carve_sections, yielder
+from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
 from juglant.core.tune.targets import off_key_cents, targets
 
@@ -125,6 +125,7 @@ class CarveFigures(Figures):
     on: bool
     moves: tuple[Move, ...]
     mirror_pct: float
+    mirror_moves: tuple[Move, ...]
     kick_pass_on: bool
     kick_pass_hz: float
     kick_pass_q: float
@@ -300,6 +301,7 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
         carve=CarveFigures(
             **track.carve.model_dump(),
             yielder=yielder(sheet.owner),
+            mirror_moves=mirrored(track.carve, sample_rate=sheet.sample_rate) if track.carve.on else (),
             carved_clearance_db=found.carved_clearance_db,
             pre_ring_db=None if ringing is None else ringing.level_db,
             pre_ring_ms=None if ringing is None else ringing.length_ms,
