@@ -10,13 +10,12 @@ from pydantic import BaseModel, ConfigDict, Field
 from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.measure.bands import LOW_CENTRES_HZ
-from juglant.core.mix.swap import PARTS, Part, Swap
+from juglant.core.mix.swap import PARTS, Part, Swap, SwapCheck
 from juglant.core.model.sheet import MOST_BEATS, Owner
 from juglant.core.pictures.room import ClashLayers
 from juglant.services.separate import (
     OwnerView,
     SeparateSheet,
-    SwapView,
     WayView,
     apply_levels,
     apply_phase,
@@ -130,7 +129,7 @@ def go_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
 
 
 @router.post("/revisions/{number}/swap-check")
-def check(track_id: TrackId, number: Number, swap: Swap, store: Store) -> SwapView:
+def check(track_id: TrackId, number: Number, swap: Swap, store: Store) -> SwapCheck:
     """What another kick, key or tempo would break, and what planning anew would mend; nothing is stored."""
     return swap_of(store.track_at(track_id, number), swap)
 

@@ -15,10 +15,11 @@ from juglant.core.mix.headroom import Headroom, measure_headroom
 from juglant.core.mix.others import OtherPart, cleared, other_parts
 from juglant.core.mix.owners import Lean, OwnerCost, leans, owner_costs
 from juglant.core.mix.render import render_stems
-from juglant.core.mix.swap import Part, Swap, check_swap, fits, replanned, swapped
+from juglant.core.mix.swap import Part, Swap, SwapCheck, check_swap, replanned, swapped
 from juglant.core.mix.ways import Way, ways
+from juglant.core.model.fields import limits_of
 from juglant.core.model.sheet import Owner
-from juglant.core.model.track import Track
+from juglant.core.model.track import Mix, Track
 from juglant.core.music.tempo import frame_at
 from juglant.core.pictures.room import ClashLayers, draw_layers
 from juglant.core.separate.phase import Phase, measure_phase
@@ -57,21 +58,13 @@ class PhaseView(BaseModel):
     caution: str
 
 
-class LeanView(BaseModel):
-    """One thing the sounds say for an owner."""
-
-    model_config = ConfigDict(frozen=True)
-    owner: Owner
-    reason: str
-
-
 class SeparateSheet(BaseModel):
     """Phase at the hit, headroom, what the sounds lean to, what other parts cost, and the bass's sides by band."""
 
     model_config = ConfigDict(frozen=True)
     phase: PhaseView | None
     headroom: Headroom
-    leans: tuple[LeanView, ...]
+    leans: tuple[Lean, ...]
     others: tuple[OtherPart, ...]
     sides: tuple[SideBand, ...]
 
@@ -144,12 +137,11 @@ def _phase_view(track: Track) -> PhaseView | None:
 def sheet_of(track: Track) -> SeparateSheet:
     """Phase, headroom and leanings of a track (pure, remembered, bounded)."""
     found = analysed(track)
-    said: list[Lean] = leans(found)
     side = found.stems.sides.get("bass")
     return SeparateSheet(
         phase=_phase_view(track),
         headroom=measure_headroom(found),
-        leans=tuple(LeanView(owner=one.owner, reason=one.reason) for one in said),
+        leans=tuple(leans(found)),
         others=tuple(other_parts(found)),
         sides=() if side is None else tuple(side_bands(found.stems.bass, side, sample_rate=track.sheet.sample_rate)),
     )
@@ -220,6 +212,12 @@ def choose_owner(store: Workspace, track_id: str, edition: int, owner: Owner) ->
     return store.edit(track_id, edition, _cost(track, owner).track, label="Sub owner, planned")
 
 
+def _within(name: str, value: float) -> float:
+    """A value of the mix inside the limits it declares."""
+    limits = limits_of(Mix, name)
+    return value if limits is None else min(limits.high, max(limits.low, value))
+
+
 def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
     """Move or turn the bass so that it adds best with the kick, as one step; raises InvalidTrack where nothing is won."""
     track = store.current(track_id, edition)
@@ -227,7 +225,7 @@ def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
     if found is None or found.gain_db <= LEAST_GAIN_DB:
         raise InvalidTrack("kick and bass add as well as they can by the bass's start and polarity")
     mix = track.mix
-    shift = float(np.clip(mix.bass_shift_ms + found.shift_ms, -10, 10))
+    shift = _within("bass_shift_ms", mix.bass_shift_ms + found.shift_ms)
     turned = mix.model_copy(update={"bass_shift_ms": round(shift, 2), "bass_inverted": mix.bass_inverted != found.inverted})
     return store.edit(track_id, edition, track.model_copy(update={"mix": turned}), label="Bass to the kick's phase")
 
@@ -245,11 +243,7 @@ def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
     wanted = measure_headroom(analysed(track))
     if wanted.kick_gain_db is None or wanted.bass_gain_db is None:
         raise InvalidTrack("the loop is silent: there is no level to set")
-    low, high = -40.0, 6.0
-    levels = {
-        "kick_gain_db": min(high, max(low, wanted.kick_gain_db)),
-        "bass_gain_db": min(high, max(low, wanted.bass_gain_db)),
-    }
+    levels = {name: _within(name, getattr(wanted, name)) for name in ("kick_gain_db", "bass_gain_db")}
     return store.edit(
         track_id,
         edition,
@@ -258,38 +252,10 @@ def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
     )
 
 
-class SwapRow(BaseModel):
-    """One figure of a track as it is, with a swap, and planned anew; fits: whether each keeps the limit."""
-
-    model_config = ConfigDict(frozen=True)
-    id: str
-    name: str
-    unit: str
-    limit: float | None
-    now: float | None
-    swapped: float | None
-    planned: float | None
-    fits: tuple[bool, ...]
-
-
-class SwapView(BaseModel):
-    """What a swap breaks, and what planning anew mends."""
-
-    model_config = ConfigDict(frozen=True)
-    rows: tuple[SwapRow, ...]
-    broke: tuple[str, ...]
-    mended: tuple[str, ...]
-
-
 @lru_cache(maxsize=6)
-def swap_of(track: Track, swap: Swap) -> SwapView:
+def swap_of(track: Track, swap: Swap) -> SwapCheck:
     """Every figure of a track before and after a swap (pure, remembered); raises InvalidTrack for what cannot be."""
-    found = check_swap(track, swap)
-    rows = [
-        SwapRow(**vars(row), fits=(fits(row, row.now), fits(row, row.swapped), fits(row, row.planned)))
-        for row in found.rows
-    ]
-    return SwapView(rows=tuple(rows), broke=found.broke, mended=found.mended)
+    return check_swap(track, swap)
 
 
 def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:

@@ -2820,10 +2820,10 @@ export interface components {
             peak_db: number | null;
         };
         /**
-         * LeanView
-         * @description One thing the sounds say for an owner.
+         * Lean
+         * @description One thing the sounds say, and for whom.
          */
-        LeanView: {
+        Lean: {
             /**
              * Owner
              * @enum {string}
@@ -3628,6 +3628,30 @@ export interface components {
             seed: number;
         };
         /**
+         * Row
+         * @description One figure of the track as it is, with the swap, and planned anew; limit: up to here it fits (None: no limit).
+         *
+         *     fits: whether each of the three does.
+         */
+        Row: {
+            /** Fits */
+            fits: boolean[];
+            /** Id */
+            id: string;
+            /** Limit */
+            limit: number | null;
+            /** Name */
+            name: string;
+            /** Now */
+            now: number | null;
+            /** Planned */
+            planned: number | null;
+            /** Swapped */
+            swapped: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Rumble
          * @description Rumble of a kick.
          */
@@ -3853,7 +3877,7 @@ export interface components {
         SeparateSheet: {
             headroom: components["schemas"]["Headroom"];
             /** Leans */
-            leans: components["schemas"]["LeanView"][];
+            leans: components["schemas"]["Lean"][];
             /** Others */
             others: components["schemas"]["OtherPart"][];
             phase: components["schemas"]["PhaseView"] | null;
@@ -4318,6 +4342,18 @@ export interface components {
             swap: components["schemas"]["Swap"];
         };
         /**
+         * SwapCheck
+         * @description Every figure, and how many of those that fit now fit no more.
+         */
+        SwapCheck: {
+            /** Broke */
+            broke: string[];
+            /** Mended */
+            mended: string[];
+            /** Rows */
+            rows: components["schemas"]["Row"][];
+        };
+        /**
          * SwapHeard
          * @description What is swapped, and what is planned anew for it.
          */
@@ -4325,40 +4361,6 @@ export interface components {
             /** Parts */
             parts: ("tune" | "carve" | "duck")[];
             swap: components["schemas"]["Swap"];
-        };
-        /**
-         * SwapRow
-         * @description One figure of a track as it is, with a swap, and planned anew; fits: whether each keeps the limit.
-         */
-        SwapRow: {
-            /** Fits */
-            fits: boolean[];
-            /** Id */
-            id: string;
-            /** Limit */
-            limit: number | null;
-            /** Name */
-            name: string;
-            /** Now */
-            now: number | null;
-            /** Planned */
-            planned: number | null;
-            /** Swapped */
-            swapped: number | null;
-            /** Unit */
-            unit: string;
-        };
-        /**
-         * SwapView
-         * @description What a swap breaks, and what planning anew mends.
-         */
-        SwapView: {
-            /** Broke */
-            broke: string[];
-            /** Mended */
-            mended: string[];
-            /** Rows */
-            rows: components["schemas"]["SwapRow"][];
         };
         /**
          * Sweep
@@ -8727,7 +8729,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SwapView"];
+                    "application/json": components["schemas"]["SwapCheck"];
                 };
             };
             /** @description Bad Request */

@@ -27,7 +27,6 @@ const MOST_MOVES = 3;
 /** How long a cell of the map is heard. */
 const HEARD_BEATS = 1;
 const MS_A_MINUTE = 60_000;
-const A4_NOTE = 69;
 
 /** Who is where: clash by band and time, clearance against the goal, the carve on a response chart. */
 export function SeparateStep({ view }: { view: View }) {
@@ -56,12 +55,9 @@ export function SeparateStep({ view }: { view: View }) {
   const { carve: report } = view.report;
   const { yielder: yields, pre_ring_db: ring } = report;
   const phases = useChoices("Carve", "phase") as Carve["phase"][];
-  const nameOf = (number: number) =>
-    pretty(view.strip.rungs.find((rung) => rung.note === number)?.name ?? String(number));
-  const hzOf = (number: number) => editor.track.sheet.a4_hz * 2 ** ((number - A4_NOTE) / 12);
-  const notes = [...new Set(editor.track.bass_notes.map((note) => note.note))]
-    .sort((one, other) => one - other)
-    .map((number) => ({ hz: hzOf(number), name: nameOf(number) }));
+  const notes = Object.entries(view.report.bass_notes_hz)
+    .map(([name, hz]) => ({ hz, name: pretty(name) }))
+    .sort((one, other) => one.hz - other.hz);
   const tonics = view.strip.rungs
     .filter((rung) => rung.tonic)
     .map((rung) => ({ hz: Number(rung.frequency_hz.toFixed(2)), name: pretty(rung.name) }));

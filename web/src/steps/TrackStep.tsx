@@ -20,9 +20,6 @@ interface Props {
   onOpen: (id: string) => void;
 }
 
-const MOST_BARS = 16;
-const BARS = Array.from({ length: MOST_BARS }, (_, index) => ({ value: index + 1, label: String(index + 1) }));
-
 /** Key, tempo, owner, pattern and bass line; what the tempo means in ms. */
 export function TrackStep({ view, tracks, onOpen }: Props) {
   const editor = useEditor();
@@ -83,7 +80,15 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           options={choices("owner", (value) => OWNERS[value] ?? value)}
           onChange={set("owner", "Sub owner")}
         />
-        <Choice label="Bars" value={sheet.bars} options={BARS} onChange={set("bars", "Bars")} />
+        <Choice
+          label="Bars"
+          value={sheet.bars}
+          options={Array.from({ length: definition.bars?.maximum ?? sheet.bars }, (_, i) => ({
+            value: i + 1,
+            label: String(i + 1),
+          }))}
+          onChange={set("bars", "Bars")}
+        />
         <Choice
           label="Middle C is called"
           value={sheet.middle_c}

@@ -12,6 +12,7 @@ from juglant.core.hit.render import folded
 from juglant.core.measure.bands import CENTRES_HZ, band_energies_from, spectrum_of
 from juglant.core.mix.kit import KIT_PREFIX
 from juglant.core.mix.render import render_stem
+from juglant.core.model.fields import limits_of
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit, Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
@@ -126,11 +127,11 @@ def moved(track: Track, pair: Coincidence) -> Track | None:
     """The track with those strokes moved to where they sum best; None where that is further than a stroke may move."""
     one, other = track.hit_of(pair.one), track.hit_of(pair.other)
     met = {round(second.at_beats, 6) for _, second, _ in _pairs(track, one, other)}
-    strokes = []
+    strokes, limits = [], limits_of(Stroke, "shift_ms")
     for stroke in other.strokes:
         if round(_sounds(track, stroke), 6) in met:
             shift = stroke.shift_ms + pair.best_shift_ms
-            if abs(shift) > 50:
+            if limits is not None and not limits.low <= shift <= limits.high:
                 return None
             stroke = stroke.model_copy(update={"shift_ms": round(shift, 2)})
         strokes.append(stroke)

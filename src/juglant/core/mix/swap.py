@@ -11,10 +11,12 @@ from juglant.core.findings.hit_findings import shortest_gap_ms
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.mix.plan import plan_carve, plan_duck
+from juglant.core.model.fields import limits_of
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.parameter import Description
-from juglant.core.model.track import Track
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, Track
 from juglant.core.music.scales import ScaleName, Tonic, pitch_class
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.retune import tuned
@@ -22,7 +24,6 @@ from juglant.core.tune.targets import off_key_cents, targets
 
 Part = Literal["tune", "carve", "duck"]
 PARTS: tuple[Part, ...] = get_args(Part)
-LOWEST_NOTE, HIGHEST_NOTE = 12, 72
 NEARLY_DB = 0.1
 
 
@@ -37,7 +38,10 @@ class Swap(Description):
 
 @dataclass(frozen=True)
 class Row:
-    """One figure of the track as it is, with the swap, and planned anew; limit: up to here it fits (None: no limit)."""
+    """One figure of the track as it is, with the swap, and planned anew; limit: up to here it fits (None: no limit).
+
+    fits: whether each of the three does.
+    """
 
     id: str
     name: str
@@ -46,6 +50,7 @@ class Row:
     now: float | None
     swapped: float | None
     planned: float | None
+    fits: tuple[bool, ...]
 
 
 @dataclass(frozen=True)
@@ -66,14 +71,15 @@ def swapped(track: Track, swap: Swap) -> Track:
     if swap.scale is not None:
         changes["scale"] = swap.scale
     if swap.bpm is not None:
-        if not 40 <= swap.bpm <= 260:
-            raise InvalidTrack(f"bpm must be 40 to 260, got {swap.bpm:g}")
+        limits = limits_of(Sheet, "bpm")
+        if limits is not None and not limits.low <= swap.bpm <= limits.high:
+            raise InvalidTrack(f"bpm must be {limits.low:g} to {limits.high:g}, got {swap.bpm:g}")
         changes["bpm"] = swap.bpm
     moved = track.model_copy(update={"sheet": sheet.model_copy(update=changes)})
     if swap.tonic is not None:
         by = (pitch_class(swap.tonic) - pitch_class(sheet.tonic) + 6) % 12 - 6
         notes = tuple(
-            note.model_copy(update={"note": min(HIGHEST_NOTE, max(LOWEST_NOTE, note.note + by))})
+            note.model_copy(update={"note": min(HIGHEST_BASS_NOTE, max(LOWEST_BASS_NOTE, note.note + by))})
             for note in track.bass_notes
         )
         moved = moved.model_copy(update={"bass_notes": notes})
@@ -122,11 +128,17 @@ def check_swap(track: Track, swap: Swap) -> SwapCheck:
     """Every figure now, with the swap, and with the swap and everything planned anew."""
     other = swapped(track, swap)
     three = [_figures(analyse(one)) for one in (track, other, replanned(other, PARTS))]
-    rows = tuple(Row(name, *three[0][name][:3], *(figures[name][3] for figures in three)) for name in three[0])
-    broke = tuple(row.id for row in rows if fits(row, row.now) and not fits(row, row.swapped))
-    return SwapCheck(rows, broke, tuple(name for name in broke if any(r.id == name and fits(r, r.planned) for r in rows)))
+    rows = []
+    for name, (title, unit, limit, _) in three[0].items():
+        now, then, anew = (figures[name][3] for figures in three)
+        rows.append(
+            Row(name, title, unit, limit, now, then, anew, tuple(fits(limit, value) for value in (now, then, anew)))
+        )
+    broke = [row for row in rows if row.fits[0] and not row.fits[1]]
+    mended = tuple(row.id for row in broke if row.fits[2])
+    return SwapCheck(tuple(rows), tuple(row.id for row in broke), mended)
 
 
-def fits(row: Row, value: float | None) -> bool:
+def fits(limit: float | None, value: float | None) -> bool:
     """Whether a figure keeps its limit; what cannot be measured or has no limit fits."""
-    return row.limit is None or value is None or value <= row.limit + 1e-9
+    return limit is None or value is None or value <= limit + 1e-9

@@ -21,6 +21,7 @@ from juglant.core.synth.bass import Bass
 
 FORMAT = "juglant-track"
 VERSION = 1
+LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE, MOST_BASS_NOTES = 12, 72, 512
 
 
 class BassNote(Description):
@@ -28,7 +29,7 @@ class BassNote(Description):
 
     at_beats: float = Field(ge=0, lt=MOST_BEATS, json_schema_extra={"unit": "beats"})
     length_beats: float = Field(gt=0, le=MOST_BEATS, json_schema_extra={"unit": "beats"})
-    note: int = Field(ge=12, le=72, description="MIDI note number, C4 = 60.")
+    note: int = Field(ge=LOWEST_BASS_NOTE, le=HIGHEST_BASS_NOTE, description="MIDI note number, C4 = 60.")
     gain_db: float = parameter(0, -24, 6, "dB", "This note's own level.", title="Level", step=0.5)
 
 
@@ -64,7 +65,7 @@ class Track(Description):
     )
     kit: tuple[KitHit, ...] = Field(default=(), max_length=MOST_HITS, description="Every other hit, in order.")
     bass: Bass = Bass()
-    bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=512)
+    bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)
     mix: Mix = Mix()
     carve: Carve = Carve()
     duck: Duck = Duck()

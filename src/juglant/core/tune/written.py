@@ -6,12 +6,11 @@ import math
 from statistics import median
 
 from juglant.core.model.sheet import BEATS_PER_BAR, MOST_BARS
-from juglant.core.model.track import BassNote
+from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, MOST_BASS_NOTES, BassNote
 
 # Notes that start this close together are a chord, or hands that are not quite together.
 TOGETHER_BEATS = 1 / 32
 SHORTEST_BEATS = 1 / 64
-MOST_NOTES = 512
 # The line moves by whole octaves until its middle lies here (E1 to E flat 2): this project's choice.
 LOWEST_MIDDLE, HIGHEST_MIDDLE = 28, 39
 DIGITS = 4
@@ -21,7 +20,7 @@ def lowest_line(notes: list[tuple[float, float, int]]) -> tuple[BassNote, ...]:
     """The line of (start, length, number) in beats: what lies beyond sixteen bars is left out."""
     picked: list[tuple[float, float, int]] = []
     for start, length, number in sorted(notes):
-        if start >= MOST_BARS * BEATS_PER_BAR or len(picked) >= MOST_NOTES:
+        if start >= MOST_BARS * BEATS_PER_BAR or len(picked) >= MOST_BASS_NOTES:
             break
         if picked and start - picked[-1][0] < TOGETHER_BEATS:
             if number < picked[-1][2]:
@@ -47,9 +46,9 @@ def lowest_line(notes: list[tuple[float, float, int]]) -> tuple[BassNote, ...]:
 
 def _within(number: int) -> int:
     """A number moved by octaves into what a bass note may have."""
-    while number < 12:
+    while number < LOWEST_BASS_NOTE:
         number += 12
-    while number > 72:
+    while number > HIGHEST_BASS_NOTE:
         number -= 12
     return number
 

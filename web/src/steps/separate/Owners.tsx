@@ -6,6 +6,7 @@ import { OWNERS } from "../../frame/TopBar";
 import { useEditor } from "../../queries/editor";
 import { ownersQuery } from "../../queries/queries";
 import { useSettled } from "../../queries/useSettled";
+import { HearAndTake } from "./HearAndTake";
 import { useHeard } from "./useHeard";
 
 const RESTED_MS = 1000;
@@ -66,31 +67,19 @@ export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh:
                 <td className="mono">{figure(one.lost_lu, "LU")}</td>
                 <td className="mono">{figure(one.duck_db, "dB")}</td>
                 <td className="mono">{figure(one.peak_db, "dBFS")}</td>
-                <td className="text-end text-nowrap">
-                  <button
-                    type="button"
-                    className="btn btn-plain"
-                    disabled={!fresh || one.reached_db === null}
-                    aria-label={`Hear: ${OWNERS[one.owner]}`}
-                    onClick={() =>
-                      hear(`owner ${settled.id} ${settled.revision} ${one.owner}`, () =>
-                        api.ownerLoop(settled.id, settled.revision, one.owner),
-                      )
-                    }
-                  >
-                    Hear
-                  </button>
-                  <button
-                    type="button"
-                    className="btn btn-plain"
-                    disabled={editor.busy !== null || !fresh}
-                    aria-label={`Choose: ${OWNERS[one.owner]}`}
-                    title="Carve and duck are planned for it, as one step"
-                    onClick={() => editor.own(one.owner)}
-                  >
-                    Choose
-                  </button>
-                </td>
+                <HearAndTake
+                  name={OWNERS[one.owner] ?? one.owner}
+                  verb="Choose"
+                  help="Carve and duck are planned for it, as one step"
+                  heard={fresh && one.reached_db !== null}
+                  taken={editor.busy === null && fresh}
+                  onHear={() =>
+                    hear(`owner ${settled.id} ${settled.revision} ${one.owner}`, () =>
+                      api.ownerLoop(settled.id, settled.revision, one.owner),
+                    )
+                  }
+                  onTake={() => editor.own(one.owner)}
+                />
               </tr>
             ))}
           </tbody>

@@ -6,7 +6,7 @@ import type { Hit, Sheet, Swap, SwapView } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
-import { useChoices } from "../../queries/parameters";
+import { useChoices, useDefinition } from "../../queries/parameters";
 import { startsQuery } from "../../queries/queries";
 import { useHeard } from "./useHeard";
 
@@ -36,6 +36,7 @@ export function SwapCheck() {
   const [found, setFound] = useState<{ swap: Swap; view: SwapView } | null>(null);
   const [says, setSays] = useState<string | null>(null);
   const [hear, trouble] = useHeard();
+  const tempo = useDefinition("Sheet").bpm;
   const tonics = useChoices("Sheet", "tonic");
   const scales = useChoices("Sheet", "scale");
   const starts = useQuery({ ...startsQuery(settled.id, settled.revision, track, "kick"), enabled: open });
@@ -138,8 +139,8 @@ export function SwapCheck() {
                 id="swap-bpm"
                 size="sm"
                 type="number"
-                min={40}
-                max={260}
+                min={tempo?.minimum}
+                max={tempo?.maximum}
                 value={bpm}
                 onChange={(event) => {
                   setBpm(Number(event.target.value));

@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { waysQuery } from "../../queries/queries";
+import { HearAndTake } from "./HearAndTake";
 import { useHeard } from "./useHeard";
 
 /** The same clearance by EQ, by ducking, by notes, by a shorter kick: what each costs, heard, and taken as one step. */
@@ -53,30 +54,19 @@ export function Ways({ fresh }: { fresh: boolean }) {
                 <td className="mono">{figure(one.reached_db, "dB", { sign: true })}</td>
                 <td className={one.short_db > 0.1 ? "mono clash-text" : "mono"}>{figure(one.short_db, "dB")}</td>
                 <td className="mono">{figure(one.lost_lu, "LU")}</td>
-                <td className="text-end text-nowrap">
-                  <button
-                    type="button"
-                    className="btn btn-plain"
-                    disabled={!fresh}
-                    aria-label={`Hear: ${one.title}`}
-                    onClick={() =>
-                      hear(`way ${settled.id} ${settled.revision} ${one.id}`, () =>
-                        api.wayLoop(settled.id, settled.revision, one.id),
-                      )
-                    }
-                  >
-                    Hear
-                  </button>
-                  <button
-                    type="button"
-                    className="btn btn-plain"
-                    disabled={editor.busy !== null || !fresh}
-                    aria-label={`Take: ${one.title}`}
-                    onClick={() => editor.takeWay(one.id, one.title)}
-                  >
-                    Take
-                  </button>
-                </td>
+                <HearAndTake
+                  name={one.title}
+                  verb="Take"
+                  help="In place of the carve and duck there are, as one step"
+                  heard={fresh}
+                  taken={editor.busy === null && fresh}
+                  onHear={() =>
+                    hear(`way ${settled.id} ${settled.revision} ${one.id}`, () =>
+                      api.wayLoop(settled.id, settled.revision, one.id),
+                    )
+                  }
+                  onTake={() => editor.takeWay(one.id, one.title)}
+                />
               </tr>
             ))}
           </tbody>
