@@ -20,7 +20,7 @@ from juglant.core.measure.sides import side_bands
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.headroom import measure_headroom
 from juglant.core.mix.others import cleared, other_parts
-from juglant.core.mix.owners import leans, owner_costs
+from juglant.core.mix.owners import leans, owner_plans
 from juglant.core.mix.plan import plan_carve, planned, without_room
 from juglant.core.mix.render import render_stem, render_stems
 from juglant.core.mix.swap import PARTS, Swap, check_swap, replanned, swapped
@@ -106,16 +106,16 @@ def test_a_bass_that_is_moved_and_turned_is_the_same_bass(solved: Track) -> None
 
 
 def test_every_owner_is_planned_and_what_it_reaches_is_in_its_track(untouched: Track) -> None:
-    costs = owner_costs(untouched)
-    assert [one.owner for one in costs] == ["kick", "bass", "shared", "kick-is-bass"]
-    for one in costs:
+    plans = owner_plans(untouched)
+    assert [one.cost.owner for one in plans] == ["kick", "bass", "shared", "kick-is-bass"]
+    for one in plans:
         found = analyse(one.track)
-        assert one.reached_db == pytest.approx(found.clearance.after_db, abs=1e-9)
-        assert one.short_db is not None
-        assert one.short_db < 0.11
-        assert -9.1 <= one.deepest_cut_db < -1
+        assert one.cost.reached_db == pytest.approx(found.clearance.after_db, abs=1e-9)
+        assert one.cost.short_db is not None
+        assert one.cost.short_db < 0.11
+        assert -9.1 <= one.cost.deepest_cut_db < -1
     # What is asked of it grows from sharing to the kick as the bass: so does what the bass gives up.
-    lost = {one.owner: one.lost_lu for one in costs}
+    lost = {one.cost.owner: one.cost.lost_lu for one in plans}
     assert lost["kick-is-bass"] > lost["kick"]
     assert {one.owner for one in leans(analyse(untouched))} == {"kick"}
 
@@ -345,12 +345,12 @@ def test_ways_are_measured_and_what_falls_short_says_so(untouched: Track, owner:
     before = analyse(track).clearance
     found = ways(track)
     assert found
-    assert [one.short_db > 0.1 for one in found] == sorted(one.short_db > 0.1 for one in found)
+    assert [one.cost.short_db > 0.1 for one in found] == sorted(one.cost.short_db > 0.1 for one in found)
     for one in found:
         after = analyse(one.track).clearance
-        assert one.reached_db == pytest.approx(after.after_db, abs=1e-9)
-        assert one.short_db < (before.short_db or 0.0)
-    assert len({one.id for one in found}) == len(found)
+        assert one.cost.reached_db == pytest.approx(after.after_db, abs=1e-9)
+        assert one.cost.short_db < (before.short_db or 0.0)
+    assert len({one.cost.id for one in found}) == len(found)
 
 
 @pytest.mark.parametrize(("gap_ms", "wanted"), [(0.0, 24), (60.0, None), (240.0, None)])

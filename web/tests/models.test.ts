@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import schema from "../api/openapi.json";
-import { BASS_PARTS } from "../src/steps/hits/bassParts";
+import { BASS_PARTS, partsOf } from "../src/steps/hits/bassParts";
 import { ENGINES } from "../src/steps/hits/layers";
 import { PROCESSORS } from "../src/steps/hits/processors";
 
@@ -13,10 +13,10 @@ describe("what the page lists is what the server has", () => {
   it("has every ruler of the bass in one part", () => {
     const rulers = Object.entries(models.Bass?.properties ?? {}).filter(([, one]) => one.scale);
     for (const source of models.Bass?.properties.source?.enum ?? []) {
-      const named = BASS_PARTS.filter((part) => !part.sources || part.sources.includes(source as never)).flatMap(
-        (part) => part.names,
-      );
-      expect(new Set(named).size).toBe(named.length);
+      for (const layered of [true, false]) {
+        const named = partsOf(source as never, layered).flatMap((part) => part.names);
+        expect(new Set(named).size).toBe(named.length);
+      }
     }
     const all = new Set(BASS_PARTS.flatMap((part) => part.names as string[]));
     expect([...all].sort()).toEqual(rulers.map(([name]) => name).sort());

@@ -10,13 +10,15 @@ from pydantic import BaseModel, ConfigDict, Field
 from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.mix.evenness import EvenWay
+from juglant.core.mix.owners import OwnerCost
 from juglant.core.mix.swap import PARTS, Part, Swap, SwapCheck
+from juglant.core.mix.ways import WayCost
 from juglant.core.model.sheet import MOST_BEATS, Owner
 from juglant.core.pictures.room import ClashLayers
+from juglant.services.evenness import even_way_wav, even_ways_of, take_even_way
 from juglant.services.separate import (
-    OwnerView,
     SeparateSheet,
-    WayView,
     apply_levels,
     apply_phase,
     band_wav,
@@ -83,7 +85,7 @@ def get_separate(track_id: TrackId, number: Number, store: Store) -> Response:
 
 
 @router.get("/revisions/{number}/owners")
-def get_owners(track_id: TrackId, number: Number, store: Store) -> list[OwnerView]:
+def get_owners(track_id: TrackId, number: Number, store: Store) -> list[OwnerCost]:
     """What each owner of the sub would cost, planned, rendered and measured."""
     return owners_of(store.track_at(track_id, number))
 
@@ -111,7 +113,7 @@ def band_sound(
 
 
 @router.get("/revisions/{number}/ways")
-def get_ways(track_id: TrackId, number: Number, store: Store) -> list[WayView]:
+def get_ways(track_id: TrackId, number: Number, store: Store) -> list[WayCost]:
     """Ways to the clearance the owner asks: EQ, duck, notes, kick; each made, rendered and measured."""
     return ways_of(store.track_at(track_id, number))
 
@@ -126,6 +128,24 @@ def way_sound(track_id: TrackId, number: Number, way_id: WayId, store: Store) ->
 def go_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
     """Make room one way, in place of the carve and duck there are."""
     return answer(choose_way(store, track_id, body.edition, body.way_id))
+
+
+@router.get("/revisions/{number}/even-ways")
+def get_even_ways(track_id: TrackId, number: Number, store: Store) -> list[EvenWay]:
+    """The bass line evened by its notes' levels, by compressing its lows, by limiting: each made and measured."""
+    return even_ways_of(store.track_at(track_id, number))
+
+
+@router.get("/revisions/{number}/even-ways/{way_id}/loop.wav", response_class=Response, responses=WAV)
+def even_sound(track_id: TrackId, number: Number, way_id: WayId, store: Store) -> Response:
+    """The bass as one way would even it, no louder than now, as a 32-bit float WAV."""
+    return Response(even_way_wav(store.track_at(track_id, number), way_id), media_type="audio/wav", headers=FOREVER)
+
+
+@router.post("/even-way")
+def go_even_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
+    """Even the bass line one way, in place of how it is held now."""
+    return answer(take_even_way(store, track_id, body.edition, body.way_id))
 
 
 @router.post("/revisions/{number}/swap-check")

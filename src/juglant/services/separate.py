@@ -11,13 +11,15 @@ from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import loop_loudness
 from juglant.core.measure.sides import SideBand, side_bands
+from juglant.core.mix.bass_layers import BassLayer, bass_layers
+from juglant.core.mix.evenness import Evenness, evenness
 from juglant.core.mix.headroom import Headroom, measure_headroom
 from juglant.core.mix.others import OtherPart, cleared, other_parts
-from juglant.core.mix.owners import Lean, OwnerCost, leans, owner_costs
+from juglant.core.mix.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.swap import Part, Swap, SwapCheck, check_swap, replanned, swapped
-from juglant.core.mix.ways import Way, ways
-from juglant.core.model.fields import limits_of
+from juglant.core.mix.ways import Way, WayCost, ways
+from juglant.core.model.fields import within
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Mix, Track
 from juglant.core.music.tempo import frame_at
@@ -59,7 +61,7 @@ class PhaseView(BaseModel):
 
 
 class SeparateSheet(BaseModel):
-    """Phase at the hit, headroom, what the sounds lean to, what other parts cost, and the bass's sides by band."""
+    """Phase at the hit, headroom, what the sounds lean to, what other parts cost; of the bass layers, sides and notes."""
 
     model_config = ConfigDict(frozen=True)
     phase: PhaseView | None
@@ -67,35 +69,8 @@ class SeparateSheet(BaseModel):
     leans: tuple[Lean, ...]
     others: tuple[OtherPart, ...]
     sides: tuple[SideBand, ...]
-
-
-class WayView(BaseModel):
-    """One way to the clearance, made and measured: how much of what, and what the part that gives way loses."""
-
-    model_config = ConfigDict(frozen=True)
-    id: str
-    title: str
-    amount: float
-    unit: str
-    reached_db: float
-    short_db: float
-    lost_lu: float | None
-
-
-class OwnerView(BaseModel):
-    """What one owner of the sub would cost, planned and measured."""
-
-    model_config = ConfigDict(frozen=True)
-    owner: Owner
-    goal_db: float
-    reached_db: float | None
-    short_db: float | None
-    deepest_cut_db: float
-    lost_lu: float
-    duck_db: float
-    peak_db: float | None
-    loudness_lufs: float | None
-    reason: str
+    layers: tuple[BassLayer, ...]
+    evenness: Evenness
 
 
 def _meeting(found: Phase, best: bool) -> SummingView:
@@ -144,27 +119,28 @@ def sheet_of(track: Track) -> SeparateSheet:
         leans=tuple(leans(found)),
         others=tuple(other_parts(found)),
         sides=() if side is None else tuple(side_bands(found.stems.bass, side, sample_rate=track.sheet.sample_rate)),
+        layers=tuple(bass_layers(track)),
+        evenness=evenness(track),
     )
 
 
 @lru_cache(maxsize=3)
-def _costs(track: Track) -> tuple[OwnerCost, ...]:
-    return tuple(owner_costs(track))
+def _plans(track: Track) -> tuple[OwnerPlan, ...]:
+    return tuple(owner_plans(track))
 
 
-def owners_of(track: Track) -> list[OwnerView]:
+def owners_of(track: Track) -> list[OwnerCost]:
     """What every owner would cost, each planned and measured (remembered)."""
-    names = set(OwnerView.model_fields)
-    return [OwnerView.model_validate({name: getattr(one, name) for name in names}) for one in _costs(track)]
+    return [one.cost for one in _plans(track)]
 
 
-def _cost(track: Track, owner: Owner) -> OwnerCost:
-    return next(one for one in _costs(track) if one.owner == owner)
+def _plan(track: Track, owner: Owner) -> Track:
+    return next(one.track for one in _plans(track) if one.cost.owner == owner)
 
 
 def owner_wav(track: Track, owner: Owner) -> bytes:
     """Kick and bass as one owner's plan makes them, no louder than they are now, as a 32-bit float WAV."""
-    return _beside(track, _cost(track, owner).track)
+    return beside(track, _plan(track, owner))
 
 
 @lru_cache(maxsize=3)
@@ -172,31 +148,30 @@ def _ways(track: Track) -> tuple[Way, ...]:
     return tuple(ways(track))
 
 
-def ways_of(track: Track) -> list[WayView]:
+def ways_of(track: Track) -> list[WayCost]:
     """Every way to the clearance that helps, each made and measured (remembered)."""
-    names = set(WayView.model_fields)
-    return [WayView.model_validate({name: getattr(one, name) for name in names}) for one in _ways(track)]
+    return [one.cost for one in _ways(track)]
 
 
 def _way(track: Track, way_id: str) -> Way:
     for one in _ways(track):
-        if one.id == way_id:
+        if one.cost.id == way_id:
             return one
     raise NoSuchPart(f"there is no way {way_id!r} to this clearance")
 
 
 def way_wav(track: Track, way_id: str) -> bytes:
     """Kick and bass as one way makes them, no louder than they are now, as a 32-bit float WAV."""
-    return _beside(track, _way(track, way_id).track)
+    return beside(track, _way(track, way_id).track)
 
 
 def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> State:
     """Make room one way, in place of the carve and duck there are, as one step."""
     one = _way(store.current(track_id, edition), way_id)
-    return store.edit(track_id, edition, one.track, label=one.title[:80])
+    return store.edit(track_id, edition, one.track, label=one.cost.title[:80])
 
 
-def _beside(track: Track, other: Track) -> bytes:
+def beside(track: Track, other: Track) -> bytes:
     """Kick and bass of another description, no louder than this one's."""
     rate = track.sheet.sample_rate
     now, planned = analysed(track).stems, render_stems(other)
@@ -209,13 +184,7 @@ def _beside(track: Track, other: Track) -> bytes:
 def choose_owner(store: Workspace, track_id: str, edition: int, owner: Owner) -> State:
     """Give the sub to an owner and plan carve and duck for it, as one step."""
     track = store.current(track_id, edition)
-    return store.edit(track_id, edition, _cost(track, owner).track, label="Sub owner, planned")
-
-
-def _within(name: str, value: float) -> float:
-    """A value of the mix inside the limits it declares."""
-    limits = limits_of(Mix, name)
-    return value if limits is None else min(limits.high, max(limits.low, value))
+    return store.edit(track_id, edition, _plan(track, owner), label="Sub owner, planned")
 
 
 def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
@@ -225,8 +194,8 @@ def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
     if found is None or found.gain_db <= LEAST_GAIN_DB:
         raise InvalidTrack("kick and bass add as well as they can by the bass's start and polarity")
     mix = track.mix
-    shift = _within("bass_shift_ms", mix.bass_shift_ms + found.shift_ms)
-    turned = mix.model_copy(update={"bass_shift_ms": round(shift, 2), "bass_inverted": mix.bass_inverted != found.inverted})
+    shift = within(Mix, "bass_shift_ms", mix.bass_shift_ms + found.shift_ms)
+    turned = mix.model_copy(update={"bass_shift_ms": shift, "bass_inverted": mix.bass_inverted != found.inverted})
     return store.edit(track_id, edition, track.model_copy(update={"mix": turned}), label="Bass to the kick's phase")
 
 
@@ -243,7 +212,7 @@ def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
     wanted = measure_headroom(analysed(track))
     if wanted.kick_gain_db is None or wanted.bass_gain_db is None:
         raise InvalidTrack("the loop is silent: there is no level to set")
-    levels = {name: _within(name, getattr(wanted, name)) for name in ("kick_gain_db", "bass_gain_db")}
+    levels = {name: within(Mix, name, getattr(wanted, name)) for name in ("kick_gain_db", "bass_gain_db")}
     return store.edit(
         track_id,
         edition,
@@ -260,7 +229,7 @@ def swap_of(track: Track, swap: Swap) -> SwapCheck:
 
 def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:
     """Kick and bass with a swap, planned anew as asked, no louder than they are now, as a 32-bit float WAV."""
-    return _beside(track, replanned(swapped(track, swap), parts))
+    return beside(track, replanned(swapped(track, swap), parts))
 
 
 def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: list[Part]) -> State:

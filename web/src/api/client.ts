@@ -1,8 +1,7 @@
-import createClient from "openapi-fetch";
-import type { paths } from "./schema";
+import { ApiError, client, type Signal, sent, sound, unwrap } from "./request";
+import { separateApi } from "./separate";
 import type {
   Action,
-  ClashLayers,
   Cure,
   Evening,
   FileKey,
@@ -13,63 +12,19 @@ import type {
   Ladder,
   Line,
   LoadedTake,
-  OwnerCost,
-  Problem,
   Role,
   RollRow,
   School,
-  SeparateSheet,
   Sheet,
-  Swap,
-  SwapView,
   Track,
   TrackState,
   TuneMove,
   Variation,
   View,
   Way,
-  WayCost,
 } from "./types";
 
-/** An error as the server describes it; `status` 0 means that the server did not answer. */
-export class ApiError extends Error {
-  constructor(
-    readonly status: number,
-    message: string,
-    readonly fields: Problem["fields"] = [],
-    readonly type = "",
-  ) {
-    super(message);
-  }
-}
-
-const client = createClient<paths>({ baseUrl: "/", headers: { Accept: "application/json" } });
-
-interface Answer<T> {
-  data?: T;
-  error?: unknown;
-  response: Response;
-}
-
-async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
-  let answer: Answer<T>;
-  try {
-    answer = await asked;
-  } catch (error) {
-    if (error instanceof DOMException && error.name === "AbortError") throw error;
-    throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
-  }
-  if (answer.data !== undefined) return answer.data;
-  const problem = answer.error as Partial<Problem> | undefined;
-  throw new ApiError(
-    answer.response.status,
-    problem?.detail ?? "The server refused this.",
-    problem?.fields ?? [],
-    problem?.type,
-  );
-}
-
-type Signal = { signal?: AbortSignal };
+export { ApiError };
 
 /** Which part of a long file, and which of many channels, become a take. */
 export interface TakeChoice {
@@ -83,23 +38,8 @@ export interface Shown {
   span_ms: number;
 }
 
-async function sound(address: string, asked?: RequestInit): Promise<ArrayBuffer> {
-  const response = await fetch(address, asked).catch(() => null);
-  if (!response) throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
-  if (!response.ok) throw new ApiError(response.status, "This sound could not be rendered.");
-  return response.arrayBuffer();
-}
-
-function sent<T>(address: string, file: Blob): Promise<T> {
-  const headers = { "Content-Type": "application/octet-stream" };
-  const asked = fetch(address, { method: "POST", body: file, headers }).then(async (response) => {
-    const body = await response.json();
-    return response.ok ? { data: body as T, response } : { error: body, response };
-  });
-  return unwrap(asked);
-}
-
 export const api = {
+  ...separateApi,
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
   newTrack: (): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty" } })),
@@ -229,83 +169,6 @@ export const api = {
         signal,
       }),
     ),
-  separate: (id: string, revision: number, { signal }: Signal): Promise<SeparateSheet> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/separate", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  owners: (id: string, revision: number, { signal }: Signal): Promise<OwnerCost[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/owners", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  clashLayers: (id: string, revision: number, { signal }: Signal): Promise<ClashLayers> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/clash", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  ways: (id: string, revision: number, { signal }: Signal): Promise<WayCost[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/ways", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  wayLoop: (id: string, revision: number, way: string) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/ways/${way}/loop.wav`),
-  takeWay: (id: string, edition: number, way_id: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/way", { params: { path: { track_id: id } }, body: { edition, way_id } }),
-    ),
-  swapCheck: (id: string, revision: number, swap: Swap): Promise<SwapView> =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/revisions/{number}/swap-check", {
-        params: { path: { track_id: id, number: revision } },
-        body: swap,
-      }),
-    ),
-  swap: (id: string, edition: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/swap", {
-        params: { path: { track_id: id } },
-        body: { edition, swap, parts },
-      }),
-    ),
-  clearPart: (id: string, edition: number, hit_id: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/clear", { params: { path: { track_id: id } }, body: { edition, hit_id } }),
-    ),
-  swapLoop: (id: string, revision: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/swap.wav`, {
-      method: "POST",
-      body: JSON.stringify({ swap, parts }),
-      headers: { "Content-Type": "application/json" },
-    }),
-  ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),
-  band: (id: string, revision: number, row: number, from_beats: number, to_beats: number, before: boolean) => {
-    const asked = new URLSearchParams({
-      row: String(row),
-      from_beats: String(from_beats),
-      to_beats: String(to_beats),
-      before: String(before),
-    });
-    return sound(`/api/tracks/${id}/revisions/${revision}/band.wav?${asked}`);
-  },
-  own: (id: string, edition: number, owner: Sheet["owner"]) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/owner", { params: { path: { track_id: id } }, body: { edition, owner } }),
-    ),
-  alignBass: (id: string, edition: number) =>
-    unwrap(client.POST("/api/tracks/{track_id}/phase", { params: { path: { track_id: id } }, body: { edition } })),
-  leaveRoom: (id: string, edition: number) =>
-    unwrap(client.POST("/api/tracks/{track_id}/levels", { params: { path: { track_id: id } }, body: { edition } })),
   cures: (id: string, revision: number, note: number, { signal }: Signal): Promise<Cure[]> =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/line/{note}/cures", {

@@ -272,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/even-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Even Way
+         * @description Even the bass line one way, in place of how it is held now.
+         */
+        post: operations["go_even_way_api_tracks__track_id__even_way_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/fixes": {
         parameters: {
             query?: never;
@@ -528,6 +548,46 @@ export interface paths {
          * @description Levels of kick and bass by band and 20 ms frame, before and as heard.
          */
         get: operations["get_clash_api_tracks__track_id__revisions__number__clash_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/even-ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Even Ways
+         * @description The bass line evened by its notes' levels, by compressing its lows, by limiting: each made and measured.
+         */
+        get: operations["get_even_ways_api_tracks__track_id__revisions__number__even_ways_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/even-ways/{way_id}/loop.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Even Sound
+         * @description The bass as one way would even it, no louder than now, as a 32-bit float WAV.
+         */
+        get: operations["even_sound_api_tracks__track_id__revisions__number__even_ways__way_id__loop_wav_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1146,6 +1206,12 @@ export interface components {
              */
             blip_semitones: number;
             /**
+             * Crossover
+             * @description Where the sub ends and the source begins, 24 dB per octave.
+             * @default 110
+             */
+            cross_hz: number;
+            /**
              * Detune
              * @description How far apart the two oscillators are.
              * @default 8
@@ -1153,7 +1219,7 @@ export interface components {
             detune_cents: number;
             /**
              * Drive
-             * @description Gain into saturation.
+             * @description Gain into saturation; in layers of the source alone.
              * @default 0
              */
             drive_db: number;
@@ -1212,6 +1278,12 @@ export interface components {
              */
             harmonics_pct: number;
             /**
+             * In layers
+             * @description A plain sub below a corner and the source above it, each with its level; off, it is one sound.
+             * @default false
+             */
+            layered: boolean;
+            /**
              * Mid
              * @description Level of a rolled-off copy that small systems can play; -60 is off.
              * @default -60
@@ -1229,6 +1301,12 @@ export interface components {
              * @default 180
              */
             mid_from_hz: number;
+            /**
+             * Mono below
+             * @description Below it both sides are the same, whatever the width.
+             * @default 150
+             */
+            mono_below_hz: number;
             /**
              * Pulse width
              * @description How much of a cycle the pulse is up.
@@ -1266,11 +1344,35 @@ export interface components {
              */
             take?: string | null;
             /**
-             * Mid width
-             * @description How unlike the sides of the mid are; mono loses nothing of the rest.
+             * Source
+             * @description Level of the source above the crossover; -60 is off.
+             * @default 0
+             */
+            upper_db: number;
+            /**
+             * Width
+             * @description How unlike the sides are above the mono corner; of a recording, how much of its own.
              * @default 0
              */
             width_pct: number;
+        };
+        /**
+         * BassLayer
+         * @description One layer over the whole line at its level in the loop, before it is held, carved or ducked.
+         *
+         *     from_hz, to_hz: centres of the lowest and highest third-octave band within 20 dB of its strongest.
+         */
+        BassLayer: {
+            /** From Hz */
+            from_hz: number;
+            /** Loudness Lufs */
+            loudness_lufs: number;
+            /** Name */
+            name: string;
+            /** Peak Db */
+            peak_db: number;
+            /** To Hz */
+            to_hz: number;
         };
         /**
          * BassNote
@@ -2023,6 +2125,36 @@ export interface components {
              * @enum {string}
              */
             way: "K-weighted" | "equal-loudness contour";
+        };
+        /**
+         * EvenWay
+         * @description One way to even the line, made and measured; settings: what is dialled in.
+         */
+        EvenWay: {
+            /** Id */
+            id: string;
+            measured: components["schemas"]["Evenness"];
+            /** Settings */
+            settings: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Evenness
+         * @description The notes of the line against each other.
+         *
+         *     spread_lu: the loudest less the quietest, None under two notes that sound; distortion_db: what the holding gain adds re
+         *     the line, None where it rests; peak_db, loudness_lufs: of the line, None where it is silent.
+         */
+        Evenness: {
+            /** Distortion Db */
+            distortion_db: number | null;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Peak Db */
+            peak_db: number | null;
+            /** Spread Lu */
+            spread_lu: number | null;
         };
         /**
          * Features
@@ -3410,10 +3542,13 @@ export interface components {
             owner: "kick" | "bass" | "shared" | "kick-is-bass";
         };
         /**
-         * OwnerView
-         * @description What one owner of the sub would cost, planned and measured.
+         * OwnerCost
+         * @description One school with its plan made, rendered and measured.
+         *
+         *     deepest_cut_db: of the carve's response; lost_lu: loudness the yielder loses by it; duck_db: how deep the duck goes;
+         *     peak_db, loudness_lufs: of kick and bass together, so that what it wins in headroom can be read off.
          */
-        OwnerView: {
+        OwnerCost: {
             /** Deepest Cut Db */
             deepest_cut_db: number;
             /** Duck Db */
@@ -3872,10 +4007,13 @@ export interface components {
         };
         /**
          * SeparateSheet
-         * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost, and the bass's sides by band.
+         * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost; of the bass layers, sides and notes.
          */
         SeparateSheet: {
+            evenness: components["schemas"]["Evenness"];
             headroom: components["schemas"]["Headroom"];
+            /** Layers */
+            layers: components["schemas"]["BassLayer"][];
             /** Leans */
             leans: components["schemas"]["Lean"][];
             /** Others */
@@ -4250,6 +4388,61 @@ export interface components {
             zones_db: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Steady
+         * @description A compressor on the bass's lows alone, or a limiter on all of it; levels are the bass's own, before its gain.
+         */
+        Steady: {
+            /**
+             * Attack
+             * @description Time constant (63 %) of the fall.
+             * @default 10
+             */
+            attack_ms: number;
+            /**
+             * Ceiling
+             * @description Peak that the limiter holds.
+             * @default -6
+             */
+            ceiling_db: number;
+            /**
+             * Held by
+             * @description What evens the line beside the notes' own levels.
+             * @default off
+             * @enum {string}
+             */
+            hold: "off" | "lows compressed" | "limited";
+            /**
+             * Make-up
+             * @description Gain after it.
+             * @default 0
+             */
+            makeup_db: number;
+            /**
+             * Ratio
+             * @description Input change for 1 dB of output change.
+             * @default 4
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description Time constant (63 %) of the return.
+             * @default 150
+             */
+            release_ms: number;
+            /**
+             * Lows up to
+             * @description Only what lies below is compressed.
+             * @default 250
+             */
+            split_hz: number;
+            /**
+             * Threshold
+             * @description Where the compressor begins.
+             * @default -12
+             */
+            threshold_db: number;
         };
         /**
          * Strip
@@ -4652,6 +4845,7 @@ export interface components {
              *       "blip_db": -18,
              *       "blip_ms": 18,
              *       "blip_semitones": 24,
+             *       "cross_hz": 110,
              *       "detune_cents": 8,
              *       "drive_db": 0,
              *       "engine": "sub-bass",
@@ -4663,14 +4857,17 @@ export interface components {
              *       "fm_index": 3,
              *       "fm_ratio": 2,
              *       "harmonics_pct": 35,
+             *       "layered": false,
              *       "mid_db": -60,
              *       "mid_drive_db": 12,
              *       "mid_from_hz": 180,
+             *       "mono_below_hz": 150,
              *       "pulse_pct": 50,
              *       "release_ms": 12,
              *       "root_hz": 55,
              *       "source": "sub",
              *       "sub_db": -3,
+             *       "upper_db": 0,
              *       "width_pct": 0
              *     }
              */
@@ -4808,6 +5005,19 @@ export interface components {
              *     }
              */
             sheet: components["schemas"]["Sheet"];
+            /**
+             * @default {
+             *       "attack_ms": 10,
+             *       "ceiling_db": -6,
+             *       "hold": "off",
+             *       "makeup_db": 0,
+             *       "ratio": 4,
+             *       "release_ms": 150,
+             *       "split_hz": 250,
+             *       "threshold_db": -12
+             *     }
+             */
+            steady: components["schemas"]["Steady"];
             /**
              * Version
              * @default 1
@@ -5011,10 +5221,12 @@ export interface components {
             way_id: string;
         };
         /**
-         * WayView
-         * @description One way to the clearance, made and measured: how much of what, and what the part that gives way loses.
+         * WayCost
+         * @description One way to the goal, made, rendered and measured.
+         *
+         *     amount, unit: how much of it; lost_lu: loudness that the part which gives way loses; short_db: of the goal.
          */
-        WayView: {
+        WayCost: {
             /** Amount */
             amount: number;
             /** Id */
@@ -6294,6 +6506,92 @@ export interface operations {
             };
         };
     };
+    go_even_way_api_tracks__track_id__even_way_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     apply_fix_api_tracks__track_id__fixes_post: {
         parameters: {
             query?: never;
@@ -7497,6 +7795,173 @@ export interface operations {
             };
         };
     };
+    get_even_ways_api_tracks__track_id__revisions__number__even_ways_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvenWay"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    even_sound_api_tracks__track_id__revisions__number__even_ways__way_id__loop_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                way_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_hit_api_tracks__track_id__revisions__number__hits__hit_id__get: {
         parameters: {
             query?: {
@@ -8299,7 +8764,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OwnerView"][];
+                    "application/json": components["schemas"]["OwnerCost"][];
                 };
             };
             /** @description Bad Request */
@@ -8982,7 +9447,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WayView"][];
+                    "application/json": components["schemas"]["WayCost"][];
                 };
             };
             /** @description Bad Request */

@@ -56,6 +56,7 @@ export interface Editor {
   clearPart: (hitId: string, name: string) => void;
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
+  takeEvenWay: (id: string, label: string) => void;
   leaveRoom: () => void;
   school: (hitId: string, school: School, way: Way, label: string) => void;
   evenLine: (way: Evening) => void;
@@ -222,6 +223,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
+      takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),
       swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
       clearPart: (hitId, name) => command(`High-pass ${name}`, (now) => api.clearPart(now.id, now.edition, hitId)),
       alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),

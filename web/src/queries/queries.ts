@@ -70,6 +70,15 @@ export const waysQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** The bass line evened each way: made and measured, which takes a moment. */
+export const evenWaysQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["even", id, revision],
+    queryFn: ({ signal }) => api.evenWays(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Each part's own level on the clash map. */
 export const clashLayersQuery = (id: string, revision: number) =>
   queryOptions({

@@ -27,6 +27,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
   const cache = useQueryClient();
   const [said, setSaid] = useState<string | null>(null);
   const { kick, tuning, carve, duck, clearance, levels, findings } = view.report;
+  const { steady } = track;
   const open = findings.filter((one) => !one.intended && one.severity !== "note").length;
   const load = async (file: File | undefined) => {
     if (!file) return;
@@ -115,6 +116,27 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
                   name="Kick high-pass"
                   value={`${figure(carve.kick_pass_hz, "Hz")}, 12 dB/octave, Q ${figure(carve.kick_pass_q, "")}`}
                 />
+              )}
+              {steady.hold === "lows compressed" && (
+                <Row
+                  name="Compressor on the bass"
+                  value={`below ${figure(steady.split_hz, "Hz")}, from ${figure(steady.threshold_db, "dB")}, ${figure(steady.ratio, "")}:1, attack ${figure(steady.attack_ms, "ms")}, release ${figure(steady.release_ms, "ms")} (63 %), make-up ${figure(steady.makeup_db, "dB", { sign: true })}`}
+                />
+              )}
+              {steady.hold === "limited" && (
+                <Row
+                  name="Limiter on the bass"
+                  value={`${figure(steady.ceiling_db, "dB")}, release ${figure(steady.release_ms, "ms")} (63 %), make-up ${figure(steady.makeup_db, "dB", { sign: true })}`}
+                />
+              )}
+              {track.bass.layered && (
+                <Row
+                  name="Bass in layers"
+                  value={`crossover ${figure(track.bass.cross_hz, "Hz")}, 24 dB/octave; sub ${figure(track.bass.sub_db, "dB")}, source ${figure(track.bass.upper_db, "dB")}`}
+                />
+              )}
+              {track.bass.width_pct > 0 && (
+                <Row name="Bass mono below" value={figure(track.bass.mono_below_hz, "Hz")} />
               )}
               {(track.mix.bass_shift_ms !== 0 || track.mix.bass_inverted) && (
                 <Row

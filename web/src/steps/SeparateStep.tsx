@@ -16,10 +16,12 @@ import { useEditor } from "../queries/editor";
 import { useChoices } from "../queries/parameters";
 import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
+import { BassLayers } from "./separate/BassLayers";
 import { Listen } from "./separate/Listen";
-import { Others, Sides } from "./separate/Others";
+import { Others } from "./separate/Others";
 import { Owners } from "./separate/Owners";
 import { Room } from "./separate/Room";
+import { Steady } from "./separate/Steady";
 import { SwapCheck } from "./separate/SwapCheck";
 import { Ways } from "./separate/Ways";
 
@@ -251,7 +253,8 @@ export function SeparateStep({ view }: { view: View }) {
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
           <Others others={sheet.data.others} fresh={fresh} />
-          <Sides sides={sheet.data.sides} />
+          <BassLayers layers={sheet.data.layers} sides={sheet.data.sides} />
+          <Steady evenness={sheet.data.evenness} fresh={fresh} />
           <SwapCheck />
         </>
       )}

@@ -49,6 +49,13 @@ class OwnerCost:
     peak_db: float | None
     loudness_lufs: float | None
     reason: str
+
+
+@dataclass(frozen=True)
+class OwnerPlan:
+    """What an owner costs, and the track planned for it."""
+
+    cost: OwnerCost
     track: Track
 
 
@@ -60,16 +67,16 @@ class Lean:
     reason: str
 
 
-def owner_costs(track: Track) -> list[OwnerCost]:
+def owner_plans(track: Track) -> list[OwnerPlan]:
     """What every owner would cost, in the order of the choices; each plan is made on the track without carve or duck."""
-    return [_cost(track, owner) for owner in OWNERS]
+    return [_planned(track, owner) for owner in OWNERS]
 
 
-def _cost(track: Track, owner: Owner) -> OwnerCost:
+def _planned(track: Track, owner: Owner) -> OwnerPlan:
     asked = track.model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
     carved, carve, why = plan_carve(asked)
     if carve is None:
-        return OwnerCost(owner, GOALS[owner].db, None, None, 0.0, 0.0, 0.0, None, None, why, asked)
+        return OwnerPlan(OwnerCost(owner, GOALS[owner].db, None, None, 0.0, 0.0, 0.0, None, None, why), asked)
     done, _ = plan_duck(carved)
     stems = render_stems(done)
     contest, table = contest_of(done, stems)
@@ -79,7 +86,7 @@ def _cost(track: Track, owner: Owner) -> OwnerCost:
     level = 20 * np.log10(np.abs(response(move_sections(moves, sample_rate=rate), GRID_HZ, sample_rate=rate)))
     low = stems.kick + stems.bass
     peak = float(np.max(np.abs(low), initial=0.0))
-    return OwnerCost(
+    cost = OwnerCost(
         owner=owner,
         goal_db=GOALS[owner].db,
         reached_db=reached,
@@ -90,8 +97,8 @@ def _cost(track: Track, owner: Owner) -> OwnerCost:
         peak_db=db(peak) if peak > 0 else None,
         loudness_lufs=loop_loudness(low, sample_rate=rate),
         reason="" if short is None or short <= SHORT_DB else f"{short:.1f} dB short of what it asks",
-        track=done,
     )
+    return OwnerPlan(cost, done)
 
 
 def leans(found: Analysis) -> list[Lean]:

@@ -16,7 +16,7 @@ from juglant.core.hit.transpose import transposed
 from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
 from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
-from juglant.core.mix.recorded_line import recorded_line
+from juglant.core.mix.recorded_line import recorded_line, recorded_sides
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
@@ -25,6 +25,7 @@ from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
+from juglant.core.separate.steady import hold_gain, with_hold
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.filters import filter_hit, filter_loop, level_hit, level_loop
 from juglant.core.synth.bass import Bass, render_note, render_side
@@ -132,9 +133,20 @@ def _moved(track: Track, line: Samples) -> Samples:
 
 
 def bass_stem(track: Track, side: bool = False) -> Samples:
-    """The bass line in mono, or what its sides differ by; a single voice: a new note ends the one before it."""
+    """The bass line, held steady where that is asked for: in mono, or what its sides differ by, (loop_frames,)."""
+    line = bass_line(track, side)
+    if track.steady.hold == "off":
+        return line
+    gain_db = track.mix.bass_gain_db
+    held = line if not side else bass_line(track)
+    move = hold_gain(held, track.steady, level_db=gain_db, sample_rate=track.sheet.sample_rate)
+    return with_hold(line, move, track.steady, sample_rate=track.sheet.sample_rate)
+
+
+def bass_line(track: Track, side: bool = False) -> Samples:
+    """The bass line as it is played, in mono, or what its sides differ by; one voice: a new note ends the one before it."""
     if track.bass.source == "recorded line":
-        return _moved(track, np.zeros(loop_frames(track)) if side else recorded_line(track))
+        return _moved(track, recorded_sides(track) if side else recorded_line(track))
     sheet, out = track.sheet, np.zeros(loop_frames(track))
     notes, ends, mix = track.notes(), cutters(track, BASS_ID), track.mix
     shift, sign = round(mix.bass_shift_ms * sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
@@ -172,7 +184,8 @@ def bass_description(track: Track) -> Track:
     parts = choking_parts(track, BASS_ID)
     own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
     mix = parts.get("mix", Mix()).model_copy(update=own_mix)
-    return Track(**parts | {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix})
+    own_parts = {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix, "steady": track.steady}
+    return Track(**parts | own_parts)
 
 
 @lru_cache(maxsize=12)

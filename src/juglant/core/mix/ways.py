@@ -28,7 +28,7 @@ GRID_HZ = np.geomspace(20, 2000, 200)
 
 
 @dataclass(frozen=True)
-class Way:
+class WayCost:
     """One way to the goal, made, rendered and measured.
 
     amount, unit: how much of it; lost_lu: loudness that the part which gives way loses; short_db: of the goal.
@@ -41,6 +41,13 @@ class Way:
     reached_db: float
     short_db: float
     lost_lu: float | None
+
+
+@dataclass(frozen=True)
+class Way:
+    """What a way costs, and the track with it."""
+
+    cost: WayCost
     track: Track
 
 
@@ -65,9 +72,9 @@ def ways(track: Track) -> list[Way]:
         way
         for make in (_carve, _duck, _kick_shorter, _gap if part == "bass" else _nothing)
         if (way := make(bare, part, loud)) is not None
-        and way.short_db < GOALS[track.sheet.owner].short_db(before) - HELPS_DB
+        and way.cost.short_db < GOALS[track.sheet.owner].short_db(before) - HELPS_DB
     ]
-    return sorted(found, key=lambda one: (one.short_db > NEARLY_DB, abs(one.lost_lu or 0.0), one.short_db))
+    return sorted(found, key=lambda one: (one.cost.short_db > NEARLY_DB, abs(one.cost.lost_lu or 0.0), one.cost.short_db))
 
 
 def _way(name: str, title: str, amount: float, unit: str, made: Track, part: str, loud: float | None) -> Way | None:
@@ -76,7 +83,7 @@ def _way(name: str, title: str, amount: float, unit: str, made: Track, part: str
         return None
     after = loop_loudness(getattr(stems, part), sample_rate=made.sheet.sample_rate)
     lost = loud - after if loud is not None and after is not None else None
-    return Way(name, title, amount, unit, reached, GOALS[made.sheet.owner].short_db(reached), lost, made)
+    return Way(WayCost(name, title, amount, unit, reached, GOALS[made.sheet.owner].short_db(reached), lost), made)
 
 
 def _carve(bare: Track, part: str, loud: float | None) -> Way | None:

@@ -47,6 +47,14 @@ def value_at(place: float, limits: Limits) -> float:
     return min(limits.high, max(limits.low, float(f"{value:.6g}")))
 
 
+def within(model: type[BaseModel], name: str, value: float) -> float:
+    """A value moved inside the ends of a parameter's ruler, to two decimals; raises ValueError where it is no ruler."""
+    limits = limits_of(model, name)
+    if limits is None:
+        raise ValueError(f"{model.__name__}.{name} is no ruler")
+    return round(min(limits.high, max(limits.low, value)), 2)
+
+
 @lru_cache(maxsize=512)
 def musical_of(model: type[BaseModel], name: str) -> tuple[float, float]:
     """The range a parameter declares as musical, else the whole of its ruler less a tenth at either end."""

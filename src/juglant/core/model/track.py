@@ -16,6 +16,7 @@ from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke, choke_gro
 from juglant.core.model.limits import Limits
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
+from juglant.core.model.steady import Steady
 from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.bass import Bass
 
@@ -66,6 +67,7 @@ class Track(Description):
     kit: tuple[KitHit, ...] = Field(default=(), max_length=MOST_HITS, description="Every other hit, in order.")
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)
+    steady: Steady = Steady()
     mix: Mix = Mix()
     carve: Carve = Carve()
     duck: Duck = Duck()

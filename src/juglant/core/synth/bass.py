@@ -9,6 +9,7 @@ from pydantic import Field
 from scipy import signal as dsp
 
 from juglant.core.model.parameter import Description, parameter
+from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
@@ -23,6 +24,9 @@ OFF_DB = -60.0
 MID_OCTAVES = 3.5
 # All-passes that make the sides unlike each other (Schroeder 1962): what they add cancels in mono.
 SIDE_DELAYS_MS, SIDE_FEEDBACK = (7.3, 11.9), 0.6
+
+
+Layer = Literal["sub", "source", "mid", "start"]
 
 
 class Bass(Description):
@@ -64,7 +68,21 @@ class Bass(Description):
     sub_db: float = parameter(
         -3, OFF_DB, 6, "dB", "Level of a plain sine at the note under the source; -60 is off.", title="Sub", step=0.5
     )
-    drive_db: float = parameter(0, 0, 30, "dB", "Gain into saturation.", title="Drive", step=0.5)
+    layered: bool = Field(
+        default=False,
+        title="In layers",
+        description="A plain sub below a corner and the source above it, each with its level; off, it is one sound.",
+    )
+    cross_hz: float = parameter(
+        110, 50, 400, "Hz", "Where the sub ends and the source begins, 24 dB per octave.", title="Crossover", scale="log",
+        step=5,
+    )  # fmt: skip
+    upper_db: float = parameter(
+        0, OFF_DB, 6, "dB", "Level of the source above the crossover; -60 is off.", title="Source", step=0.5
+    )
+    drive_db: float = parameter(
+        0, 0, 30, "dB", "Gain into saturation; in layers of the source alone.", title="Drive", step=0.5
+    )
     attack_ms: float = parameter(4, 1, 200, "ms", "Rise of each note.", title="Attack", scale="log", step=1)
     release_ms: float = parameter(
         12, 3, 400, "ms", "Fall at the end of each note, inside its length.", title="Release", scale="log", step=1
@@ -91,39 +109,62 @@ class Bass(Description):
         12, 0, 30, "dB", "Gain of the copy into saturation: what makes its harmonics.", title="Mid drive", step=0.5
     )
     width_pct: float = parameter(
-        0, 0, 100, "%", "How unlike the sides of the mid are; mono loses nothing of the rest.", title="Mid width", step=1
+        0, 0, 100, "%", "How unlike the sides are above the mono corner; of a recording, how much of its own.",
+        title="Width", step=1,
+    )  # fmt: skip
+    mono_below_hz: float = parameter(
+        150, 60, 500, "Hz", "Below it both sides are the same, whatever the width.", title="Mono below", scale="log", step=5
     )
 
     @property
     def has_sides(self) -> bool:
         """Whether the bass has two sides."""
-        return self.source != "recorded line" and self.mid_db > OFF_DB and self.width_pct > 0
+        return self.width_pct > 0
 
 
-def _tone(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
-    """The source with its sub, peak at most PEAK, (frames,)."""
+def _source(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
+    """What the tone is made from, (frames,), peak about 1."""
     if settings.source == "sub":
-        return PEAK * partials(frequency_hz, settings.harmonics_pct / 100, frames=frames, sample_rate=sample_rate)
+        return partials(frequency_hz, settings.harmonics_pct / 100, frames=frames, sample_rate=sample_rate)
     if settings.source == "recorded note":
-        return recorded(settings.take, frequency_hz / settings.root_hz, frames=frames, sample_rate=sample_rate)
+        ratio = frequency_hz / settings.root_hz
+        return recorded(settings.take, ratio, frames=frames, sample_rate=sample_rate) / PEAK
     if settings.source == "fm pluck":
-        tone = plucked(
+        return plucked(
             frequency_hz, ratio=settings.fm_ratio, index=settings.fm_index, decay_ms=settings.fm_decay_ms, frames=frames,
             sample_rate=sample_rate,
         )  # fmt: skip
-    else:
-        raw, _ = edged(
-            settings.source, frequency_hz, width=settings.pulse_pct / 100, detune_cents=settings.detune_cents,
-            frames=frames, sample_rate=sample_rate,
-        )  # fmt: skip
-        tone = swept_filter(
-            raw, frequency_hz, octaves=settings.filter_octaves, sweep_octaves=settings.filter_sweep_octaves,
-            decay_ms=settings.filter_decay_ms, sample_rate=sample_rate,
-        )  # fmt: skip
-    sub = 10 ** (settings.sub_db / 20) if settings.sub_db > OFF_DB else 0.0
+    raw, _ = edged(
+        settings.source, frequency_hz, width=settings.pulse_pct / 100, detune_cents=settings.detune_cents,
+        frames=frames, sample_rate=sample_rate,
+    )  # fmt: skip
+    return swept_filter(
+        raw, frequency_hz, octaves=settings.filter_octaves, sweep_octaves=settings.filter_sweep_octaves,
+        decay_ms=settings.filter_decay_ms, sample_rate=sample_rate,
+    )  # fmt: skip
+
+
+def gain_of(level_db: float) -> float:
+    """A level of a layer as a factor; at -60 it is off."""
+    return 10 ** (level_db / 20) if level_db > OFF_DB else 0.0
+
+
+def _tones(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> tuple[Samples, Samples | None]:
+    """The source and, in layers, the sub under it, each (frames,); as one sound the sub is in the source."""
+    source = _source(settings, frequency_hz, frames=frames, sample_rate=sample_rate)
     # The lowest partial of a saw or pulse and a sine start in step.
     sine = np.sin(2 * np.pi * frequency_hz / sample_rate * np.arange(frames))
-    return np.asarray((tone + sub * sine) * (PEAK / (1 + sub)))
+    sub = gain_of(settings.sub_db)
+    if settings.layered:
+        driven = drive(PEAK * source, drive_db=settings.drive_db, edged=_is_edged(settings), sample_rate=sample_rate)
+        upper = filter_hit(driven, high_branch(settings.cross_hz, sample_rate=sample_rate))
+        lower = filter_hit(sub * PEAK * sine, low_branch(settings.cross_hz, sample_rate=sample_rate))
+        return gain_of(settings.upper_db) * upper, lower
+    if settings.source in ("sub", "recorded note"):
+        one = PEAK * source
+    else:
+        one = (source + sub * sine) * (PEAK / (1 + sub))
+    return drive(one, drive_db=settings.drive_db, edged=_is_edged(settings), sample_rate=sample_rate), None
 
 
 def _edges(settings: Bass, tone: Samples, sample_rate: int) -> Samples:
@@ -166,34 +207,53 @@ def _unlike(mid: Samples, sample_rate: int) -> Samples:
     return mid
 
 
-def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
-    """Render one note of `frames` length as it is in mono, (frames,), starting and ending in silence."""
+def _blip(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
+    """The start of a note, (frames,)."""
+    shape = staged(
+        attack_ms=0.5, hold_ms=1, decay_ms=settings.blip_ms, release_ms=settings.blip_ms, sample_rate=sample_rate
+    )[:frames]
+    high = frequency_hz * 2 ** (settings.blip_semitones / 12)
+    out = np.zeros(frames)
+    out[: shape.size] = gain_of(settings.blip_db) * np.sin(2 * np.pi * high / sample_rate * np.arange(shape.size)) * shape
+    return out
+
+
+def note_layers(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> dict[Layer, Samples]:
+    """The layers of one note that are on, by name, each (frames,) with its edges: their sum is the note."""
     if settings.source == "recorded line":
         # It is played whole; of a single note of it nothing is known.
-        return np.zeros(frames)
-    time = np.arange(frames) / sample_rate
-    tone = drive(
-        _tone(settings, frequency_hz, frames=frames, sample_rate=sample_rate),
-        drive_db=settings.drive_db, edged=_is_edged(settings), sample_rate=sample_rate,
-    )  # fmt: skip
-    tone *= 10 ** (-settings.fall_db_per_s * time / 20)
+        return {}
+    fade = 10 ** (-settings.fall_db_per_s / sample_rate * np.arange(frames) / 20)
+    source, sub = _tones(settings, frequency_hz, frames=frames, sample_rate=sample_rate)
+    layers: dict[Layer, Samples] = {"source": source * fade}
+    if sub is not None:
+        layers = {"sub": sub * fade, "source": source * fade}
     if settings.mid_db > OFF_DB:
-        tone = tone + 10 ** (settings.mid_db / 20) * mid_of(settings, tone, sample_rate=sample_rate)
+        whole = np.sum(list(layers.values()), axis=0)
+        layers["mid"] = gain_of(settings.mid_db) * mid_of(settings, whole, sample_rate=sample_rate)
     if settings.blip_db > OFF_DB:
-        shape = staged(
-            attack_ms=0.5, hold_ms=1, decay_ms=settings.blip_ms, release_ms=settings.blip_ms, sample_rate=sample_rate
-        )[:frames]
-        high = frequency_hz * 2 ** (settings.blip_semitones / 12)
-        blip = 10 ** (settings.blip_db / 20) * np.sin(2 * np.pi * high * time[: shape.size])
-        tone[: shape.size] += blip * shape
-    return _edges(settings, tone, sample_rate)
+        layers["start"] = _blip(settings, frequency_hz, frames=frames, sample_rate=sample_rate)
+    return {name: _edges(settings, layer, sample_rate) for name, layer in layers.items()}
+
+
+def render_note(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
+    """Render one note of `frames` length as it is in mono, (frames,), starting and ending in silence."""
+    layers = note_layers(settings, frequency_hz, frames=frames, sample_rate=sample_rate)
+    return np.sum(list(layers.values()), axis=0) if layers else np.zeros(frames)
+
+
+def side_sections(settings: Bass, *, sample_rate: int) -> Samples:
+    """What the sides pass, (4, 6): nothing of the lows, 48 dB per octave."""
+    one = high_branch(settings.mono_below_hz, sample_rate=sample_rate)
+    return np.vstack((one, one))
 
 
 def render_side(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> Samples:
     """What the left side of a note has more than mono and the right less, (frames,); silence without width."""
     if not settings.has_sides:
         return np.zeros(frames)
-    alone = settings.model_copy(update={"mid_db": OFF_DB, "blip_db": OFF_DB, "attack_ms": 1.0, "release_ms": 3.0})
+    # The start stays in the middle; the edges come last, so that what rings on in the all-passes ends with the note.
+    alone = settings.model_copy(update={"blip_db": OFF_DB, "attack_ms": 1.0, "release_ms": 3.0})
     tone = render_note(alone, frequency_hz, frames=frames, sample_rate=sample_rate)
-    level = 10 ** (settings.mid_db / 20) * settings.width_pct / 100
-    return _edges(settings, level * _unlike(mid_of(settings, tone, sample_rate=sample_rate), sample_rate), sample_rate)
+    above = filter_hit(tone, side_sections(settings, sample_rate=sample_rate))
+    return _edges(settings, settings.width_pct / 100 * _unlike(above, sample_rate), sample_rate)

@@ -3,7 +3,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
-import { BASS_PARTS } from "./bassParts";
+import { partsOf } from "./bassParts";
 import { ChokeChoice } from "./ChokeChoice";
 
 /** The bass: source, start and mid, each with its rulers, and its level in the loop. */
@@ -17,7 +17,7 @@ export function BassBench() {
       (track) => ({ ...track, bass: { ...track.bass, [name]: value } }),
       gesture,
     );
-  const parts = BASS_PARTS.filter((part) => !part.sources || part.sources.includes(bass.source));
+  const parts = partsOf(bass.source, bass.layered);
   return (
     <section aria-label="Bench of the bass">
       <div className="bench-head">

@@ -9,6 +9,8 @@ interface Part {
   names: Name[];
   /** Only with these sources. */
   sources?: Bass["source"][];
+  /** Only where the bass is in layers, or only where it is one sound. */
+  layered?: boolean;
 }
 
 const MADE: Bass["source"][] = ["sub", "saw", "pulse", "fm pluck", "recorded note"];
@@ -19,20 +21,27 @@ export const BASS_PARTS: Part[] = [
   {
     title: "Saw",
     help: "two saws through a low-pass that opens at the start",
-    names: ["detune_cents", "filter_octaves", "filter_sweep_octaves", "filter_decay_ms", "sub_db"],
+    names: ["detune_cents", "filter_octaves", "filter_sweep_octaves", "filter_decay_ms"],
     sources: ["saw"],
   },
   {
     title: "Pulse",
     help: "two pulses through a low-pass that opens at the start",
-    names: ["detune_cents", "pulse_pct", "filter_octaves", "filter_sweep_octaves", "filter_decay_ms", "sub_db"],
+    names: ["detune_cents", "pulse_pct", "filter_octaves", "filter_sweep_octaves", "filter_decay_ms"],
     sources: ["pulse"],
   },
   {
     title: "Pluck",
     help: "a sine that another modulates less and less",
-    names: ["fm_ratio", "fm_index", "fm_decay_ms", "sub_db"],
+    names: ["fm_ratio", "fm_index", "fm_decay_ms"],
     sources: ["fm pluck"],
+  },
+  {
+    title: "Sub",
+    help: "a sine under the source; both are one sound",
+    names: ["sub_db"],
+    sources: ["saw", "pulse", "fm pluck"],
+    layered: false,
   },
   {
     title: "Recorded note",
@@ -45,6 +54,12 @@ export const BASS_PARTS: Part[] = [
     help: "a loaded loop, played as it is; its notes on Track say when it sounds, for the duck and the findings",
     names: ["begin_ms"],
     sources: ["recorded line"],
+  },
+  {
+    title: "In layers",
+    help: "a plain sub below the crossover, the source above it",
+    names: ["cross_hz", "sub_db", "upper_db"],
+    layered: true,
   },
   {
     title: "Note",
@@ -60,8 +75,16 @@ export const BASS_PARTS: Part[] = [
   },
   {
     title: "Mid",
-    help: "a driven copy above, for small systems; the low end stays mono",
-    names: ["mid_db", "mid_from_hz", "mid_drive_db", "width_pct"],
+    help: "a driven copy above, for small systems",
+    names: ["mid_db", "mid_from_hz", "mid_drive_db"],
     sources: MADE,
   },
+  { title: "Width", help: "above its corner; the low end stays mono", names: ["width_pct", "mono_below_hz"] },
 ];
+
+/** The parts that a bass from this source has, in layers or as one sound. */
+export const partsOf = (source: Bass["source"], layered: boolean) =>
+  BASS_PARTS.filter(
+    (part) =>
+      (!part.sources || part.sources.includes(source)) && (part.layered === undefined || part.layered === layered),
+  );

@@ -1,5 +1,5 @@
 import type { SeparateSheet } from "../../api/types";
-import { bandName, figure } from "../../controls/figures";
+import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 
 /** What the other parts of the kit take from the owner of the sub, and the least high-pass that gives it back. */
@@ -48,49 +48,6 @@ export function Others({ others, fresh }: { others: SeparateSheet["others"]; fre
           ))}
         </tbody>
       </table>
-    </section>
-  );
-}
-
-/** How alike the sides of the bass are in each band, and what mono loses there. */
-export function Sides({ sides }: { sides: SeparateSheet["sides"] }) {
-  if (sides.length === 0) return null;
-  return (
-    <section aria-label="Sides of the bass">
-      <div className="bench-head">
-        <h3>Sides of the bass</h3>
-        <span className="soft">the low end stays in the middle; wide is only its mid</span>
-      </div>
-      <div style={{ overflowX: "auto" }}>
-        <table className="plain" aria-label="Sides of the bass by band">
-          <thead>
-            <tr>
-              <th>Hz</th>
-              {sides.map((one) => (
-                <th key={one.centre_hz}>{bandName(one.centre_hz)}</th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            <tr>
-              <td className="soft">correlation</td>
-              {sides.map((one) => (
-                <td key={one.centre_hz} className="mono">
-                  {one.correlation.toFixed(2)}
-                </td>
-              ))}
-            </tr>
-            <tr>
-              <td className="soft">mono loses, dB</td>
-              {sides.map((one) => (
-                <td key={one.centre_hz} className="mono">
-                  {figure(one.mono_loss_db, "dB").replace(" dB", "")}
-                </td>
-              ))}
-            </tr>
-          </tbody>
-        </table>
-      </div>
     </section>
   );
 }

@@ -1,0 +1,61 @@
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+import type { Problem } from "./types";
+
+/** An error as the server describes it; `status` 0 means that the server did not answer. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly fields: Problem["fields"] = [],
+    readonly type = "",
+  ) {
+    super(message);
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: "/", headers: { Accept: "application/json" } });
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await asked;
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
+  }
+  if (answer.data !== undefined) return answer.data;
+  const problem = answer.error as Partial<Problem> | undefined;
+  throw new ApiError(
+    answer.response.status,
+    problem?.detail ?? "The server refused this.",
+    problem?.fields ?? [],
+    problem?.type,
+  );
+}
+
+export type Signal = { signal?: AbortSignal };
+
+/** What a sound file holds. */
+export async function sound(address: string, asked?: RequestInit): Promise<ArrayBuffer> {
+  const response = await fetch(address, asked).catch(() => null);
+  if (!response) throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
+  if (!response.ok) throw new ApiError(response.status, "This sound could not be rendered.");
+  return response.arrayBuffer();
+}
+
+/** A file sent as it is, and the answer. */
+export function sent<T>(address: string, file: Blob): Promise<T> {
+  const headers = { "Content-Type": "application/octet-stream" };
+  const asked = fetch(address, { method: "POST", body: file, headers }).then(async (response) => {
+    const body = await response.json();
+    return response.ok ? { data: body as T, response } : { error: body, response };
+  });
+  return unwrap(asked);
+}

@@ -1,0 +1,99 @@
+import { client, type Signal, sound, unwrap } from "./request";
+import type { ClashLayers, EvenWay, OwnerCost, SeparateSheet, Sheet, Swap, SwapView, WayCost } from "./types";
+
+/** What the Separate step asks and does. */
+export const separateApi = {
+  separate: (id: string, revision: number, { signal }: Signal): Promise<SeparateSheet> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/separate", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  owners: (id: string, revision: number, { signal }: Signal): Promise<OwnerCost[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/owners", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  clashLayers: (id: string, revision: number, { signal }: Signal): Promise<ClashLayers> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/clash", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  ways: (id: string, revision: number, { signal }: Signal): Promise<WayCost[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/ways", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  wayLoop: (id: string, revision: number, way: string) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/ways/${way}/loop.wav`),
+  takeWay: (id: string, edition: number, way_id: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/way", { params: { path: { track_id: id } }, body: { edition, way_id } }),
+    ),
+  swapCheck: (id: string, revision: number, swap: Swap): Promise<SwapView> =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/revisions/{number}/swap-check", {
+        params: { path: { track_id: id, number: revision } },
+        body: swap,
+      }),
+    ),
+  swap: (id: string, edition: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/swap", {
+        params: { path: { track_id: id } },
+        body: { edition, swap, parts },
+      }),
+    ),
+  clearPart: (id: string, edition: number, hit_id: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/clear", { params: { path: { track_id: id } }, body: { edition, hit_id } }),
+    ),
+  swapLoop: (id: string, revision: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/swap.wav`, {
+      method: "POST",
+      body: JSON.stringify({ swap, parts }),
+      headers: { "Content-Type": "application/json" },
+    }),
+  ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),
+  band: (id: string, revision: number, row: number, from_beats: number, to_beats: number, before: boolean) => {
+    const asked = new URLSearchParams({
+      row: String(row),
+      from_beats: String(from_beats),
+      to_beats: String(to_beats),
+      before: String(before),
+    });
+    return sound(`/api/tracks/${id}/revisions/${revision}/band.wav?${asked}`);
+  },
+  own: (id: string, edition: number, owner: Sheet["owner"]) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/owner", { params: { path: { track_id: id } }, body: { edition, owner } }),
+    ),
+  alignBass: (id: string, edition: number) =>
+    unwrap(client.POST("/api/tracks/{track_id}/phase", { params: { path: { track_id: id } }, body: { edition } })),
+  leaveRoom: (id: string, edition: number) =>
+    unwrap(client.POST("/api/tracks/{track_id}/levels", { params: { path: { track_id: id } }, body: { edition } })),
+  evenWays: (id: string, revision: number, { signal }: Signal): Promise<EvenWay[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/even-ways", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  evenLoop: (id: string, revision: number, way: string) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/even-ways/${way}/loop.wav`),
+  takeEvenWay: (id: string, edition: number, way_id: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/even-way", {
+        params: { path: { track_id: id } },
+        body: { edition, way_id },
+      }),
+    ),
+};

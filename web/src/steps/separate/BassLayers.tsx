@@ -1,0 +1,75 @@
+import { Form } from "react-bootstrap";
+import type { SeparateSheet } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { ModelRulers } from "../../controls/ModelRulers";
+import { useEditor } from "../../queries/editor";
+import { Sides } from "./Sides";
+
+const NAMES: Record<string, string> = { sub: "Sub", source: "Source", mid: "Mid", start: "Start" };
+
+interface Props {
+  layers: SeparateSheet["layers"];
+  sides: SeparateSheet["sides"];
+}
+
+/** The bass as one sound or in layers: what each layer is, its level, and where it stays mono. */
+export function BassLayers({ layers, sides }: Props) {
+  const editor = useEditor();
+  const { bass } = editor.track;
+  const set = (label: string, change: object, gesture?: string) =>
+    editor.edit(label, (track) => ({ ...track, bass: { ...track.bass, ...change } }), gesture);
+  const made = bass.source !== "recorded line";
+  const levels = (bass.layered ? ["sub_db", "upper_db"] : []).concat(made ? ["mid_db", "blip_db"] : []);
+  return (
+    <section aria-label="Bass in layers">
+      <div className="bench-head">
+        <h3>Bass in layers</h3>
+        <Form.Check
+          type="switch"
+          id="bass-layered"
+          className="text-nowrap"
+          label="In layers"
+          checked={bass.layered}
+          onChange={() => set(bass.layered ? "Bass as one sound" : "Bass in layers", { layered: !bass.layered })}
+        />
+        <span className="soft">
+          {bass.layered
+            ? "a plain sub below the crossover, the source above it; below the mono corner both sides are one"
+            : "one sound, low end and harmonics together; in layers the sub is plain and has its own level"}
+        </span>
+      </div>
+      <ModelRulers
+        model="Bass"
+        values={bass}
+        only={[...(bass.layered ? ["cross_hz"] : []), ...levels, "width_pct", "mono_below_hz"]}
+        tone="bass"
+        onChange={(name, value, gesture) => set("Bass layer", { [name]: value }, gesture)}
+      />
+      {layers.length > 0 && (
+        <table className="plain mt-2" aria-label="Layers of the bass">
+          <thead>
+            <tr>
+              <th>Layer</th>
+              <th>Lies from</th>
+              <th>to</th>
+              <th>Peak</th>
+              <th>Loudness</th>
+            </tr>
+          </thead>
+          <tbody>
+            {layers.map((one) => (
+              <tr key={one.name}>
+                <td>{NAMES[one.name] ?? one.name}</td>
+                <td className="mono">{figure(one.from_hz, "Hz")}</td>
+                <td className="mono">{figure(one.to_hz, "Hz")}</td>
+                <td className="mono">{figure(one.peak_db, "dBFS")}</td>
+                <td className="mono">{figure(one.loudness_lufs, "LUFS")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <Sides sides={sides} />
+    </section>
+  );
+}

@@ -1,0 +1,133 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { SeparateSheet, Track } from "../../api/types";
+import { Choice } from "../../controls/Choice";
+import { figure } from "../../controls/figures";
+import { ModelRulers } from "../../controls/ModelRulers";
+import { useEditor } from "../../queries/editor";
+import { useChoices } from "../../queries/parameters";
+import { evenWaysQuery } from "../../queries/queries";
+import { HearAndTake } from "./HearAndTake";
+import { useHeard } from "./useHeard";
+
+type Held = Track["steady"];
+
+const RULERS: Record<Held["hold"], string[]> = {
+  off: [],
+  "lows compressed": ["split_hz", "threshold_db", "ratio", "attack_ms", "release_ms", "makeup_db"],
+  limited: ["ceiling_db", "release_ms", "makeup_db"],
+};
+
+interface Props {
+  evenness: SeparateSheet["evenness"];
+  fresh: boolean;
+}
+
+/** How even the notes of the bass line are; evened by their levels, by compressing the lows, by limiting. */
+export function Steady({ evenness, fresh }: Props) {
+  const editor = useEditor();
+  const { settled } = editor;
+  const { steady, limits } = editor.track;
+  const [open, setOpen] = useState(false);
+  const found = useQuery({ ...evenWaysQuery(settled.id, settled.revision), enabled: open && fresh });
+  const [hear, trouble] = useHeard();
+  const holds = useChoices("Steady", "hold") as Held["hold"][];
+  const set = (change: Partial<Held>, gesture?: string) =>
+    editor.edit("Steady bass", (track) => ({ ...track, steady: { ...track.steady, ...change } }), gesture);
+  const rows = [
+    { id: "now", title: "As it is", settings: steady.hold === "off" ? "" : steady.hold, measured: evenness },
+    ...(open ? (found.data ?? []) : []),
+  ];
+  return (
+    <section aria-label="Steady bass">
+      <div className="bench-head">
+        <h3>Steady bass</h3>
+        <span className="soft">
+          the loudest note over the quietest, by the first 400 ms of each (K-weighted), before carve and duck
+        </span>
+        <button
+          type="button"
+          className="btn btn-plain ms-auto"
+          aria-expanded={open}
+          onClick={() => setOpen((now) => !now)}
+        >
+          {open ? "Close" : "Compare ways"}
+        </button>
+      </div>
+      {trouble && <p className="clash-text small mb-1">{trouble}</p>}
+      <table className="plain" aria-label="Evenness of the bass line">
+        <thead>
+          <tr>
+            <th>Line</th>
+            <th>Spread</th>
+            <th>Distortion added</th>
+            <th>Peak</th>
+            <th>Loudness</th>
+            <th>Settings</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ id, title, settings, measured }) => (
+            <tr key={id}>
+              <td>{id === "now" ? title : <strong>{title}</strong>}</td>
+              <td className="mono">{figure(measured.spread_lu, "LU")}</td>
+              <td
+                className={
+                  (measured.distortion_db ?? -200) > limits.low_note_distortion_db ? "mono clash-text" : "mono"
+                }
+              >
+                {measured.distortion_db === null ? "none" : figure(measured.distortion_db, "dB")}
+              </td>
+              <td className="mono">{figure(measured.peak_db, "dBFS")}</td>
+              <td className="mono">{figure(measured.loudness_lufs, "LUFS")}</td>
+              <td className="soft wrap">{settings}</td>
+              {id === "now" ? (
+                <td />
+              ) : (
+                <HearAndTake
+                  name={title}
+                  verb="Take"
+                  help="In place of how the line is held now, as one step"
+                  heard={fresh}
+                  taken={editor.busy === null && fresh}
+                  onHear={() =>
+                    hear(`even ${settled.id} ${settled.revision} ${id}`, () =>
+                      api.evenLoop(settled.id, settled.revision, id),
+                    )
+                  }
+                  onTake={() => editor.takeEvenWay(id, title)}
+                />
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {open && found.isError && <p className="clash-text small">They could not be compared: {found.error.message}</p>}
+      {open && !found.data && !found.isError && <p className="soft small">Making and measuring each…</p>}
+      {open && found.data?.length === 0 && (
+        <p className="soft small">Fewer than two notes of the line sound: there is nothing to even.</p>
+      )}
+      <div className="d-flex gap-4 align-items-start mt-2">
+        <div style={{ flex: "0 0 160px" }}>
+          <Choice
+            label="Held by"
+            value={steady.hold}
+            options={holds.map((value) => ({ value, label: value }))}
+            onChange={(hold) => set({ hold })}
+          />
+        </div>
+        <div style={{ flex: 1 }}>
+          <ModelRulers
+            model="Steady"
+            values={steady}
+            only={RULERS[steady.hold]}
+            tone="bass"
+            onChange={(name, value, gesture) => set({ [name]: value }, gesture)}
+          />
+        </div>
+      </div>
+    </section>
+  );
+}
