@@ -101,12 +101,13 @@ def example(
 def render(
     track: Annotated[Path, typer.Argument(help="A track description.", metavar="TRACK.json")],
     out: Annotated[Path, typer.Option("--out", help="Folder for the files; made where it is missing.")],
+    rest: Annotated[bool, typer.Option("--rest", help="The rest of the track too, as stems and in the loops.")] = False,
 ) -> None:
     """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
     from juglant.services.deliver import write_files
 
     with complaints(track):
-        paths = write_files(read_track(track), out)
+        paths = write_files(read_track(track), out, rest=rest)
     for path in paths:
         sys.stdout.write(f"{path}\n")
 

@@ -95,6 +95,15 @@ def test_it_stays_out_of_what_is_delivered_and_out_of_the_tuning(solved: Track) 
     assert hits_fall_together(analyse(track)) == []
 
 
+def test_asked_for_it_is_delivered_as_stems_and_in_the_loops(solved: Track) -> None:
+    files = delivered(with_stem(solved), rest=True)
+    stems = {name: soundfile.read(io.BytesIO(data), always_2d=True)[0] for name, data in files.items() if "stems/" in name}
+    assert "stems/kit-context.wav" in stems
+    loop = soundfile.read(io.BytesIO(files["loop.wav"]), always_2d=True)[0]
+    heard = sum(stems[f"stems/{name}.wav"] for name in ("kick", "bass", "kit-context"))
+    assert loop == pytest.approx(heard, abs=1e-6)
+
+
 @pytest.mark.parametrize("rate", [44100, 96000])
 def test_a_file_of_another_rate_plays_at_its_own_pitch(solved: Track, rate: int) -> None:
     take = pad(rate, hz=110)
@@ -167,6 +176,20 @@ def test_a_line_that_is_not_there_is_silent_and_said(solved: Track, take: str | 
     found = analyse(track)
     assert found.clearance.after_db is None
     assert any(finding.id == "take-missing-bass" for finding in find_all(found))
+
+
+def test_notes_of_a_recorded_line_have_their_own_level(solved: Track) -> None:
+    line = with_line(solved, take=pad(seconds=8))
+    quiet = line.model_copy(
+        update={
+            "bass_notes": tuple(n.model_copy(update={"gain_db": -12.0 if n.at_beats < 1 else 0.0}) for n in line.bass_notes)
+        }
+    )
+    first = line.notes()[0]
+    middle = round((first.at_beats + first.length_beats / 2) * 60 / line.sheet.bpm * RATE)
+    window = slice(middle - 500, middle + 500)
+    loud = render_stem(line, "bass-before")[window]
+    assert render_stem(quiet, "bass-before")[window] == pytest.approx(loud * 10 ** (-12 / 20), rel=1e-6, abs=1e-9)
 
 
 def test_bar_one_past_the_end_is_silence(solved: Track) -> None:

@@ -402,6 +402,31 @@ def test_what_a_part_costs_is_what_its_energy_adds_to_the_other_side(untouched: 
     assert 10 * np.log10(1 + band_frames(low, RATE)[cells].sum() / against) > 0.1
 
 
+@pytest.mark.parametrize("owner", ["kick", "shared"])
+def test_cut_under_the_kick_gives_the_clearance_back_and_leaves_the_rest(untouched: Track, owner: str) -> None:
+    strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0.0, 0.5, 1.0, 2.5))
+    boom = KitHit(id="boom", name="Boom", role="percussion", hit=tone(63), strokes=strokes, gain_db=-8)
+    track = sheet_with(untouched.model_copy(update={"kit": (boom,)}), owner=owner)
+    found = analyse(track)
+    made = cleared(found, "boom", "under the kick")
+    (part,) = other_parts(analyse(made))
+    assert part.cost_db <= 0.11
+    assert part.cut_under_kick_hz is not None
+    before, after = (render_stem(one, "kit-boom") for one in (track, made))
+    assert np.all(np.isfinite(after))
+    # Half a beat after a kick the part is as it was; on the kick its lows are gone.
+    frame = round(60 / track.sheet.bpm * RATE)
+    cut = made.kit[0].kick_cut
+    quiet = round((cut.hold_ms + 30) / 1000 * RATE)
+    assert quiet < frame // 2 + round(0.1 * RATE)
+    rest = slice(frame // 2 + quiet - frame // 2 + 1, frame - round((cut.ahead_ms + 30) / 1000 * RATE))
+    assert after[rest] == pytest.approx(before[rest], abs=1e-12)
+    start = slice(0, round(cut.hold_ms / 1000 * RATE))
+    assert np.sum(after[start] ** 2) < 0.2 * np.sum(before[start] ** 2)
+    with pytest.raises(InvalidTrack, match="takes nothing"):
+        cleared(analyse(made), "boom")
+
+
 def test_a_part_that_costs_nothing_is_left_alone(untouched: Track) -> None:
     found = analyse(with_boom(untouched, 250, gain_db=-30))
     (part,) = other_parts(found)

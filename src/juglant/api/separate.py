@@ -11,6 +11,7 @@ from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.mix.evenness import EvenWay
+from juglant.core.mix.others import When
 from juglant.core.mix.owners import OwnerCost
 from juglant.core.mix.swap import PARTS, Part, Swap, SwapCheck
 from juglant.core.mix.ways import WayCost
@@ -52,9 +53,10 @@ class OwnerAsked(OnEdition):
 
 
 class ClearAsked(OnEdition):
-    """Which hit is high-passed."""
+    """Which hit is high-passed, and when."""
 
     hit_id: str = Field(max_length=40)
+    when: When = "always"
 
 
 class SwapAsked(OnEdition):
@@ -182,7 +184,7 @@ def phase(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 @router.post("/clear")
 def clear(track_id: TrackId, body: ClearAsked, store: Store) -> TrackState:
     """High-pass a hit of the kit as far as it takes from the low end's owner."""
-    return answer(clear_part(store, track_id, body.edition, body.hit_id))
+    return answer(clear_part(store, track_id, body.edition, body.hit_id, body.when))
 
 
 @router.post("/levels")

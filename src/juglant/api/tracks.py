@@ -196,8 +196,8 @@ def stem(track_id: TrackId, number: Number, name: StemName, request: Request, st
     response_class=Response,
     responses={200: {"content": {"application/zip": {}}}},
 )
-def deliver(track_id: TrackId, number: Number, store: Store) -> Response:
-    """Every file of a revision in one zip named after the track."""
+def deliver(track_id: TrackId, number: Number, store: Store, rest: bool = False) -> Response:
+    """Every file of a revision in one zip named after the track; with the rest of the track where that is asked for."""
     track = store.track_at(track_id, number)
     disposition = f'attachment; filename="{file_name(track)}.zip"'
-    return Response(bundle(track), media_type="application/zip", headers={"Content-Disposition": disposition})
+    return Response(bundle(track, rest=rest), media_type="application/zip", headers={"Content-Disposition": disposition})

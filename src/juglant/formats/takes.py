@@ -15,7 +15,9 @@ from juglant.core.synth.takes import TakeAudio
 from juglant.core.types import Samples
 
 LOWEST_RATE, HIGHEST_RATE = 2000, 768000
-SHORTEST_S, LONGEST_S = 0.001, LONGEST_MS / 1000
+SHORTEST_S = 0.001
+# In two channels some 400 MB while it is read.
+MOST_FRAMES = 24_000_000
 LOUDEST, SILENT = 10 ** (24 / 20), 1e-7
 BLOCK_FRAMES = 1 << 18
 Channels = Literal["as they are", "first two", "mono"]
@@ -47,7 +49,7 @@ def _loudest_s(file: soundfile.SoundFile) -> float:
 
 
 def read_take(data: bytes, *, from_s: float | None, channels: Channels) -> ReadTake:
-    """A sound file's bytes as a take of at most 30 s, at its own rate.
+    """A sound file's bytes as a take of at most 100 s, at its own rate.
 
     from_s: where the part begins, None for a file that is used whole. Raises TakeTooLong and TooManyChannels, which say
     what can be asked for instead, and InvalidAudio for what is no sound, is empty, silent or of an impossible rate.
@@ -69,19 +71,19 @@ def _part(file: soundfile.SoundFile, from_s: float | None) -> tuple[Samples, int
         raise InvalidAudio(
             f"its sample rate is {rate} Hz; {LOWEST_RATE} to {HIGHEST_RATE} Hz are read: export it at a usual rate"
         )
-    file_s = file.frames / rate
+    file_s, longest_s = file.frames / rate, min(LONGEST_MS / 1000, MOST_FRAMES / rate)
     # The header may claim any length: what is there decides.
-    if file_s > LONGEST_S and from_s is None:
-        loudest_s = min(_loudest_s(file), max(0.0, file_s - LONGEST_S))
+    if file_s > longest_s and from_s is None:
+        loudest_s = min(_loudest_s(file), max(0.0, file_s - longest_s))
         raise TakeTooLong(
-            f"this file is {_minutes(file_s)} long and a hit is at most {LONGEST_S:.0f} s: choose where its part begins "
-            f"(it is loudest from {_minutes(loudest_s)})",
-            last_s=max(0.0, file_s - LONGEST_S),
+            f"this file is {_minutes(file_s)} long and at most {longest_s:.0f} s of it are taken: choose where its part "
+            f"begins (it is loudest from {_minutes(loudest_s)})",
+            last_s=max(0.0, file_s - longest_s),
             loudest_s=loudest_s,
         )
     if from_s is not None:
         file.seek(min(max(0, file.frames - 1), round(from_s * rate)))
-    wanted, blocks = round(LONGEST_S * rate), []
+    wanted, blocks = round(longest_s * rate), []
     while wanted > 0:
         block = file.read(min(BLOCK_FRAMES, wanted), dtype="float64", always_2d=True)
         if not len(block):

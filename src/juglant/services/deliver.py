@@ -29,14 +29,15 @@ from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
 from juglant.formats.midi import track_midi, version_name, versions
+from juglant.formats.takes import MOST_FRAMES
 from juglant.formats.wav import wav_24, wav_float
 from juglant.services.takes import TAKES_FOLDER, read_back, take_files
 
 KICK_PEAK_DB = -1.0
 TRACK_NAME = "track.json"
 LARGEST_TRACK_BYTES = 2_000_000
-# 30 s in two channels at 768 kHz; a track has at most one for every layer.
-LARGEST_TAKE_BYTES, MOST_TAKES = 190_000_000, 300
+# The most frames that are read, in two channels; a track has at most one for every layer.
+LARGEST_TAKE_BYTES, MOST_TAKES = 8 * MOST_FRAMES + 1000, 300
 # One fixed moment for every entry, so that the same track gives the same bundle, byte for byte.
 ZIP_MOMENT = (2020, 1, 1, 0, 0, 0)
 
@@ -47,21 +48,24 @@ def peak_at(audio: Samples, peak_db: float) -> Samples:
     return audio * (10 ** (peak_db / 20) / peak) if peak > 0 else audio
 
 
-def delivered(track: Track) -> dict[str, bytes]:
-    """Every file of a track by its path: hit, loops, stems, MIDI, duck curve, description and report."""
+def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
+    """Every file of a track by its path: hit, loops, stems, MIDI, duck curve, description and report.
+
+    rest: the rest of the track too, as stems and in the loops.
+    """
     found = analyse(track)
     rate, stems = track.sheet.sample_rate, found.stems
     root_hz = hit_pitch(track, track.hits()[0]).used_hz
     loops = {
-        "loop.wav": stems.own_loop(found.track),
-        "loop-before.wav": stems.own_loop(found.track, before=True),
+        "loop.wav": stems.loop if rest else stems.own_loop(track),
+        "loop-before.wav": stems.loop_before if rest else stems.own_loop(track, before=True),
         "stems/kick.wav": stems.kick,
         "stems/kick-before.wav": stems.kick_before,
         "stems/bass.wav": stems.heard("bass", stems.bass),
         "stems/bass-before.wav": stems.heard("bass-before", stems.bass_before),
         "stems/bass-unducked.wav": stems.heard("bass-unducked", stems.bass_unducked),
     }
-    for one in own_parts(track):
+    for one in track.kit if rest else own_parts(track):
         loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
@@ -105,10 +109,10 @@ def _stroke(track: Track, hit_id: str, hit: Hit, robin: int) -> Samples:
     return cached_stroke(hit, HARDEST, robin, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm)).audio
 
 
-def write_files(track: Track, folder: Path) -> list[Path]:
+def write_files(track: Track, folder: Path, *, rest: bool = False) -> list[Path]:
     """Write every file under a folder, each whole or not at all; returns the paths."""
     written = []
-    for name, data in delivered(track).items():
+    for name, data in delivered(track, rest=rest).items():
         path = folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
         beside = path.with_name(path.name + ".part")
@@ -118,11 +122,11 @@ def write_files(track: Track, folder: Path) -> list[Path]:
     return written
 
 
-def bundle(track: Track) -> bytes:
+def bundle(track: Track, *, rest: bool = False) -> bytes:
     """Every file in one zip."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in delivered(track).items():
+        for name, data in delivered(track, rest=rest).items():
             archive.writestr(zipfile.ZipInfo(name, ZIP_MOMENT), data, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 

@@ -14,7 +14,7 @@ from juglant.core.measure.sides import SideBand, side_bands
 from juglant.core.mix.bass_layers import BassLayer, bass_layers
 from juglant.core.mix.evenness import Evenness, evenness
 from juglant.core.mix.headroom import Headroom, measure_headroom
-from juglant.core.mix.others import OtherPart, cleared, other_parts
+from juglant.core.mix.others import OtherPart, When, cleared, other_parts
 from juglant.core.mix.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.swap import Part, Swap, SwapCheck, check_swap, replanned, swapped
@@ -199,11 +199,11 @@ def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
     return store.edit(track_id, edition, track.model_copy(update={"mix": turned}), label="Bass to the kick's phase")
 
 
-def clear_part(store: Workspace, track_id: str, edition: int, hit_id: str) -> State:
-    """High-pass a hit as far as it takes from the low end's owner, as one step."""
+def clear_part(store: Workspace, track_id: str, edition: int, hit_id: str, when: When) -> State:
+    """High-pass a hit as far as it takes from the low end's owner, always or only under the kick, as one step."""
     track = store.current(track_id, edition)
-    label = f"High-pass {track.hit_of(hit_id).name}"
-    return store.edit(track_id, edition, cleared(analysed(track), hit_id), label=label)
+    label = f"High-pass {track.hit_of(hit_id).name}{'' if when == 'always' else ' under the kick'}"
+    return store.edit(track_id, edition, cleared(analysed(track), hit_id, when), label=label)
 
 
 def apply_levels(store: Workspace, track_id: str, edition: int) -> State:

@@ -248,5 +248,6 @@ export const api = {
     if (!response.ok) throw new ApiError(response.status, "A stem could not be rendered.");
     return response.arrayBuffer();
   },
-  bundleAddress: (id: string, revision: number) => `/api/tracks/${id}/revisions/${revision}/bundle.zip`,
+  bundleAddress: (id: string, revision: number, rest: boolean) =>
+    `/api/tracks/${id}/revisions/${revision}/bundle.zip${rest ? "?rest=true" : ""}`,
 };

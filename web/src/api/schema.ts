@@ -525,7 +525,7 @@ export interface paths {
         };
         /**
          * Deliver
-         * @description Every file of a revision in one zip named after the track.
+         * @description Every file of a revision in one zip named after the track; with the rest of the track where that is asked for.
          */
         get: operations["deliver_api_tracks__track_id__revisions__number__bundle_zip_get"];
         put?: never;
@@ -1706,13 +1706,19 @@ export interface components {
         };
         /**
          * ClearAsked
-         * @description Which hit is high-passed.
+         * @description Which hit is high-passed, and when.
          */
         ClearAsked: {
             /** Edition */
             edition: number;
             /** Hit Id */
             hit_id: string;
+            /**
+             * When
+             * @default always
+             * @enum {string}
+             */
+            when: "always" | "under the kick";
         };
         /**
          * ClearanceBand
@@ -2752,6 +2758,35 @@ export interface components {
             tonic: string;
         };
         /**
+         * KickCut
+         * @description A high-pass that is there only while the kick sounds, 24 dB per octave.
+         */
+        KickCut: {
+            /**
+             * Cut ahead
+             * @description How long before each kick it is there.
+             * @default 10
+             */
+            ahead_ms: number;
+            /**
+             * Cut corner
+             * @description Below it the part is gone while the kick sounds.
+             * @default 100
+             */
+            corner_hz: number;
+            /**
+             * Cut hold
+             * @description How long after each kick it stays.
+             * @default 200
+             */
+            hold_ms: number;
+            /**
+             * Cut under the kick
+             * @default false
+             */
+            on: boolean;
+        };
+        /**
          * KitHit
          * @description One hit of the kit: what it is, how it sounds, where it is played.
          */
@@ -2791,6 +2826,15 @@ export interface components {
             hit: components["schemas"]["Hit"];
             /** Id */
             id: string;
+            /**
+             * @default {
+             *       "ahead_ms": 10,
+             *       "corner_hz": 100,
+             *       "hold_ms": 200,
+             *       "on": false
+             *     }
+             */
+            kick_cut: components["schemas"]["KickCut"];
             /**
              * Muted
              * @description Kept, and not heard.
@@ -3514,11 +3558,14 @@ export interface components {
          * OtherPart
          * @description One hit of the kit: what it takes from the clearance, the least high-pass (24 dB/octave) against it, what is left.
          *
-         *     high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough.
+         *     high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough; cut_under_kick_hz: the corner of the
+         *     high-pass that is there already while the kick sounds.
          */
         OtherPart: {
             /** Cost Db */
             cost_db: number;
+            /** Cut Under Kick Hz */
+            cut_under_kick_hz: number | null;
             /** High Pass Hz */
             high_pass_hz: number | null;
             /** Hit Id */
@@ -4758,7 +4805,7 @@ export interface components {
             /**
              * Length
              * @description How much of it sounds; all of it at the end of the scale.
-             * @default 30000
+             * @default 100000
              */
             length_ms: number;
             /**
@@ -7631,7 +7678,9 @@ export interface operations {
     };
     deliver_api_tracks__track_id__revisions__number__bundle_zip_get: {
         parameters: {
-            query?: never;
+            query?: {
+                rest?: boolean;
+            };
             header?: never;
             path: {
                 track_id: string;

@@ -1,5 +1,5 @@
 import { client, type Signal, sound, unwrap } from "./request";
-import type { ClashLayers, EvenWay, OwnerCost, SeparateSheet, Sheet, Swap, SwapView, WayCost } from "./types";
+import type { ClashLayers, EvenWay, OwnerCost, SeparateSheet, Sheet, Swap, SwapView, WayCost, When } from "./types";
 
 /** What the Separate step asks and does. */
 export const separateApi = {
@@ -51,9 +51,12 @@ export const separateApi = {
         body: { edition, swap, parts },
       }),
     ),
-  clearPart: (id: string, edition: number, hit_id: string) =>
+  clearPart: (id: string, edition: number, hit_id: string, when: When) =>
     unwrap(
-      client.POST("/api/tracks/{track_id}/clear", { params: { path: { track_id: id } }, body: { edition, hit_id } }),
+      client.POST("/api/tracks/{track_id}/clear", {
+        params: { path: { track_id: id } },
+        body: { edition, hit_id, when },
+      }),
     ),
   swapLoop: (id: string, revision: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
     sound(`/api/tracks/${id}/revisions/${revision}/swap.wav`, {

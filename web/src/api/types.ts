@@ -41,6 +41,7 @@ export type Way = NonNullable<TuneMove["way"]>;
 export type Line = Schemas["Line"];
 export type SeparateSheet = Schemas["SeparateSheet"];
 export type OwnerCost = Schemas["OwnerCost"];
+export type When = NonNullable<Schemas["ClearAsked"]["when"]>;
 export type WayCost = Schemas["WayCost"];
 export type EvenWay = Schemas["EvenWay"];
 export type Swap = Schemas["Swap"];

@@ -10,7 +10,20 @@ import {
   useState,
 } from "react";
 import { ApiError, api } from "../api/client";
-import type { Action, Cure, Evening, Hit, School, Sheet, Swap, Track, TrackState, TuneMove, Way } from "../api/types";
+import type {
+  Action,
+  Cure,
+  Evening,
+  Hit,
+  School,
+  Sheet,
+  Swap,
+  Track,
+  TrackState,
+  TuneMove,
+  Way,
+  When,
+} from "../api/types";
 import { isHeld } from "./gesture";
 import { keys } from "./queries";
 import { useSettled } from "./useSettled";
@@ -53,7 +66,7 @@ export interface Editor {
   cure: (note: number, cure: Cure) => void;
   own: (owner: Sheet["owner"]) => void;
   alignBass: () => void;
-  clearPart: (hitId: string, name: string) => void;
+  clearPart: (hitId: string, name: string, when: When) => void;
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
   takeEvenWay: (id: string, label: string) => void;
@@ -225,7 +238,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),
       swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
-      clearPart: (hitId, name) => command(`High-pass ${name}`, (now) => api.clearPart(now.id, now.edition, hitId)),
+      clearPart: (hitId, name, when) =>
+        command(`High-pass ${name}`, (now) => api.clearPart(now.id, now.edition, hitId, when)),
       alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),
       leaveRoom: () => command("Levels with headroom", (now) => api.leaveRoom(now.id, now.edition)),
       cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Form } from "react-bootstrap";
 import { api } from "../api/client";
 import type { View } from "../api/types";
 import { figure, pretty } from "../controls/figures";
@@ -12,7 +13,7 @@ const FILES: [string, string][] = [
   ["loop.wav, loop-before.wav", "the loop as heard, and before carve and duck"],
   [
     "stems/",
-    "kick and bass, before and as heard, the bass carved only, each hit of the kit: 32-bit float; not the rest of the track",
+    "kick and bass, before and as heard, the bass carved only, each hit of the kit: 32-bit float; the rest of the track only where asked",
   ],
   ["track.mid", "kick, kit and bass pattern with strengths and the tempo"],
   ["duck-bass.csv", "the duck as gain over time, for automation"],
@@ -25,6 +26,8 @@ const FILES: [string, string][] = [
 export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string) => void }) {
   const { state, track } = useEditor();
   const cache = useQueryClient();
+  const others = track.kit.some((one) => one.role === "context");
+  const [rest, setRest] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
   const { kick, tuning, carve, duck, clearance, levels, findings } = view.report;
   const { steady } = track;
@@ -48,7 +51,21 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
         <span className="soft">
           {open ? `${open} ${open === 1 ? "finding is" : "findings are"} still open` : "no open findings"}
         </span>
-        <a className="btn btn-strong ms-auto" href={api.bundleAddress(state.id, state.revision)} download>
+        {others && (
+          <Form.Check
+            type="switch"
+            id="with-rest"
+            className="ms-auto text-nowrap"
+            label="With the rest of the track"
+            checked={rest}
+            onChange={() => setRest((now) => !now)}
+          />
+        )}
+        <a
+          className={`btn btn-strong ${others ? "" : "ms-auto"}`}
+          href={api.bundleAddress(state.id, state.revision, rest && others)}
+          download
+        >
           Download everything
         </a>
       </div>

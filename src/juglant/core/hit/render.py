@@ -18,7 +18,7 @@ from juglant.core.types import Samples
 
 # No control may make a level over this (method: rendering).
 CEILING = 10 ** (24 / 20)
-# A hit ends here, whatever its echoes do.
+# A hit ends here, whatever its echoes do; only a recording is longer by itself.
 LONGEST_S = 30.0
 # Room for the ring of a band limit or a chain after the engine has ended.
 RING_MS = 60.0
@@ -130,16 +130,17 @@ def _placed(layer: Layer, audio: Samples) -> Samples:
     return np.asarray((np.repeat(audio, 2, axis=0) if audio.shape[0] == 1 else audio) * (sides * gain))
 
 
-def _ended(audio: Samples, *, sample_rate: int) -> Samples:
-    """(channels, frames) no longer than a hit may be, ending in silence."""
-    audio = audio[:, : round(LONGEST_S * sample_rate)]
+def _ended(audio: Samples, own_frames: int, *, sample_rate: int) -> Samples:
+    """(channels, frames) no longer than a hit may be, or than it was by itself, ending in silence."""
+    audio = audio[:, : max(own_frames, round(LONGEST_S * sample_rate))]
     return np.stack([with_edges(row, start_ms=0, end_ms=END_MS, sample_rate=sample_rate) for row in audio])
 
 
 def _rendered(recipe: _Recipe, sample_rate: int) -> Samples:
-    audio = _stages(recipe, sample_rate)[-1]
+    stages = _stages(recipe, sample_rate)
+    audio = stages[-1]
     if any(one.on for one in recipe.layer.chain):
-        audio = _ended(audio, sample_rate=sample_rate)
+        audio = _ended(audio, stages[0].shape[1], sample_rate=sample_rate)
     return _placed(recipe.layer, audio)
 
 
@@ -205,5 +206,6 @@ def render_hit(hit: Hit, *, sample_rate: int, bpm: float = DEFAULT_BPM) -> Rende
     whole = unbound(hit, sample_rate=sample_rate, bpm=bpm)
     if not hit.bind or not any(one.on for one in hit.bus) or not whole.audio.size:
         return whole
-    audio = _ended(bus_stages(hit.bus, whole.audio, sample_rate=sample_rate, bpm=bpm)[-1], sample_rate=sample_rate)
+    last = bus_stages(hit.bus, whole.audio, sample_rate=sample_rate, bpm=bpm)[-1]
+    audio = _ended(last, whole.audio.shape[-1], sample_rate=sample_rate)
     return RenderedHit(below_ceiling(audio[0] if audio.shape[0] == 1 else audio), whole.lead_frames)

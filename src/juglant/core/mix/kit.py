@@ -6,6 +6,7 @@ from bisect import bisect_right
 from functools import lru_cache
 
 import numpy as np
+from scipy import ndimage
 
 from juglant.core.chain.registry import timed
 from juglant.core.hit.render import RenderedHit, layer_timed
@@ -14,12 +15,15 @@ from juglant.core.hit.transpose import transposed
 from juglant.core.mix.choke import choking_parts, cutters
 from juglant.core.mix.place import cut, place
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KitHit
+from juglant.core.model.kit import KickCut, KitHit
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
+from juglant.core.signal.envelope import frames_of
+from juglant.core.signal.filters import butterworth, filter_loop
 from juglant.core.types import Samples
 
+CUT_FADE_MS = 15.0
 KIT_PREFIX = "kit-"
 
 
@@ -34,6 +38,8 @@ def kit_description(track: Track, hit_id: str) -> Track:
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
     parts = choking_parts(track, hit_id)
     own_hit = hit.model_copy(update={"name": "x", "role": "percussion"})
+    if hit.kick_cut.on:
+        parts |= {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
     return Track(**parts | {"sheet": sheet, "kick": hit.hit.kick or Hit(), "kit": (own_hit, *parts.get("kit", ()))})
 
 
@@ -66,7 +72,25 @@ def kit_stem(track: Track, hit: KitHit) -> Samples:
     out = np.zeros((2, total) if wide else total)
     for start, rendered, sound in sounds:
         place(out, sound * gain, start - rendered.lead_frames)
-    return out
+    return under_the_kick(track, hit.kick_cut, out) if hit.kick_cut.on else out
+
+
+def under_the_kick(track: Track, settings: KickCut, stem: Samples) -> Samples:
+    """A stem, (loop_frames,) or (2, loop_frames), without its lows while the kick sounds, faded in and out over 15 ms."""
+    sheet, total = track.sheet, stem.shape[-1]
+    rate = sheet.sample_rate
+    there, fade = np.zeros(total, dtype=bool), max(1, frames_of(CUT_FADE_MS, rate))
+    # Half of each fade lies outside.
+    before, after = (frames_of(ms, rate) + fade // 2 for ms in (settings.ahead_ms, settings.hold_ms))
+    for at in track.kicks():
+        start = frame_at(at, sheet.bpm, rate)
+        there[np.arange(start - before, start + after) % total] = True
+    share = there.astype(float)
+    # Twice a mean over half the fade: an edge without corners.
+    for _ in range(2):
+        share = ndimage.uniform_filter1d(share, max(1, fade // 2), mode="wrap")
+    cut_away = filter_loop(stem, butterworth(4, settings.corner_hz, "highpass", sample_rate=rate), sample_rate=rate)
+    return np.asarray(stem - share * (stem - cut_away))
 
 
 @lru_cache(maxsize=48)

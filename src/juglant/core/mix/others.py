@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 
@@ -15,7 +17,8 @@ from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.kit import KIT_PREFIX
 from juglant.core.mix.render import render_stem, stem_description
-from juglant.core.model.kit import KitHit
+from juglant.core.model.fields import within
+from juglant.core.model.kit import KickCut, KitHit
 from juglant.core.model.track import Track
 from juglant.core.signal.filters import BUTTERWORTH_4_Q, butterworth, filter_loop
 from juglant.core.types import Samples
@@ -25,13 +28,15 @@ COSTS_DB, LEFT_DB = 0.3, 0.1
 LOWEST_HZ, HIGHEST_HZ = 30.0, 400.0
 HALVINGS = 6
 SILENT = 1e-12
+When = Literal["always", "under the kick"]
 
 
 @dataclass(frozen=True)
 class OtherPart:
     """One hit of the kit: what it takes from the clearance, the least high-pass (24 dB/octave) against it, what is left.
 
-    high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough.
+    high_pass_hz is None where nothing is needed, or where none up to 400 Hz is enough; cut_under_kick_hz: the corner of the
+    high-pass that is there already while the kick sounds.
     """
 
     hit_id: str
@@ -39,6 +44,7 @@ class OtherPart:
     cost_db: float
     high_pass_hz: float | None
     left_db: float
+    cut_under_kick_hz: float | None
 
 
 @lru_cache(maxsize=32)
@@ -71,31 +77,67 @@ def other_parts(found: Analysis) -> list[OtherPart]:
             continue
         cost = _cost_db(found, one, 0.0)
         corner, left = (None, cost) if cost < COSTS_DB else _least(found, one)
-        out.append(OtherPart(one.id, one.name, cost, corner, left))
+        under = one.kick_cut.corner_hz if one.kick_cut.on else None
+        out.append(OtherPart(one.id, one.name, cost, corner, left, under))
     return sorted(out, key=lambda part: -part.cost_db)
 
 
 def _least(found: Analysis, one: KitHit) -> tuple[float | None, float]:
     """The lowest corner that leaves next to nothing of the cost, by halving octaves."""
-    left = _cost_db(found, one, HIGHEST_HZ)
+    return _lowest_corner(lambda corner: _cost_db(found, one, corner))
+
+
+def _lowest_corner(left_db: Callable[[float], float]) -> tuple[float | None, float]:
+    """The lowest corner, Hz, at which at most LEFT_DB is left, and what is; None where no corner is enough."""
+    left = left_db(HIGHEST_HZ)
     if left > LEFT_DB:
         return None, left
     low, high = LOWEST_HZ, HIGHEST_HZ
     for _ in range(HALVINGS):
         middle = round(float(np.sqrt(low * high)), 1)
-        low, high = (low, middle) if _cost_db(found, one, middle) <= LEFT_DB else (middle, high)
-    return high, _cost_db(found, one, high)
+        low, high = (low, middle) if left_db(middle) <= LEFT_DB else (middle, high)
+    return high, left_db(high)
 
 
-def cleared(found: Analysis, hit_id: str) -> Track:
-    """The track with a hit's least high-pass on its bus; raises InvalidTrack where none helps, or the bus is full."""
+def cleared(found: Analysis, hit_id: str, when: When = "always") -> Track:
+    """The track with a hit's least high-pass; raises InvalidTrack where none helps, or the bus is full.
+
+    Always: on the hit's bus. Under the kick: while the kick sounds, as long as its longest stroke needs room.
+    """
     part = next((one for one in other_parts(found) if one.hit_id == hit_id), None)
     if part is None or part.high_pass_hz is None:
         raise InvalidTrack("this part takes nothing that a high-pass would give back")
-    hit = found.track.hit_of(hit_id).hit
-    stages = tuple(Equalizer(shape="high-pass", frequency_hz=part.high_pass_hz, q=round(q, 4)) for q in BUTTERWORTH_4_Q)
+    return _always(found.track, part, part.high_pass_hz) if when == "always" else _under_the_kick(found, hit_id)
+
+
+def _under_the_kick(found: Analysis, hit_id: str) -> Track:
+    ahead_s = max((one.hit_s - one.start_s for one in found.strokes), default=0.0)
+    hold_s = max((one.end_s - one.hit_s for one in found.strokes), default=0.0)
+    settings = KickCut(
+        on=True,
+        ahead_ms=within(KickCut, "ahead_ms", 1000 * ahead_s),
+        hold_ms=within(KickCut, "hold_ms", 1000 * hold_s),
+    )
+
+    def made(corner_hz: float) -> Track:
+        cut = settings.model_copy(update={"corner_hz": corner_hz})
+        kit = tuple(one.model_copy(update={"kick_cut": cut}) if one.id == hit_id else one for one in found.track.kit)
+        return found.track.model_copy(update={"kit": kit})
+
+    def left_db(corner_hz: float) -> float:
+        return _cost_db(replace(found, track=made(corner_hz)), found.track.hit_of(hit_id), 0.0)
+
+    corner, _ = _lowest_corner(left_db)
+    if corner is None:
+        raise InvalidTrack("no high-pass under the kick gives enough back: high-pass the part always")
+    return made(corner)
+
+
+def _always(track: Track, part: OtherPart, corner_hz: float) -> Track:
+    hit = track.hit_of(part.hit_id).hit
+    stages = tuple(Equalizer(shape="high-pass", frequency_hz=corner_hz, q=round(q, 4)) for q in BUTTERWORTH_4_Q)
     if len(hit.bus) + len(stages) > MOST_PROCESSORS:
         raise InvalidTrack(f"the bus of {part.name} is full: it holds {MOST_PROCESSORS} processors; remove one first")
     # A bus that was not bound gets heard by this: what stood in it is kept, switched off.
     before = hit.bus if hit.bind else tuple(stage.model_copy(update={"on": False}) for stage in hit.bus)
-    return found.track.with_hit(hit_id, hit.model_copy(update={"bus": (*before, *stages), "bind": True}))
+    return track.with_hit(part.hit_id, hit.model_copy(update={"bus": (*before, *stages), "bind": True}))

@@ -184,8 +184,8 @@ def bass_description(track: Track) -> Track:
     parts = choking_parts(track, BASS_ID)
     own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
     mix = parts.get("mix", Mix()).model_copy(update=own_mix)
-    own_parts = {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix, "steady": track.steady}
-    return Track(**parts | own_parts)
+    own_fields = {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix, "steady": track.steady}
+    return Track(**parts | own_fields)
 
 
 @lru_cache(maxsize=12)

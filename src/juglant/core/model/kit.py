@@ -34,6 +34,19 @@ class Stroke(Description):
     tune_cents: float = parameter(0, -1200, 1200, "cents", "This stroke's own pitch.", title="Pitch", step=100)
 
 
+class KickCut(Description):
+    """A high-pass that is there only while the kick sounds, 24 dB per octave."""
+
+    on: bool = Field(default=False, title="Cut under the kick")
+    corner_hz: float = parameter(
+        100, 30, 400, "Hz", "Below it the part is gone while the kick sounds.", title="Cut corner", scale="log", step=5
+    )
+    ahead_ms: float = parameter(10, 0, 120, "ms", "How long before each kick it is there.", title="Cut ahead", step=5)
+    hold_ms: float = parameter(
+        200, 20, 1500, "ms", "How long after each kick it stays.", title="Cut hold", scale="log", step=10
+    )
+
+
 class KitHit(Description):
     """One hit of the kit: what it is, how it sounds, where it is played."""
 
@@ -44,6 +57,7 @@ class KitHit(Description):
     strokes: tuple[Stroke, ...] = Field(default=(), max_length=MOST_STROKES)
     gain_db: float = parameter(-10, -40, 6, "dB", "Level in the loop.", title="Level in the loop", step=0.5)
     choke: int = choke_group()
+    kick_cut: KickCut = KickCut()
     muted: bool = Field(default=False, title="Muted", description="Kept, and not heard.")
 
     @model_validator(mode="after")

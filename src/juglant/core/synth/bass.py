@@ -14,6 +14,7 @@ from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.synth.bass_sources import edged, partials, plucked, recorded, swept_filter
+from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.types import Samples
 
@@ -40,7 +41,7 @@ class Bass(Description):
         default=None, pattern=ID_PATTERN, description="The recorded note that plays the line, or the recorded line."
     )
     begin_ms: float = parameter(
-        0, 0, 30000, "ms", "Where bar 1 is in the recorded line.", title="Bar 1 is at", step=1, musical=(0, 4000)
+        0, 0, LATEST_MS, "ms", "Where bar 1 is in the recorded line.", title="Bar 1 is at", step=1, musical=(0, 4000)
     )
     root_hz: float = parameter(
         55, 20, 500, "Hz", "The pitch of the recorded note as it is: what it is transposed from.", title="Recorded root",

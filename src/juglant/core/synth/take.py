@@ -13,7 +13,8 @@ from juglant.core.signal.shift import LEAST_RATIO, MOST_RATIO, length_kept, resa
 from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, find_take
 from juglant.core.types import Samples
 
-LONGEST_MS = 30000.0
+# Sixteen bars at the slowest tempo, and a little.
+LONGEST_MS, LATEST_MS = 100000.0, 30000.0
 EDGE_MS, START_MS = 0.5, 0.1
 Way = Literal["playback speed", "length kept"]
 
@@ -30,7 +31,7 @@ class Take(Description):
         title="Retuned by",
         description="Playback speed changes the length with the pitch; with the length kept only the tail is moved.",
     )
-    begin_ms: float = parameter(0, 0, LONGEST_MS, "ms", "Where in the file the sound begins.", title="From", step=1)
+    begin_ms: float = parameter(0, 0, LATEST_MS, "ms", "Where in the file the sound begins.", title="From", step=1)
     length_ms: float = parameter(
         LONGEST_MS, 1, LONGEST_MS, "ms", "How much of it sounds; all of it at the end of the scale.", title="Length",
         scale="log", step=5,

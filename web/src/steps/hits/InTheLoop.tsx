@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { KitHit, Track } from "../../api/types";
+import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
 import { ChokeChoice } from "./ChokeChoice";
 
@@ -52,6 +53,35 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
             label="Mute"
             checked={one.muted}
             onChange={() => onChange(one.muted ? "Unmute" : "Mute", (now) => ({ ...now, muted: !now.muted }))}
+          />
+        )}
+        {!kick && (
+          <Form.Check
+            type="switch"
+            id="hit-kick-cut"
+            className="align-self-end"
+            label="Cut under the kick"
+            checked={one.kick_cut.on}
+            onChange={() =>
+              onChange("Cut under the kick", (now) => ({
+                ...now,
+                kick_cut: { ...now.kick_cut, on: !now.kick_cut.on },
+              }))
+            }
+          />
+        )}
+        {!kick && one.kick_cut.on && (
+          <ModelRulers
+            model="KickCut"
+            values={one.kick_cut}
+            tone="room"
+            onChange={(name, value, gesture) =>
+              onChange(
+                "Cut under the kick",
+                (now) => ({ ...now, kick_cut: { ...now.kick_cut, [name]: value } }),
+                gesture,
+              )
+            }
           />
         )}
         {!kick && (

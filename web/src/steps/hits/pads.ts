@@ -42,6 +42,8 @@ export function hitsOf(track: Track): KitHit[] {
     gain_db: track.mix.kick_gain_db,
     choke: track.mix.kick_choke,
     muted: false,
+    // The kick is never cut under itself.
+    kick_cut: { on: false, corner_hz: 100, ahead_ms: 0, hold_ms: 100 },
   };
   return [kick, ...track.kit];
 }

@@ -1,6 +1,7 @@
 import type { SeparateSheet } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { withHit } from "../hits/pads";
 
 /** What the other parts of the kit take from the owner of the sub, and the least high-pass that gives it back. */
 export function Others({ others, fresh }: { others: SeparateSheet["others"]; fresh: boolean }) {
@@ -29,18 +30,40 @@ export function Others({ others, fresh }: { others: SeparateSheet["others"]; fre
             <tr key={one.hit_id}>
               <td>{one.name}</td>
               <td className={one.high_pass_hz === null ? "mono" : "mono clash-text"}>{figure(one.cost_db, "dB")}</td>
-              <td className="mono">{one.high_pass_hz === null ? "–" : figure(one.high_pass_hz, "Hz")}</td>
+              <td className="mono">
+                {one.high_pass_hz !== null
+                  ? figure(one.high_pass_hz, "Hz")
+                  : one.cut_under_kick_hz !== null
+                    ? `${figure(one.cut_under_kick_hz, "Hz")} under the kick`
+                    : "–"}
+              </td>
               <td className="mono">{one.high_pass_hz === null ? "–" : figure(one.left_db, "dB")}</td>
               <td className="text-end">
-                {one.high_pass_hz !== null && (
+                {one.high_pass_hz !== null &&
+                  (["always", "under the kick"] as const).map((when) => (
+                    <button
+                      key={when}
+                      type="button"
+                      className="btn btn-plain"
+                      disabled={editor.busy !== null || !fresh}
+                      aria-label={`High-pass ${one.name} ${when}`}
+                      onClick={() => editor.clearPart(one.hit_id, one.name, when)}
+                    >
+                      {when === "always" ? "High-pass it" : "Only under the kick"}
+                    </button>
+                  ))}
+                {one.cut_under_kick_hz !== null && (
                   <button
                     type="button"
                     className="btn btn-plain"
-                    disabled={editor.busy !== null || !fresh}
-                    aria-label={`High-pass ${one.name}`}
-                    onClick={() => editor.clearPart(one.hit_id, one.name)}
+                    aria-label={`No cut under the kick for ${one.name}`}
+                    onClick={() =>
+                      editor.edit(`${one.name} without the cut`, (track) =>
+                        withHit(track, one.hit_id, (now) => ({ ...now, kick_cut: { ...now.kick_cut, on: false } })),
+                      )
+                    }
                   >
-                    High-pass it
+                    Take the cut off
                   </button>
                 )}
               </td>

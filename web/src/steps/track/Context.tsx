@@ -31,7 +31,7 @@ export function Context() {
         <span className="soft">
           {stems.length
             ? "plays along in every step and counts in the levels; it is not delivered"
-            : "load stems or a loop of it (up to 30 s) to hear and measure the low end in its place"}
+            : "load stems or a loop of it (up to 100 s) to hear and measure the low end in its place"}
         </span>
         <span className="ms-auto">
           <LoadButton />
