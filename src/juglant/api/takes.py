@@ -5,15 +5,18 @@ from __future__ import annotations
 from typing import Annotated, get_args
 
 from fastapi import APIRouter, Body, Query, Response
+from pydantic import Field
 
-from juglant.api.tracks import ERRORS, Store
+from juglant.api.tracks import ERRORS, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.model.fields import limits_of
-from juglant.core.model.sheet import SampleRate, Sheet
+from juglant.core.model.sheet import MOST_BARS, SampleRate, Sheet
 from juglant.core.music.scales import Tonic
+from juglant.core.synth.take import LATEST_MS
+from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
 from juglant.services.key import FileKey, heard_in_key, key_of_file
-from juglant.services.takes import LoadedTake, Shelf
+from juglant.services.takes import LoadedTake, Shelf, load_kick_loop
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
@@ -39,6 +42,20 @@ def load_take(
 def list_takes(store: Store) -> list[LoadedTake]:
     """Every take, the newest first."""
     return Shelf(store.path).all()
+
+
+class LoopAsked(OnEdition):
+    """Which take the kick comes from, where its bar 1 is, and how many bars it is to fill (None: as its length asks)."""
+
+    take: str = Field(pattern=ID_PATTERN)
+    begin_ms: float = Field(default=0, ge=0, le=LATEST_MS)
+    fit_bars: int | None = Field(default=None, ge=0, le=MOST_BARS)
+
+
+@router.post("/tracks/{track_id}/kick-loop")
+def kick_from_loop(track_id: TrackId, body: LoopAsked, store: Store) -> TrackState:
+    """Let the kick come from a recorded loop: its strokes are read onto the grid, one of them is cut out as the hit."""
+    return answer(load_kick_loop(store, track_id, body.edition, body.take, body.begin_ms, body.fit_bars))
 
 
 @router.post("/key")

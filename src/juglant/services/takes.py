@@ -13,11 +13,13 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.timing import measure_length_ms
+from juglant.core.mix.kick_loop import with_kick_loop
 from juglant.core.model.track import Track
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import NO_TAKE, TakeAudio, find_take, provide, take_id, was_missed
 from juglant.formats.takes import Channels, read_take
 from juglant.formats.wav import read_audio, wav_float
+from juglant.services.tracks import State, Workspace
 from juglant.store import takes as table
 from juglant.store.database import opened, transaction
 
@@ -124,7 +126,18 @@ def takes_of(track: Track) -> list[str]:
     """Ids of every take a track is made of, each once."""
     sources = [layer.source for one in track.hits() for layer in one.hit.layers]
     found = [source.take for source in sources if isinstance(source, Take) and source.take != NO_TAKE]
-    return list(dict.fromkeys([*found, *([track.bass.take] if track.bass.take else [])]))
+    lines = [one for one in (track.bass.take, track.kick_loop.take) if one]
+    return list(dict.fromkeys([*found, *lines]))
+
+
+def load_kick_loop(
+    store: Workspace, track_id: str, edition: int, take: str, begin_ms: float, fit_bars: int | None
+) -> State:
+    """Let the kick come from a recorded loop, its strokes read onto the grid, as one step."""
+    track = store.current(track_id, edition)
+    again = track.kick_loop.take == take
+    made = with_kick_loop(track, take, begin_ms, fit_bars)
+    return store.edit(track_id, edition, made, label="Read the kicks again" if again else "Kick from a loop")
 
 
 def take_files(track: Track) -> dict[str, bytes]:

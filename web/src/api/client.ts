@@ -228,6 +228,13 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
+  kickLoop: (id: string, edition: number, take: string, begin_ms: number, fit_bars: number | null) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/kick-loop", {
+        params: { path: { track_id: id } },
+        body: { edition, take, begin_ms, fit_bars },
+      }),
+    ),
   keyOf: (file: Blob, a4_hz: number): Promise<FileKey> => sent(`/api/key?a4_hz=${a4_hz}`, file),
   hearKey: (file: Blob, sheet: Pick<Sheet, "sample_rate" | "a4_hz">, key: FileKey["guesses"][number]) => {
     const asked = new URLSearchParams({

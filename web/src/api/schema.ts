@@ -396,6 +396,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/kick-loop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Kick From Loop
+         * @description Let the kick come from a recorded loop: its strokes are read onto the grid, one of them is cut out as the hit.
+         */
+        post: operations["kick_from_loop_api_tracks__track_id__kick_loop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/levels": {
         parameters: {
             query?: never;
@@ -1253,6 +1273,12 @@ export interface components {
              * @default 1.5
              */
             filter_sweep_octaves: number;
+            /**
+             * Fitted to
+             * @description The recorded line as so many bars at the track's tempo, at its own pitch; 0 leaves its own speed.
+             * @default 0
+             */
+            fit_bars: number;
             /**
              * Pluck decay
              * @description Time the brightness takes to fall by 24 dB.
@@ -2787,6 +2813,35 @@ export interface components {
             on: boolean;
         };
         /**
+         * KickLoop
+         * @description The kick as a recorded loop: its strokes are written on the grid, one of them is cut out as the hit.
+         */
+        KickLoop: {
+            /**
+             * Bar 1 is at
+             * @description Where bar 1 is in the loop.
+             * @default 0
+             */
+            begin_ms: number;
+            /**
+             * Fitted to
+             * @description So many bars at the track's tempo, each stroke moved to its place; 0 leaves its own speed.
+             * @default 0
+             */
+            fit_bars: number;
+            /**
+             * From the loop
+             * @description Off, the stroke that was cut out is played on the grid.
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Take
+             * @description The recorded loop.
+             */
+            take?: string | null;
+        };
+        /**
          * KitHit
          * @description One hit of the kit: what it is, how it sounds, where it is played.
          */
@@ -3234,6 +3289,23 @@ export interface components {
             sample_rate: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * LoopAsked
+         * @description Which take the kick comes from, where its bar 1 is, and how many bars it is to fill (None: as its length asks).
+         */
+        LoopAsked: {
+            /**
+             * Begin Ms
+             * @default 0
+             */
+            begin_ms: number;
+            /** Edition */
+            edition: number;
+            /** Fit Bars */
+            fit_bars?: number | null;
+            /** Take */
+            take: string;
         };
         /**
          * MeasuredStart
@@ -4900,6 +4972,7 @@ export interface components {
              *       "filter_decay_ms": 160,
              *       "filter_octaves": 2,
              *       "filter_sweep_octaves": 1.5,
+             *       "fit_bars": 0,
              *       "fm_decay_ms": 180,
              *       "fm_index": 3,
              *       "fm_ratio": 2,
@@ -4987,6 +5060,14 @@ export interface components {
              * @default []
              */
             kick_at_beats: number[];
+            /**
+             * @default {
+             *       "begin_ms": 0,
+             *       "fit_bars": 0,
+             *       "on": false
+             *     }
+             */
+            kick_loop: components["schemas"]["KickLoop"];
             /**
              * Kick Strokes
              * @description Kicks that are not at full strength on the grid.
@@ -7094,6 +7175,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    kick_from_loop_api_tracks__track_id__kick_loop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoopAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
                 };
             };
             /** @description Bad Request */

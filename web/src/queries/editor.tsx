@@ -70,6 +70,7 @@ export interface Editor {
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
   takeEvenWay: (id: string, label: string) => void;
+  kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
   leaveRoom: () => void;
   school: (hitId: string, school: School, way: Way, label: string) => void;
   evenLine: (way: Evening) => void;
@@ -236,6 +237,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
+      kickLoop: (take, begin_ms, fit_bars) =>
+        command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
       takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),
       swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
       clearPart: (hitId, name, when) =>

@@ -13,6 +13,7 @@ import { keys } from "../queries/queries";
 import { BeatGrid } from "./track/BeatGrid";
 import { Context } from "./track/Context";
 import { FindKey } from "./track/FindKey";
+import { KickLoop } from "./track/KickLoop";
 
 interface Props {
   view: View;
@@ -123,6 +124,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
       </div>
       <FindKey />
       <BeatGrid rungs={view.strip.rungs} />
+      <KickLoop />
       <Context />
       <TempoTable view={view} />
     </>

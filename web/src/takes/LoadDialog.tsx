@@ -22,10 +22,15 @@ export function LoadDialog({ loading }: Props) {
   const ready = files.filter((one) => one.state === "ready" && one.take);
   const uses = usesOf(editor.track, asked.get("hit"));
   const add = () => {
-    const label = ready.length === 1 ? `Load ${ready[0]?.take?.name}` : `Load ${ready.length} sounds`;
-    editor.edit(label, (track) =>
-      ready.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
-    );
+    const loop = ready.find((one) => one.use.as === "kick loop")?.take;
+    const others = ready.filter((one) => one.use.as !== "kick loop");
+    const label = others.length === 1 ? `Load ${others[0]?.take?.name}` : `Load ${others.length} sounds`;
+    if (others.length) {
+      editor.edit(label, (track) =>
+        others.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
+      );
+    }
+    if (loop) editor.kickLoop(loop.id, 0, null);
     loading.clear();
   };
   return (

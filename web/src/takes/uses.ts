@@ -7,12 +7,14 @@ export type Use =
   | { as: "line" }
   | { as: "context" }
   | { as: "kick" }
+  | { as: "kick loop" }
   | { as: "hit"; role: Role }
   | { as: "layer"; hitId: string }
   | { as: "bass" };
 
 const WORDS: [RegExp, Use][] = [
   [/bass ?(line|loop|stem)/i, { as: "line" }],
+  [/(kick|bd|bass ?drum).*(loop|stem)/i, { as: "kick loop" }],
   [/stem|mix|loop|pad|chord|vocal|lead|synth|music/i, { as: "context" }],
   [/kick|bd\b|bass ?drum/i, { as: "kick" }],
   [/808|sub|bass/i, { as: "bass" }],
@@ -77,6 +79,8 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
   if (use.as === "line") {
     return { ...track, bass: { ...track.bass, source: "recorded line", take: take.id, begin_ms: 0 } };
   }
+  // Its strokes are read by the server once it is loaded.
+  if (use.as === "kick loop") return track;
   if (use.as === "kick") {
     return { ...track, kick: { ...track.kick, layers: [takeLayer(take)], locked: [], front: [] } };
   }
@@ -106,6 +110,7 @@ export function usesOf(track: Track, hitId: string | null): { key: string; name:
   const layers = hits.filter((one) => hitId === null || one.id === hitId);
   return [
     { key: "kick", name: "the kick, in place of its layers", use: { as: "kick" } },
+    { key: "kick loop", name: "the kick, as a loop", use: { as: "kick loop" } },
     { key: "context", name: "the rest of the track: plays along, is not delivered", use: { as: "context" } },
     { key: "bass", name: "the note of the bass line", use: { as: "bass" } },
     { key: "line", name: "the bass line, as a loop", use: { as: "line" } },

@@ -18,6 +18,9 @@ def missing_takes(found: Analysis) -> list[Finding]:
     bass = track.bass
     if bass.source in ("recorded note", "recorded line") and (bass.take is None or find_take(bass.take) is None):
         out.append(_missing("take-missing-bass", "the bass", None))
+    loop = track.kick_loop
+    if loop.plays and loop.take and find_take(loop.take) is None:
+        out.append(_missing("take-missing-kick-loop", "the kick's loop", None))
     return out
 
 

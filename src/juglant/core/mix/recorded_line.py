@@ -14,8 +14,8 @@ from juglant.core.music.tempo import beat_ms, frame_at
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.envelope import frames_of
 from juglant.core.signal.filters import filter_loop
-from juglant.core.signal.shift import resampled
-from juglant.core.synth.bass import gain_of, side_sections
+from juglant.core.signal.shift import resampled, stretched
+from juglant.core.synth.bass import Bass, gain_of, side_sections
 from juglant.core.synth.takes import find_take
 from juglant.core.types import Samples
 
@@ -53,21 +53,43 @@ def laid(audio: Samples, sheet: Sheet) -> Samples:
     return out
 
 
-def from_take(take: str | None, begin_ms: float, sheet: Sheet, *, side: bool = False) -> Samples:
-    """A recorded line over the loop as it is, (loop_frames,), in one channel; or half of what its sides differ by."""
-    audio = _audio(take, sheet.sample_rate) if take else np.zeros((1, 0))
-    audio = audio[:, frames_of(begin_ms, sheet.sample_rate) :]
+def recorded(take: str | None, begin_ms: float, sample_rate: int, *, side: bool = False) -> Samples:
+    """A take from a place on, in one channel, or half of what its sides differ by, (frames,); empty where there is none."""
+    audio = _audio(take, sample_rate) if take else np.zeros((1, 0))
+    return _one(audio[:, frames_of(begin_ms, sample_rate) :], side)
+
+
+def _one(audio: Samples, side: bool) -> Samples:
     if side:
-        one = (audio[0] - audio[1]) / 2 if audio.shape[0] == 2 else np.zeros(0)
+        return (audio[0] - audio[1]) / 2 if audio.shape[0] == 2 else np.zeros(0)
+    return np.asarray(audio.mean(axis=0))
+
+
+@lru_cache(maxsize=4)
+def _fitted(take: str, begin_ms: float, frames: int, sample_rate: int) -> Samples:
+    """A take from a place on, made `frames` long at its own pitch, (channels, frames), remembered."""
+    audio = _audio(take, sample_rate)[:, frames_of(begin_ms, sample_rate) :]
+    if not audio.shape[1]:
+        return audio
+    out = stretched(audio, frames / audio.shape[1], sample_rate=sample_rate)
+    out.setflags(write=False)
+    return out
+
+
+def line_audio(bass: Bass, sheet: Sheet, *, side: bool = False) -> Samples:
+    """A recorded line over the loop as it is, (loop_frames,), in one channel; or half of what its sides differ by."""
+    if bass.take and bass.fit_bars:
+        frames = frame_at(bass.fit_bars * BEATS_PER_BAR, sheet.bpm, sheet.sample_rate)
+        one = _one(_fitted(bass.take, bass.begin_ms, frames, sheet.sample_rate), side)
     else:
-        one = audio.mean(axis=0)
-    return laid(one, sheet) if one.size else laid(np.zeros(1), sheet)
+        one = recorded(bass.take, bass.begin_ms, sheet.sample_rate, side=side)
+    return laid(one if one.size else np.zeros(1), sheet)
 
 
 def line_layers(track: Track) -> dict[str, Samples]:
     """The recorded line in its layers, each (loop_frames,): what lies below the crossover and above, or all as one."""
     sheet, bass = track.sheet, track.bass
-    line, rate = from_take(bass.take, bass.begin_ms, sheet) * _note_gains(track), sheet.sample_rate
+    line, rate = line_audio(bass, sheet) * _note_gains(track), sheet.sample_rate
     if not bass.layered:
         return {"source": line}
     return {
@@ -86,7 +108,7 @@ def recorded_line(track: Track) -> Samples:
 def recorded_sides(track: Track) -> Samples:
     """Half of what the file's sides differ by above the mono corner, as far as the width goes, (loop_frames,)."""
     sheet, bass = track.sheet, track.bass
-    side = from_take(bass.take, bass.begin_ms, sheet, side=True) * _note_gains(track)
+    side = line_audio(bass, sheet, side=True) * _note_gains(track)
     corner = side_sections(bass, sample_rate=sheet.sample_rate)
     return np.asarray(bass.width_pct / 100 * filter_loop(side, corner, sample_rate=sheet.sample_rate))
 

@@ -14,6 +14,7 @@ from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.hit.transpose import transposed
 from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
+from juglant.core.mix.kick_loop import loop_stem
 from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
 from juglant.core.mix.recorded_line import recorded_line, recorded_sides
@@ -110,6 +111,8 @@ def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, 
 
 def kick_stem(track: Track) -> Samples:
     """The kick pattern; each stroke cuts the one before it unless the kick is let ring."""
+    if track.kick_loop.plays:
+        return loop_stem(track) * 10 ** (track.mix.kick_gain_db / 20)
     sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.hits()[0]
     strokes = track.played(kick)
     starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
@@ -173,7 +176,10 @@ def kick_description(track: Track) -> Track:
     own, parts = track.sheet, choking_parts(track, KICK_ID)
     mix = parts.get("mix", Mix()).model_copy(update={"kick_gain_db": track.mix.kick_gain_db})
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
-    pattern = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
+    pattern: dict[str, object] = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
+    if track.kick_loop.plays:
+        # The hit is one stroke of the loop, and not heard itself.
+        return Track(**parts | pattern | {"sheet": sheet, "kick_loop": track.kick_loop, "mix": mix})
     return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
 
 

@@ -83,7 +83,10 @@ def swapped(track: Track, swap: Swap) -> Track:
             for note in track.bass_notes
         )
         moved = moved.model_copy(update={"bass_notes": notes})
-    return moved.with_hit(KICK_ID, swap.kick) if swap.kick is not None else moved
+    if swap.kick is None:
+        return moved
+    loop = moved.kick_loop.model_copy(update={"on": False})
+    return moved.with_hit(KICK_ID, swap.kick).model_copy(update={"kick_loop": loop})
 
 
 def replanned(track: Track, parts: Iterable[Part]) -> Track:

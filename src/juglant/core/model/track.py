@@ -15,6 +15,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
 from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.recording import KickLoop
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
 from juglant.core.model.velocity import HARDEST
@@ -64,6 +65,7 @@ class Track(Description):
     kick_strokes: tuple[Stroke, ...] = Field(
         default=(), max_length=256, description="Kicks that are not at full strength on the grid."
     )
+    kick_loop: KickLoop = KickLoop()
     kit: tuple[KitHit, ...] = Field(default=(), max_length=MOST_HITS, description="Every other hit, in order.")
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)

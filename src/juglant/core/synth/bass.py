@@ -9,6 +9,7 @@ from pydantic import Field
 from scipy import signal as dsp
 
 from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.sheet import MOST_BARS
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, staged, with_edges
@@ -42,6 +43,13 @@ class Bass(Description):
     )
     begin_ms: float = parameter(
         0, 0, LATEST_MS, "ms", "Where bar 1 is in the recorded line.", title="Bar 1 is at", step=1, musical=(0, 4000)
+    )
+    fit_bars: int = Field(
+        default=0,
+        ge=0,
+        le=MOST_BARS,
+        title="Fitted to",
+        description="The recorded line as so many bars at the track's tempo, at its own pitch; 0 leaves its own speed.",
     )
     root_hz: float = parameter(
         55, 20, 500, "Hz", "The pitch of the recorded note as it is: what it is transposed from.", title="Recorded root",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.transpose import Way, retuned
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.synth.take import Take
@@ -20,6 +21,8 @@ def tuned(track: Track, hit_id: str, to_hz: float, way: Way = "as set") -> Track
     Layers that differ pull the pitch of their sum: what is measured counts, by hand what was said. Raises InvalidTrack
     where the hit has no pitch.
     """
+    if hit_id == KICK_ID and track.kick_loop.plays:
+        raise InvalidTrack("the kick comes as a loop, which stays as recorded: play its stroke on the grid to retune it")
     for _ in range(ROUNDS):
         one = track.hit_of(hit_id)
         pitch = hit_pitch(track, one)

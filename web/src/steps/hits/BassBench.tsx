@@ -1,3 +1,4 @@
+import { BarsChoice } from "../../controls/BarsChoice";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
@@ -24,6 +25,11 @@ export function BassBench() {
         <h2>Bass</h2>
         <ModelChoices model="Bass" values={bass} onChange={set} />
       </div>
+      {bass.source === "recorded line" && (
+        <div style={{ width: 180 }}>
+          <BarsChoice model="Bass" value={bass.fit_bars} onChange={(bars) => set("fit_bars", bars)} />
+        </div>
+      )}
       {parts.map((part) => (
         <section key={part.title} aria-label={part.title}>
           <div className="bench-head">

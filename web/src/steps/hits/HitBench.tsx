@@ -70,6 +70,24 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           }}
         />
       </div>
+      {one.id === "kick" && editor.track.kick_loop.on && (
+        <p className="clash-text small mb-1">
+          The kick comes as a loop: this stroke of it is measured, and what is changed here is heard once the stroke
+          is played on the grid.{" "}
+          <button
+            type="button"
+            className="btn btn-plain"
+            onClick={() =>
+              editor.edit("Play the loop's stroke", (track) => ({
+                ...track,
+                kick_loop: { ...track.kick_loop, on: false },
+              }))
+            }
+          >
+            Play the stroke
+          </button>
+        </p>
+      )}
       {view?.rumble && view.id === one.id && <RumbleFigures figures={view.rumble} />}
       {stored.isError && !view && (
         <p className="clash-text">This hit could not be measured: {stored.error.message}</p>

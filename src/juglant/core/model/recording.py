@@ -1,0 +1,32 @@
+"""A part that comes as a recorded loop."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from juglant.core.model.parameter import Description, parameter
+from juglant.core.model.sheet import MOST_BARS
+from juglant.core.synth.take import LATEST_MS
+from juglant.core.synth.takes import ID_PATTERN
+
+
+class KickLoop(Description):
+    """The kick as a recorded loop: its strokes are written on the grid, one of them is cut out as the hit."""
+
+    on: bool = Field(
+        default=False, title="From the loop", description="Off, the stroke that was cut out is played on the grid."
+    )
+    take: str | None = Field(default=None, pattern=ID_PATTERN, description="The recorded loop.")
+    begin_ms: float = parameter(0, 0, LATEST_MS, "ms", "Where bar 1 is in the loop.", title="Bar 1 is at", step=1)
+    fit_bars: int = Field(
+        default=0,
+        ge=0,
+        le=MOST_BARS,
+        title="Fitted to",
+        description="So many bars at the track's tempo, each stroke moved to its place; 0 leaves its own speed.",
+    )
+
+    @property
+    def plays(self) -> bool:
+        """Whether the kick is heard from the loop."""
+        return self.on and self.take is not None

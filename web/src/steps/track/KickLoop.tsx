@@ -1,0 +1,59 @@
+import { Form } from "react-bootstrap";
+import { BarsChoice } from "../../controls/BarsChoice";
+import { Ruler } from "../../controls/Ruler";
+import { useEditor } from "../../queries/editor";
+
+/** The kick as a recorded loop: from where it plays, fitted or not, and its strokes read anew. */
+export function KickLoop() {
+  const editor = useEditor();
+  const { kick_loop: loop, kick_at_beats: strokes } = editor.track;
+  if (!loop.take) return null;
+  const { take } = loop;
+  const set = (label: string, change: Partial<typeof loop>, gesture?: string) =>
+    editor.edit(label, (track) => ({ ...track, kick_loop: { ...track.kick_loop, ...change } }), gesture);
+  return (
+    <section aria-label="Kick from a loop">
+      <div className="bench-head">
+        <h3>Kick from a loop</h3>
+        <Form.Check
+          type="switch"
+          id="kick-loop-on"
+          className="text-nowrap"
+          label="From the loop"
+          checked={loop.on}
+          onChange={() => set(loop.on ? "Play the loop's stroke" : "Kick from the loop", { on: !loop.on })}
+        />
+        <span className="soft">
+          {loop.on
+            ? `${strokes.length} strokes read onto the grid; one is the hit that is measured`
+            : "the stroke cut out is played on the grid; it may be retuned and layered"}
+        </span>
+        <button
+          type="button"
+          className="btn btn-plain ms-auto"
+          disabled={editor.busy !== null}
+          onClick={() => editor.kickLoop(take, loop.begin_ms, loop.fit_bars)}
+        >
+          Read the kicks again
+        </button>
+      </div>
+      <div className="d-flex gap-4 align-items-start">
+        <div style={{ flex: 1 }}>
+          <Ruler
+            model="KickLoop"
+            name="begin_ms"
+            value={loop.begin_ms}
+            onChange={(begin_ms, gesture) => set("Bar 1 of the loop", { begin_ms }, gesture)}
+          />
+        </div>
+        <div style={{ flex: "0 0 180px" }}>
+          <BarsChoice
+            model="KickLoop"
+            value={loop.fit_bars}
+            onChange={(bars) => editor.kickLoop(take, loop.begin_ms, bars)}
+          />
+        </div>
+      </div>
+    </section>
+  );
+}
