@@ -412,10 +412,13 @@ def separate_lines() -> list[Line]:
 
         planned()
         maps[bars], plans[bars] = timed_ms(mapped, 3), timed_ms(planned, 3)
+    mirrored = without_room(_bars(8))
+    mirrored = mirrored.model_copy(update={"carve": mirrored.carve.model_copy(update={"mirror_pct": 50})})
     shown = "/".join(str(bars) for bars in LENGTHS_BARS)
     return [
         Line("clash map of eight bars", maps[8], "ms", 250),
         Line("carve planned and measured again, eight bars", plans[8], "ms", 400),
+        Line("the same with half a mirror on the owner", timed_ms(lambda: plan_carve(mirrored), 3), "ms"),
         *(Line(f"the same, {bars} bars", plans[bars], "ms") for bars in LENGTHS_BARS if bars != 8),
         # Linear would be 16: under that it grows more slowly than the loop.
         Line(f"plan, sixteen bars over one ({shown})", plans[16] / plans[1], "x", 16),

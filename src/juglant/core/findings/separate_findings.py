@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, Fix, Step
 from juglant.core.mix.analyse import Analysis
+from juglant.core.model.fields import within
+from juglant.core.model.track import Mix, Track
 from juglant.core.separate.filters import yielder
 
 NEAR_DB = 0.1
@@ -20,6 +22,9 @@ def clearance_short(found: Analysis) -> list[Finding]:
     ducks = yielder(track.sheet.owner) == "bass"
     fixes = [] if track.carve.on and ducks else [Fix(label="Compute the carve", solve="carve")]
     fixes += [Fix(label="Compute the duck", solve="duck")] if ducks else []
+    if track.carve.on and (track.duck.on or not ducks):
+        # What EQ and ducking may not do, level does, decibel for decibel.
+        fixes += [_turned_down(track, clearance.short_db)]
     return [
         Finding(
             id="clearance-short",
@@ -34,6 +39,14 @@ def clearance_short(found: Analysis) -> list[Finding]:
             fixes=tuple(fixes),
         )
     ]
+
+
+def _turned_down(track: Track, short_db: float) -> Fix:
+    part = yielder(track.sheet.owner)
+    name = f"{part}_gain_db"
+    down = within(Mix, name, getattr(track.mix, name) - short_db)
+    mix = track.mix.model_copy(update={name: down})
+    return Fix(label=f"The {part} {short_db:.1f} dB down", track=track.model_copy(update={"mix": mix}))
 
 
 def subsonic_cost(found: Analysis) -> list[Finding]:

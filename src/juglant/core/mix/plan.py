@@ -128,7 +128,11 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     said.append(f"duck {done.duck.depth_db:.1f} dB" if done.duck.on else "no duck is needed")
     short = goal.short_db(after) if after is not None else 0.0
     if short > 0.1:
-        said.append(f"short of the goal by {short:.1f} dB: what this owner asks is beyond what carve and duck may do")
+        part = yielder(done.sheet.owner)
+        said.append(
+            f"short of the goal by {short:.1f} dB: what this owner asks is beyond what carve and duck may do; "
+            f"the {part} {short:.1f} dB lower would reach it, or another owner"
+        )
     return Planned(done, tuple(said))
 
 
