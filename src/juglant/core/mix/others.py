@@ -28,6 +28,8 @@ COSTS_DB, LEFT_DB = 0.3, 0.1
 LOWEST_HZ, HIGHEST_HZ = 30.0, 400.0
 HALVINGS = 6
 SILENT = 1e-12
+# The band filters see a little beyond the kick's own time.
+MARGINS_MS = (0.0, 15.0, 30.0, 60.0)
 When = Literal["always", "under the kick"]
 
 
@@ -111,26 +113,27 @@ def cleared(found: Analysis, hit_id: str, when: When = "always") -> Track:
 
 
 def _under_the_kick(found: Analysis, hit_id: str) -> Track:
+    """The lowest corner with the shortest time around the kick's active part that gives enough back."""
     ahead_s = max((one.hit_s - one.start_s for one in found.strokes), default=0.0)
     hold_s = max((one.end_s - one.hit_s for one in found.strokes), default=0.0)
-    settings = KickCut(
-        on=True,
-        ahead_ms=within(KickCut, "ahead_ms", 1000 * ahead_s),
-        hold_ms=within(KickCut, "hold_ms", 1000 * hold_s),
-    )
+    for margin_ms in MARGINS_MS:
+        settings = KickCut(
+            on=True,
+            ahead_ms=within(KickCut, "ahead_ms", 1000 * ahead_s + margin_ms),
+            hold_ms=within(KickCut, "hold_ms", 1000 * hold_s + margin_ms),
+        )
 
-    def made(corner_hz: float) -> Track:
-        cut = settings.model_copy(update={"corner_hz": corner_hz})
-        kit = tuple(one.model_copy(update={"kick_cut": cut}) if one.id == hit_id else one for one in found.track.kit)
-        return found.track.model_copy(update={"kit": kit})
+        def made(corner_hz: float, settings: KickCut = settings) -> Track:
+            cut = settings.model_copy(update={"corner_hz": corner_hz})
+            kit = tuple(one.model_copy(update={"kick_cut": cut}) if one.id == hit_id else one for one in found.track.kit)
+            return found.track.model_copy(update={"kit": kit})
 
-    def left_db(corner_hz: float) -> float:
-        return _cost_db(replace(found, track=made(corner_hz)), found.track.hit_of(hit_id), 0.0)
-
-    corner, _ = _lowest_corner(left_db)
-    if corner is None:
-        raise InvalidTrack("no high-pass under the kick gives enough back: high-pass the part always")
-    return made(corner)
+        corner, _ = _lowest_corner(
+            lambda corner_hz: _cost_db(replace(found, track=made(corner_hz)), found.track.hit_of(hit_id), 0.0)
+        )
+        if corner is not None:
+            return made(corner)
+    raise InvalidTrack("no high-pass under the kick gives enough back: high-pass the part always")
 
 
 def _always(track: Track, part: OtherPart, corner_hz: float) -> Track:
