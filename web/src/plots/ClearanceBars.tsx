@@ -6,16 +6,25 @@ type Band = View["report"]["clearance"]["bands"][number];
 
 const ROW = 19;
 const LEFT = 40;
+const RIGHT = 46;
 const BOTTOM = 16;
 const LOW_DB = -20;
 const HIGH_DB = 30;
 
+interface Props {
+  bands: Band[];
+  goalDb: number;
+  goalKind: View["report"]["clearance"]["goal_kind"];
+  carve: CarvePicture;
+}
+
 /** Kick over bass in each band, before (ring) and now (dot), against the goal. */
-export function ClearanceBars({ bands, goalDb, carve }: { bands: Band[]; goalDb: number; carve: CarvePicture }) {
+export function ClearanceBars({ bands, goalDb, goalKind, carve }: Props) {
   const [follow, width] = useWidth(320);
   const height = bands.length * ROW + BOTTOM;
   const x = (db: number) =>
-    LEFT + ((Math.min(HIGH_DB, Math.max(LOW_DB, db)) - LOW_DB) / (HIGH_DB - LOW_DB)) * (width - LEFT - 8);
+    LEFT + ((Math.min(HIGH_DB, Math.max(LOW_DB, db)) - LOW_DB) / (HIGH_DB - LOW_DB)) * (width - LEFT - RIGHT);
+  const shortOf = (db: number) => Math.max(0, goalKind === "at_least" ? goalDb - db : db - goalDb);
   const judged = bands.filter((band) => band.judged);
   // The bands' rows are a frequency axis: the carve's response stands beside what it clears.
   const lowest = bands[0]?.centre_hz ?? 25;
@@ -30,12 +39,13 @@ export function ClearanceBars({ bands, goalDb, carve }: { bands: Band[]; goalDb:
       <div className="small soft" style={{ minHeight: 28 }}>
         Clearance by band: ○ before ● now, <span className="kick-text">┃ goal</span>
         {carved && <span className="room-text"> ┊ carve</span>}
+        <span className="float-end">short by</span>
       </div>
       <svg
         width={width}
         height={height}
         role="img"
-        aria-label={`Clearance: ${judged.map((band) => `${bandName(band.centre_hz)} Hz ${figure(band.after_db, "dB")}`).join(", ")}`}
+        aria-label={`Clearance: ${judged.map((band) => `${bandName(band.centre_hz)} Hz ${figure(band.after_db, "dB")}${band.after_db !== null && shortOf(band.after_db) > 0.05 ? `, short by ${figure(shortOf(band.after_db), "dB")}` : ""}`).join(", ")}`}
       >
         {[-20, -10, 0, 10, 20, 30].map((db) => (
           <g key={db}>
@@ -68,6 +78,17 @@ export function ClearanceBars({ bands, goalDb, carve }: { bands: Band[]; goalDb:
                   <line x1={x(before)} x2={x(after)} y1={place} y2={place} stroke="var(--room)" strokeWidth={3} />
                   <circle cx={x(before)} cy={place} r={4} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.4} />
                   <circle cx={x(after)} cy={place} r={4.5} fill="var(--ink)" />
+                  {band.judged && (
+                    <text
+                      x={width - 2}
+                      y={place + 3.5}
+                      textAnchor="end"
+                      className={shortOf(after) > 0.05 ? "clash-text" : ""}
+                      fill={shortOf(after) > 0.05 ? "var(--clash)" : undefined}
+                    >
+                      {shortOf(after) > 0.05 ? figure(shortOf(after), "dB") : "✓"}
+                    </text>
+                  )}
                 </>
               )}
             </g>
