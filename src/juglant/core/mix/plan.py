@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -50,29 +50,28 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
         return track, None, contest.reason
     kick_yields = yielder(sheet.owner) == "kick"
     cells = contest.active & np.array(contest.judged)[:, None]
+    problem = carve_problem(
+        stems.kick if kick_yields else stems.bass_unducked,
+        contest,
+        GOALS[sheet.owner],
+        other_energy=float((table.bass if kick_yields else table.kick)[cells].sum()),
+        yielder_is_kick=kick_yields,
+        note_hz=[] if kick_yields else [note_hz(note.note, sheet.a4_hz) for note in track.notes()],
+        floor_hz=track.carve.floor_hz,
+        sample_rate=sheet.sample_rate,
+        linear_phase=track.carve.phase == "linear",
+    )
+    plan = solve_carve(problem, contest)
     # What the owner has is asked for once more where it is lifted by what is cut.
-    plan: CarvePlan | None = None
-    moves: tuple[Move, ...] = ()
-    for _ in range(1 + OWNER_ROUNDS * (track.carve.mirror_pct > 0)):
-        lifted = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": bool(moves), "moves": moves})})
-        energy = table.bass if kick_yields else table.kick
-        if moves:
-            own = render_stem(lifted, "bass-unducked" if kick_yields else "kick")
-            energy = low_band_frames(own, sample_rate=sheet.sample_rate)
-        problem = carve_problem(
-            stems.kick if kick_yields else stems.bass_unducked,
-            contest,
-            GOALS[sheet.owner],
-            other_energy=float(energy[cells].sum()),
-            yielder_is_kick=kick_yields,
-            note_hz=[] if kick_yields else [note_hz(note.note, sheet.a4_hz) for note in track.notes()],
-            floor_hz=track.carve.floor_hz,
-            sample_rate=sheet.sample_rate,
-            linear_phase=track.carve.phase == "linear",
-        )
-        plan = solve_carve(problem, contest)
-        moves = plan.moves
-    assert plan is not None  # noqa: S101 - asked at least once
+    for _ in range(OWNER_ROUNDS * (track.carve.mirror_pct > 0 and bool(plan.moves))):
+        lifted = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": True, "moves": plan.moves})})
+        own = render_stem(lifted, "bass-unducked" if kick_yields else "kick")
+        energy = float(low_band_frames(own, sample_rate=sheet.sample_rate)[cells].sum())
+        again = solve_carve(replace(problem, other_energy=energy), contest, near=plan.moves)
+        if not again.moves:
+            # The lift is there only with the cut: without moves it would go as well.
+            break
+        plan = again
     if not plan.moves:
         return track, plan, "no carve is needed: the goal is reached without one"
     carve = track.carve.model_copy(update={"on": True, "moves": plan.moves})

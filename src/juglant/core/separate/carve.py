@@ -176,8 +176,17 @@ def _moves(shapes: tuple[Shape, ...], vector: Samples) -> tuple[Move, ...]:
     return tuple(sorted(moves, key=lambda move: move.frequency_hz))
 
 
-def solve_carve(problem: CarveProblem, contest: Contest) -> CarvePlan:
-    """The least-change carve: nearest to the goal, then least loudness lost, then fewest moves. Deterministic."""
+def _like(moves: tuple[Move, ...]) -> tuple[tuple[Shape, ...], ...]:
+    """The structures of moves that are found, and of one move alone; all where there are none."""
+    kinds = sorted(move.shape for move in moves)
+    return tuple(one for one in STRUCTURES if not moves or len(one) == 1 or sorted(one) == kinds)
+
+
+def solve_carve(problem: CarveProblem, contest: Contest, near: tuple[Move, ...] = ()) -> CarvePlan:
+    """The least-change carve: nearest to the goal, then least loudness lost, then fewest moves. Deterministic.
+
+    near: the moves for nearly the same problem, whose structure is kept, or made simpler.
+    """
     goal = problem.goal
     judge = Judge(problem)
     before = float(judge.at((), np.zeros(0))[0][0])
@@ -186,7 +195,7 @@ def solve_carve(problem: CarveProblem, contest: Contest) -> CarvePlan:
     judged_hz = [LOW_CENTRES_HZ[i] for i in contest.judged_bands]
     sign = 1.0 if goal.kind == "at_least" else -1.0
     wanted = sign * goal.db
-    searches = {shapes: _Search(judge, shapes) for shapes in STRUCTURES}
+    searches = {shapes: _Search(judge, shapes) for shapes in _like(near)}
     farthest: dict[tuple[Shape, ...], tuple[Samples, float]] = {}
     promised = [
         (end[1], shapes, end[0])
