@@ -18,7 +18,7 @@ export function HearAndTake({ name, verb, help, heard, taken, onHear, onTake }: 
       </button>
       <button
         type="button"
-        className="btn btn-plain"
+        className="btn btn-plain ms-1"
         disabled={!taken}
         aria-label={`${verb}: ${name}`}
         title={help}
