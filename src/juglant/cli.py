@@ -92,9 +92,10 @@ def example(
 ) -> None:
     """Print the demo track as JSON."""
     from juglant.core.model.track import track_to_json
+    from juglant.demo.kit import with_targets
     from juglant.demo.track import solved_track, untouched_track
 
-    sys.stdout.write(track_to_json(untouched_track() if untouched else solved_track()))
+    sys.stdout.write(track_to_json(with_targets(untouched_track() if untouched else solved_track())))
 
 
 @app.command()
@@ -120,7 +121,7 @@ def plan(
         str | None, typer.Option(help="Who owns the sub: kick, bass, shared, kick-is-bass; the track's own if not given.")
     ] = None,
 ) -> None:
-    """Compute carve and duck for a track and write the track that has them."""
+    """Compute carve and ducking for a track and write the track that has them."""
     from typing import get_args
 
     from juglant.core.mix.plan import planned

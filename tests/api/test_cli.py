@@ -16,6 +16,7 @@ from support import ROOT
 
 from juglant.core.mix.report import Report
 from juglant.core.model.track import Track, track_to_json
+from juglant.demo.kit import with_targets
 from juglant.formats.wav import wav_float
 
 KEYS = [
@@ -183,4 +184,7 @@ def test_nothing_contested_has_null_figures_and_a_reason(untouched: Track, tmp_p
 def test_example_is_the_demo(untouched: Track, tmp_path: Path) -> None:
     done = run("example", "--untouched", cwd=tmp_path)
     assert done.returncode == 0
-    assert Track.model_validate_json(done.stdout) == untouched
+    example = Track.model_validate_json(done.stdout)
+    assert example == with_targets(untouched)
+    # At least three parts are ducked, all of them whole.
+    assert len({"bass", *(one.part for one in example.ducking.targets if one.curves and not one.split)}) >= 3

@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 from support import sheet_with
 
-from juglant.core.duck.curve import gain_rows, stroke_db
+from juglant.core.duck.curve import stroke_db
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
+from juglant.core.duck.targets import gain_rows
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.mix.plan import make_room, plan_duck
 from juglant.core.mix.render import loop_frames, render_stems

@@ -174,7 +174,7 @@ def test_a_hits_stem_follows_from_its_own_description() -> None:
     other = track_of(clap, hat.model_copy(update={"hit": hit_of(Metal(open=0.5))}))
     assert stem_description(track, "kit-clap") == stem_description(other, "kit-clap")
     assert stem_description(track, "kit-hat") != stem_description(other, "kit-hat")
-    with pytest.raises(NoSuchPart, match="there is no hit 'gong'"):
+    with pytest.raises(NoSuchPart, match="there is no stem 'kit-gong'"):
         render_stem(track, "kit-gong")
     with pytest.raises(ValueError, match="differ from each other and from 'kick'"):
         track_of(clap, clap)

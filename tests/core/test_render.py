@@ -7,10 +7,11 @@ import pytest
 from scipy import signal as dsp
 from support import sheet_with
 
-from juglant.core.duck.curve import gain_rows, rows_to_gain
+from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import render_hit, render_layer
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import loop_frames, render_stem, render_stems, stem_description
+from juglant.core.mix.render import loop_frames, render_stem, render_stems, stem_description, stem_made_of
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
@@ -139,10 +140,11 @@ STEM_NAMES: tuple[str, ...] = ("kick", "kick-before", "bass", "bass-before", "ba
 
 @pytest.mark.parametrize("name", STEM_NAMES)
 def test_a_stem_follows_from_its_own_description_alone(name: str, solved: Track) -> None:
-    described = stem_description(solved, name)
-    assert np.array_equal(render_stem(described, name), render_stem(solved, name))
     louder = solved.model_copy(update={"name": "Other", "sheet": solved.sheet.model_copy(update={"tonic": "C"})})
-    assert stem_description(louder, name) == described
+    assert stem_made_of(louder, name) == stem_made_of(solved, name)
+    if name != "bass":
+        # What ducks it is no part of a description: it follows from the keys.
+        assert np.array_equal(render_stem(stem_description(solved, name), name), render_stem(solved, name))
 
 
 def test_loop_is_the_sum_of_its_stems(found: Analysis) -> None:

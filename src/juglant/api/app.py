@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
-from juglant.api import hits, parameters, problems, separate, takes, tracks, tuning, variations
+from juglant.api import ducks, hits, parameters, problems, separate, takes, tracks, tuning, variations
 from juglant.api.guard import Guard
 from juglant.api.settings import Settings
 from juglant.api.site import Site
@@ -34,6 +34,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(variations.router)
     app.include_router(takes.router)
     app.include_router(separate.router)
+    app.include_router(ducks.router)
     app.include_router(tuning.router)
     app.include_router(parameters.router)
     return app

@@ -6,12 +6,15 @@ from functools import lru_cache
 
 from juglant.core.hit.start import usual_choke
 from juglant.core.hit.starts import STARTS, measured_start
+from juglant.core.mix.ducks import plan_targets
+from juglant.core.model.duck import Duck, Target
 from juglant.core.model.kit import KitHit, Role, Stroke
 from juglant.core.model.track import Track
 
 BAR_BEATS = 4
 # Role, starting point, name, level in the loop, strokes of a bar.
-PARTS: tuple[tuple[Role, str, str, float, tuple[tuple[float, int], ...]], ...] = (
+Parts = tuple[tuple[Role, str, str, float, tuple[tuple[float, int], ...]], ...]
+PARTS: Parts = (
     ("clap", "Huddle", "Clap", -17, ((1, 112), (3, 112))),
     ("hat", "Tinder", "Hat", -19, ((0.5, 104), (1.25, 58), (1.5, 104), (2.5, 104), (3.25, 58), (3.5, 104), (3.75, 70))),
     ("open hat", "Brine", "Open hat", -21, ((0.5, 84), (2.5, 84))),
@@ -20,11 +23,32 @@ PARTS: tuple[tuple[Role, str, str, float, tuple[tuple[float, int], ...]], ...] =
 )
 
 
+# A pad and a stab, so that there is something to duck; and how deep each is ducked, dB.
+CHORDS: Parts = (
+    ("chord", "Estuary", "Pad", -24, ((0, 100),)),
+    ("chord", "Signal", "Stab", -20, ((0.5, 100), (1.25, 84), (2.75, 92))),
+)
+DEPTHS_DB = {"pad": 6.0, "stab": 4.0}
+
+
+@lru_cache(maxsize=4)
+def with_targets(track: Track) -> Track:
+    """A track with the demo's pad and stab, ducked by the kick as the bass is."""
+    ducked = tuple(Target(part=part, curves=(Duck(on=True, depth_db=depth),)) for part, depth in DEPTHS_DB.items())
+    ducking = track.ducking.model_copy(update={"targets": ducked})
+    made = track.model_copy(update={"kit": (*track.kit, *_parts(track, CHORDS)), "ducking": ducking})
+    return plan_targets(made)[0] if track.duck.on else made
+
+
 @lru_cache(maxsize=4)
 def with_kit(track: Track) -> Track:
     """A track with the demo's kit; the hits are in its key."""
+    return track.model_copy(update={"kit": _parts(track, PARTS)})
+
+
+def _parts(track: Track, parts: Parts) -> tuple[KitHit, ...]:
     kit = []
-    for role, start_name, name, gain_db, bar in PARTS:
+    for role, start_name, name, gain_db, bar in parts:
         start = measured_start(next(one for one in STARTS if (one.role, one.name) == (role, start_name)), track.sheet)
         strokes = tuple(
             Stroke(at_beats=first + at, velocity=velocity)
@@ -37,4 +61,4 @@ def with_kit(track: Track) -> Track:
                 id=hit_id, name=name, role=role, hit=start.hit, strokes=strokes, gain_db=gain_db, choke=usual_choke(role)
             )
         )
-    return track.model_copy(update={"kit": tuple(kit)})
+    return tuple(kit)

@@ -15,6 +15,7 @@ TICKS_PER_BEAT = 960
 # Drum notes of General MIDI level 1 by role; a second hit of a role takes the next that is free.
 ROLE_NOTES: dict[Role, int] = {
     "kick": 36, "snare": 38, "clap": 39, "hat": 42, "open hat": 46, "tom": 45, "percussion": 62, "rumble": 35,
+    "chord": 81,
 }  # fmt: skip
 DRUM_CHANNEL, BASS_CHANNEL = 9, 0
 STROKE_BEATS = 0.25

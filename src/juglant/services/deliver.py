@@ -11,14 +11,17 @@ from pathlib import Path
 
 import numpy as np
 
+from juglant.core.duck.keys import key_beats, trigger_beats
+from juglant.core.duck.targets import curves_of, ducked_parts, part_rows, target_of
 from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.ducks import stem_name
 from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
-from juglant.core.mix.render import heard_kick, own_parts
+from juglant.core.mix.render import BEFORE, UNDUCKED, band_stem, heard_kick, heard_stem, loop_frames, own_parts
 from juglant.core.mix.report import report
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID
@@ -28,6 +31,7 @@ from juglant.core.synth.takes import ID_PATTERN, TakeAudio
 from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
+from juglant.formats.duck_files import duck_json, duck_midi, duck_wav, trigger_midi, trigger_wav
 from juglant.formats.midi import track_midi, version_name, versions
 from juglant.formats.takes import MOST_FRAMES
 from juglant.formats.wav import wav_24, wav_float
@@ -67,17 +71,47 @@ def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
     }
     for one in track.kit if rest else own_parts(track):
         loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
+    ducks, others = _duck_files(track, rest)
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
         "kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=root_hz),
         **_kit_files(track),
-        **{name: wav_float(audio, rate) for name, audio in loops.items()},
+        **{name: wav_float(audio, rate) for name, audio in (loops | others).items()},
         "track.mid": track_midi(track),
         "duck-bass.csv": duck_csv(found.rows).encode(),
+        **ducks,
         TRACK_NAME: track_to_json(track).encode(),
         **take_files(track),
         "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),
     }
+
+
+def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, Samples]]:
+    """What every ducked part and the silent trigger are delivered as: files, and stems un-ducked and before."""
+    sheet, files, stems = track.sheet, dict[str, bytes](), dict[str, Samples]()
+    total = loop_frames(track)
+    for part in ducked_parts(track):
+        name, rows = stem_name(part), part_rows(track, part, total)
+        keys = sorted({at for one in curves_of(track, part) for at in key_beats(track, one.key)})
+        files |= {
+            f"duck-{name}.csv": duck_csv(rows).encode(),
+            f"duck-{name}.json": duck_json(rows, bpm=sheet.bpm, keys_beats=keys).encode(),
+            f"duck-{name}.mid": duck_midi(rows, bpm=sheet.bpm, length_beats=sheet.length_beats, name=f"duck {name}"),
+            f"duck-{name}.wav": duck_wav(rows),
+        }
+        if part not in ("bass", KICK_ID) and track.hit_of(part).role == CONTEXT and not rest:
+            continue
+        for way in (UNDUCKED, BEFORE):
+            stems[f"stems/{name}{way}.wav"] = heard_stem(track, name + way)
+        if target_of(track, part).split:
+            stems[f"stems/{name}-band-unducked.wav"] = band_stem(track, part)
+    keys = trigger_beats(track)
+    if any(one.key.kind == "trigger" for part in ducked_parts(track) for one in curves_of(track, part)):
+        files["trigger.mid"] = trigger_midi(keys, bpm=sheet.bpm, length_beats=sheet.length_beats)
+        files["trigger.wav"] = trigger_wav(
+            keys, bpm=sheet.bpm, length_beats=sheet.length_beats, sample_rate=sheet.sample_rate
+        )
+    return files, stems
 
 
 def _kit_files(track: Track) -> dict[str, bytes]:

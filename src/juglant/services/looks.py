@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.render import heard_stem, stem_description, stem_names
+from juglant.core.mix.render import heard_stem, stem_made_of, stem_names
 from juglant.core.mix.report import Report, report
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import (
@@ -65,8 +65,7 @@ def view_of(track: Track) -> View:
 
 def stem_key(track: Track, name: str) -> str:
     """Hash of what a stem is made from: equal keys are equal audio."""
-    description = stem_description(track, name).model_dump_json()
-    return hashlib.sha256(f"{name.removesuffix('-before')} {description}".encode()).hexdigest()[:24]
+    return hashlib.sha256(stem_made_of(track, name).encode()).hexdigest()[:24]
 
 
 def stem_keys(track: Track) -> dict[str, str]:

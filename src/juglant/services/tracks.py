@@ -11,10 +11,11 @@ from typing import Literal
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
+from juglant.core.mix.ducks import plan_part, plan_targets
 from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
-from juglant.demo.kit import with_kit
+from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
 from juglant.store import tracks as table
@@ -22,10 +23,12 @@ from juglant.store.database import migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
-Action = Literal["carve", "duck", "room", "no-room", "fit"]
+Action = Literal["carve", "duck", "duck-part", "ducks", "room", "no-room", "fit"]
 ACTION_LABELS: dict[Action, str] = {
     "carve": "Compute the carve",
     "duck": "Compute the duck",
+    "duck-part": "Compute a part's duck",
+    "ducks": "Compute every duck",
     "room": "Carve and duck",
     "no-room": "Remove carve and duck",
     "fit": "Fit the layers",
@@ -115,6 +118,8 @@ class Workspace:
         changed = {
             "carve": lambda: plan_carve(track)[0],
             "duck": lambda: plan_duck(track)[0],
+            "duck-part": lambda: plan_part(track, hit_id)[0],
+            "ducks": lambda: plan_targets(plan_duck(track)[0])[0],
             "room": lambda: make_room(track),
             "no-room": lambda: without_room(track),
             "fit": lambda: layers_fitted(track, hit_id),
@@ -132,7 +137,7 @@ class Workspace:
 
     def start_over(self, track_id: str, edition: int) -> State:
         """The untouched demo in place of the track, as an edit that can be undone."""
-        return self.edit(track_id, edition, with_kit(untouched_track()), label="Start over")
+        return self.edit(track_id, edition, with_targets(with_kit(untouched_track())), label="Start over")
 
     def current(self, track_id: str, edition: int) -> Track:
         """The track as it stands; raises Stale where `edition` is not the newest."""
@@ -145,7 +150,7 @@ def starting_track(start: Start) -> Track:
     """A track to begin with."""
     if start == "empty":
         return Track()
-    return with_kit(solved_track() if start == "demo" else untouched_track())
+    return with_targets(with_kit(solved_track() if start == "demo" else untouched_track()))
 
 
 @lru_cache(maxsize=64)

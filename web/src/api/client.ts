@@ -3,6 +3,7 @@ import { separateApi } from "./separate";
 import type {
   Action,
   Cure,
+  DuckSheet,
   Evening,
   FileKey,
   Hit,
@@ -228,6 +229,13 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
+  ducks: (id: string, revision: number, { signal }: Signal): Promise<DuckSheet> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/ducks", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
   kickLoop: (id: string, edition: number, take: string, begin_ms: number, fit_bars: number | null) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/kick-loop", {

@@ -576,6 +576,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/ducks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ducks
+         * @description Every part that is ducked: curve, clearance, guards; the bass by the audible key and by the silent one.
+         */
+        get: operations["get_ducks_api_tracks__track_id__revisions__number__ducks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/even-ways": {
         parameters: {
             query?: never;
@@ -1169,7 +1189,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "carve" | "duck" | "room" | "no-room" | "fit";
+            action: "carve" | "duck" | "duck-part" | "ducks" | "room" | "no-room" | "fit";
             /** Edition */
             edition: number;
             /**
@@ -1623,6 +1643,65 @@ export interface components {
             sum_db: number[];
         };
         /**
+         * Chord
+         * @description Chord engine: root, chord, brightness, envelope.
+         */
+        Chord: {
+            /**
+             * Comes in
+             * @description Time to come in.
+             * @default 40
+             */
+            attack_ms: number;
+            /**
+             * Chord
+             * @default minor
+             * @enum {string}
+             */
+            chord: "minor" | "major" | "minor seventh" | "fifth";
+            /**
+             * Decay
+             * @description Time to fall by 24 dB.
+             * @default 600
+             */
+            decay_ms: number;
+            /**
+             * Detune
+             * @description How far apart the two saws of each note are.
+             * @default 14
+             */
+            detune_cents: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            engine: "chord";
+            /**
+             * Filter
+             * @description Above it the chord rolls off, 24 dB per octave.
+             * @default 1400
+             */
+            filter_hz: number;
+            /**
+             * Hold
+             * @description Time at full level.
+             * @default 600
+             */
+            hold_ms: number;
+            /**
+             * Root
+             * @description The root of the chord.
+             * @default 233
+             */
+            landing_hz: number;
+            /**
+             * Release
+             * @description Time to fall from there to silence.
+             * @default 300
+             */
+            release_ms: number;
+        };
+        /**
          * Clap
          * @description Burst clap.
          */
@@ -1991,7 +2070,7 @@ export interface components {
         };
         /**
          * Duck
-         * @description A gain curve restarted by every kick: fall ahead of it, hold, return.
+         * @description A gain curve restarted by every key: fall ahead of it, hold, return.
          */
         Duck: {
             /**
@@ -2012,6 +2091,15 @@ export interface components {
              * @default 90
              */
             hold_ms: number;
+            /**
+             * @default {
+             *       "grid_beats": 1,
+             *       "hit_ids": [],
+             *       "kind": "kick",
+             *       "offset_beats": 0
+             *     }
+             */
+            key: components["schemas"]["Key"];
             /**
              * Look-ahead
              * @description How long before the kick the fall begins.
@@ -2091,6 +2179,66 @@ export interface components {
             start_ms: number;
             /** Stroke Beats */
             stroke_beats: number;
+        };
+        /**
+         * DuckSheet
+         * @description Every part that has a curve; where the trigger falls; what the bass loses in each bar by either key, LU.
+         */
+        DuckSheet: {
+            /** By Kick Lu */
+            by_kick_lu: (number | null)[];
+            /** By Trigger Lu */
+            by_trigger_lu: (number | null)[];
+            /** Parts */
+            parts: components["schemas"]["DuckedPart"][];
+            /** Trigger Beats */
+            trigger_beats: number[];
+        };
+        /**
+         * DuckedPart
+         * @description One part: what it clears, its guards, its gain over the loop and around its tightest key.
+         */
+        DuckedPart: {
+            /** After Db */
+            after_db: number | null;
+            /** Before Db */
+            before_db: number | null;
+            /** Goal Db */
+            goal_db: number | null;
+            guards: components["schemas"]["Guards"];
+            /** Keyed By Itself */
+            keyed_by_itself: boolean;
+            /** Keys Beats */
+            keys_beats: number[];
+            /** Lane Beats */
+            lane_beats: number[];
+            /** Lane Db */
+            lane_db: number[];
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            picture: components["schemas"]["DuckPicture"] | null;
+            /** Reason */
+            reason: string | null;
+        };
+        /**
+         * Ducking
+         * @description What else is ducked than the bass by its own curve, and the silent trigger.
+         */
+        Ducking: {
+            /**
+             * Targets
+             * @default []
+             */
+            targets: components["schemas"]["Target"][];
+            /**
+             * @default {
+             *       "at_beats": [],
+             *       "pattern": "as the kick"
+             *     }
+             */
+            trigger: components["schemas"]["Trigger"];
         };
         /**
          * Edit
@@ -2462,6 +2610,26 @@ export interface components {
             step: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
         };
         /**
+         * Guards
+         * @description Figures of the guards; None where the duck is off or the target silent.
+         */
+        Guards: {
+            /** Bar Losses Lu */
+            bar_losses_lu: (number | null)[];
+            /** Late Notes */
+            late_notes: components["schemas"]["LateNote"][];
+            /** Level Jump Lu */
+            level_jump_lu: number | null;
+            /** Low Note Distortion Db */
+            low_note_distortion_db: number | null;
+            /** Pile Up Db */
+            pile_up_db: number | null;
+            /** Pumping Db */
+            pumping_db: number;
+            /** Start Click Db */
+            start_click_db: number | null;
+        };
+        /**
          * Headroom
          * @description Levels of kick, bass and both as heard, what each stage wins, and the levels that leave 6 dB.
          *
@@ -2639,7 +2807,7 @@ export interface components {
             off_cents: number | null;
             path: components["schemas"]["LadderPath"] | null;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord") | "context";
             /** Schools */
             schools: components["schemas"]["SchoolView"][];
             /** Stroke Cents */
@@ -2704,7 +2872,7 @@ export interface components {
             picture: components["schemas"]["HitPicture"];
             plain: components["schemas"]["BoundFigures"] | null;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord") | "context";
             rumble?: components["schemas"]["RumbleFigures"] | null;
         };
         /**
@@ -2740,7 +2908,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
         };
         /**
          * Kept
@@ -2764,7 +2932,37 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
+        };
+        /**
+         * Key
+         * @description What restarts a curve: the audible kick, some hits, the silent trigger, or the tempo grid.
+         */
+        Key: {
+            /**
+             * Every
+             * @description Distance of the grid's keys.
+             * @default 1
+             */
+            grid_beats: number;
+            /**
+             * Hit Ids
+             * @description The hits that key it.
+             * @default []
+             */
+            hit_ids: string[];
+            /**
+             * Keyed by
+             * @default kick
+             * @enum {string}
+             */
+            kind: "kick" | "hits" | "trigger" | "grid";
+            /**
+             * From
+             * @description Where the first of them is.
+             * @default 0
+             */
+            offset_beats: number;
         };
         /**
          * KeyView
@@ -2899,7 +3097,7 @@ export interface components {
             /** Name */
             name: string;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord") | "context";
             /**
              * Strokes
              * @default []
@@ -2948,6 +3146,16 @@ export interface components {
             low: number[];
             /** Span Ms */
             span_ms: number;
+        };
+        /**
+         * LateNote
+         * @description A kept note at which the bass is not back.
+         */
+        LateNote: {
+            /** At Beats */
+            at_beats: number;
+            /** Down Db */
+            down_db: number;
         };
         /**
          * LateNoteFigures
@@ -3019,7 +3227,7 @@ export interface components {
              */
             solo: boolean;
             /** Source */
-            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"] | components["schemas"]["Rumble"] | components["schemas"]["Take"];
+            source: components["schemas"]["Sweep"] | components["schemas"]["Beater"] | components["schemas"]["Tail"] | components["schemas"]["Skins"] | components["schemas"]["Snare"] | components["schemas"]["Clap"] | components["schemas"]["Metal"] | components["schemas"]["Fm"] | components["schemas"]["Chord"] | components["schemas"]["Rumble"] | components["schemas"]["Take"];
             /**
              * Struck by
              * @description The layer whose sound strikes the skins.
@@ -3187,6 +3395,12 @@ export interface components {
              */
             key_look_cents: number;
             /**
+             * Level jump
+             * @description What the level may change by from bar to bar.
+             * @default 1
+             */
+            level_jump_lu: number;
+            /**
              * Low-note distortion
              * @description Share of energy above twice the note.
              * @default -45
@@ -3331,7 +3545,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
             /** Strokes */
             strokes: components["schemas"]["Stroke"][];
             /** Strongest Zone */
@@ -4895,6 +5109,54 @@ export interface components {
             way: "playback speed" | "length kept";
         };
         /**
+         * Target
+         * @description A part that is ducked: its curves, how they go together, and how much of the part they move.
+         */
+        Target: {
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["Duck"][];
+            /**
+             * Sum limit
+             * @description Their sum goes no deeper.
+             * @default 24
+             */
+            limit_db: number;
+            /**
+             * Part
+             * @description bass, kick, or a hit of the kit by its id.
+             */
+            part: string;
+            /**
+             * Reverb and delay
+             * @description Ducked with the part, or fed by the ducked part and left to ring on.
+             * @default with the part
+             * @enum {string}
+             */
+            space: "with the part" | "rings on";
+            /**
+             * Only below
+             * @description Only what lies below a corner is ducked.
+             * @default false
+             */
+            split: boolean;
+            /**
+             * Split
+             * @description Below it the part is ducked.
+             * @default 150
+             */
+            split_hz: number;
+            /**
+             * Curves together
+             * @description Where several act at once: the deepest, or their sum.
+             * @default deepest
+             * @enum {string}
+             */
+            together: "deepest" | "sum";
+        };
+        /**
          * TargetFigures
          * @description One place the kick could land.
          */
@@ -5016,6 +5278,12 @@ export interface components {
              *       "depth_db": 9,
              *       "fall_ms": 4,
              *       "hold_ms": 90,
+             *       "key": {
+             *         "grid_beats": 1,
+             *         "hit_ids": [],
+             *         "kind": "kick",
+             *         "offset_beats": 0
+             *       },
              *       "lookahead_ms": 10,
              *       "on": false,
              *       "return_ms": 120,
@@ -5023,6 +5291,16 @@ export interface components {
              *     }
              */
             duck: components["schemas"]["Duck"];
+            /**
+             * @default {
+             *       "targets": [],
+             *       "trigger": {
+             *         "at_beats": [],
+             *         "pattern": "as the kick"
+             *       }
+             *     }
+             */
+            ducking: components["schemas"]["Ducking"];
             /**
              * Format
              * @default juglant-track
@@ -5090,6 +5368,7 @@ export interface components {
              *       "fold_band_db": -6,
              *       "key_fix_cents": 25,
              *       "key_look_cents": 10,
+             *       "level_jump_lu": 1,
              *       "low_note_distortion_db": -45,
              *       "not_back_db": 1,
              *       "pile_up_db": 0.5,
@@ -5211,6 +5490,24 @@ export interface components {
              * @default 0
              */
             sustain_db: number;
+        };
+        /**
+         * Trigger
+         * @description A pattern of keys that nobody hears; it runs on where the kick rests.
+         */
+        Trigger: {
+            /**
+             * At Beats
+             * @description Its places where it is free.
+             * @default []
+             */
+            at_beats: number[];
+            /**
+             * Silent trigger
+             * @default as the kick
+             * @enum {string}
+             */
+            pattern: "as the kick" | "eighths" | "sixteenths" | "off-beats" | "free";
         };
         /**
          * Tune
@@ -8011,6 +8308,89 @@ export interface operations {
             };
         };
     };
+    get_ducks_api_tracks__track_id__revisions__number__ducks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuckSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_even_ways_api_tracks__track_id__revisions__number__even_ways_get: {
         parameters: {
             query?: never;
@@ -9215,7 +9595,7 @@ export interface operations {
     starts_api_tracks__track_id__revisions__number__starts_get: {
         parameters: {
             query?: {
-                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble";
+                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
             };
             header?: never;
             path: {

@@ -9,6 +9,8 @@ interface Props {
   picture: DuckPicture;
   duck: Duck;
   beatMs: number;
+  /** Whose gain it is. */
+  name: string;
   onChange: (change: Partial<Duck>, gesture: string) => void;
 }
 
@@ -21,7 +23,7 @@ const BOTTOM = 18;
 const KICK_RANGE_DB = 40;
 
 /** Gain over one stroke with three handles; the kick's envelope below; bass notes and recovery point on top. */
-export function DuckPlot({ picture, duck, beatMs, onChange }: Props) {
+export function DuckPlot({ picture, duck, beatMs, name, onChange }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ grip: Grip; gesture: string } | null>(null);
@@ -149,8 +151,8 @@ export function DuckPlot({ picture, duck, beatMs, onChange }: Props) {
           ))}
       </svg>
       <div className="small soft">
-        <span className="room-text">curve on the bass</span>, <span className="kick-text">kick in the low band</span>,
-        dotted: the room it needs
+        <span className="room-text">curve on the {name}</span>,{" "}
+        <span className="kick-text">kick in the low band</span>, dotted: the room it needs
       </div>
     </div>
   );

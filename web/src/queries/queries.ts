@@ -79,6 +79,15 @@ export const evenWaysQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** Every ducked part with its curve, lane and guards. */
+export const ducksQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["ducks", id, revision],
+    queryFn: ({ signal }) => api.ducks(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Each part's own level on the clash map. */
 export const clashLayersQuery = (id: string, revision: number) =>
   queryOptions({

@@ -1,35 +1,67 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 import type { Duck, View } from "../api/types";
+import { Choice } from "../controls/Choice";
 import { figure } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
 import { DuckPlot } from "../plots/DuckPlot";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
+import { ducksQuery } from "../queries/queries";
+import { ByBar } from "./duck/ByBar";
+import { Guards } from "./duck/Guards";
+import { Keys } from "./duck/Keys";
+import { Lanes } from "./duck/Lanes";
+import { PartOptions } from "./duck/PartOptions";
+import { BASS, curveOf, freeParts, partName, withCurve, withTarget } from "./duck/parts";
 
-/** A loop is never longer. */
-const LONGEST_BEATS = 64;
-
-/** The curve over one stroke, with the kick it makes room for and the notes it must not swallow. */
+/** The curve of every ducked part over one key, with the kick it makes room for and the notes it must not swallow. */
 export function DuckStep({ view }: { view: View }) {
   const editor = useEditor();
   const definition = useDefinition("Duck");
-  const { duck, sheet, limits } = editor.track;
-  const figures = view.report.duck;
+  const { settled, track } = editor;
+  const { sheet } = track;
+  const [asked, setAsked] = useState(BASS);
+  const measured = useQuery({ ...ducksQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
+  const part = curveOf(track, asked) ? asked : BASS;
+  const duck = curveOf(track, part) ?? track.duck;
+  const found = measured.data?.parts.find((one) => one.part === part);
+  const picture = part === BASS ? view.duck : (found?.picture ?? null);
+  const name = partName(track, part);
   const setDuck = (label: string, change: Partial<Duck>, gesture?: string) =>
-    editor.edit(label, (track) => ({ ...track, duck: { ...track.duck, ...change } }), gesture);
+    editor.edit(label, (now) => withCurve(now, part, change), gesture);
   const beatMs = 60000 / sheet.bpm;
+  const free = freeParts(track);
+  const reason = part === BASS ? view.report.clearance.reason : (found?.reason ?? null);
   return (
     <>
       <div className="bench-head">
         <h2>Duck</h2>
-        <span className="soft">The bass moves away from the kick; the stroke that leaves least time is shown</span>
+        <span className="soft">
+          {found?.after_db != null && found.goal_db != null
+            ? `kick over ${name.toLowerCase()} ${figure(found.after_db, "dB")}, goal ${figure(found.goal_db, "dB")}`
+            : (reason ?? "The key that leaves least time is shown")}
+        </span>
         <button
           type="button"
           className="btn btn-strong ms-auto"
           disabled={editor.busy !== null}
-          onClick={() => editor.act("duck", "Compute the duck")}
+          onClick={() =>
+            part === BASS
+              ? editor.act("duck", "Compute the duck")
+              : editor.act("duck-part", `Compute the duck of ${name}`, part)
+          }
         >
           Compute duck
+        </button>
+        <button
+          type="button"
+          className="btn btn-plain"
+          disabled={editor.busy !== null}
+          onClick={() => editor.act("ducks", "Compute every duck")}
+        >
+          Compute all
         </button>
         <Form.Check
           type="switch"
@@ -39,98 +71,98 @@ export function DuckStep({ view }: { view: View }) {
           onChange={() => setDuck(duck.on ? "Duck off" : "Duck on", { on: !duck.on })}
         />
       </div>
-      {view.duck ? (
+      {measured.data && (
+        <Lanes parts={measured.data.parts} beats={sheet.bars * 4} chosen={part} onChoose={setAsked} />
+      )}
+      <div className="d-flex gap-2 align-items-end mb-2">
+        <strong>{name}</strong>
+        {free.length > 0 && (
+          <div style={{ width: 170 }} className="ms-auto">
+            <Choice
+              label="Duck another part"
+              value=""
+              options={[
+                { value: "", label: "choose a part" },
+                ...free.map(({ id, name: of }) => ({ value: id, label: of })),
+              ]}
+              onChange={(id) => {
+                if (!id) return;
+                setAsked(id);
+                editor.edit(`Duck ${partName(track, id)}`, (now) => withCurve(now, id, { on: true }));
+              }}
+            />
+          </div>
+        )}
+        {part !== BASS && (
+          <button
+            type="button"
+            className="btn btn-plain"
+            onClick={() => {
+              setAsked(BASS);
+              editor.edit(`Do not duck ${name}`, (now) => withTarget(now, part, { curves: [] }));
+            }}
+          >
+            Do not duck {name}
+          </button>
+        )}
+      </div>
+      {picture ? (
         <DuckPlot
-          picture={view.duck}
+          picture={picture}
           duck={duck}
           beatMs={beatMs}
+          name={name.toLowerCase()}
           onChange={(change, gesture) => setDuck("Duck curve", change, gesture)}
         />
       ) : (
-        <p className="panel">{view.report.clearance.reason ?? "There is nothing to duck for."}</p>
+        <p className="panel">{reason ?? "Nothing keys this curve: choose another key."}</p>
       )}
+      <Keys part={part} curve={duck} />
       <div className="mt-2">
         <ModelRulers
           model="Duck"
           values={duck}
           tone="room"
-          onChange={(name, value, gesture) =>
-            setDuck(`Duck: ${definition[name]?.title ?? name}`, { [name]: value }, gesture)
+          onChange={(ruler, value, gesture) =>
+            setDuck(`Duck: ${definition[ruler]?.title ?? ruler}`, { [ruler]: value }, gesture)
           }
         />
       </div>
+      <PartOptions part={part} />
       <div className="d-flex gap-3 align-items-end mt-3">
         <div className="field" style={{ width: 190 }}>
-          <label htmlFor="recovery">Recovery point in beats after the kick</label>
+          <label htmlFor="recovery">Recovery point in beats after the key</label>
           <Form.Control
             id="recovery"
             size="sm"
             type="number"
             min={0.05}
-            max={LONGEST_BEATS}
+            max={definition.recovery_beats?.maximum}
             step={0.05}
             placeholder="from the pattern"
             value={duck.recovery_beats ?? ""}
             onChange={(event) => {
               const value = event.target.value === "" ? null : Number(event.target.value);
-              if (value === null || (value > 0 && value <= LONGEST_BEATS))
+              const longest = definition.recovery_beats?.maximum ?? sheet.bars * 4;
+              if (value === null || (value > 0 && value <= longest))
                 setDuck("Recovery point", { recovery_beats: value }, "recovery");
             }}
           />
         </div>
         <span className="soft small">
-          Empty: the first bass note after the kick's active part, else 85 % of the way to the next kick.
-          {view.duck && (
+          Empty: the part's first note after the kick's active part, else 85 % of the way to the next key.
+          {picture && (
             <>
               {" "}
-              Here that is <span className="mono">{figure(view.duck.recovery_ms, "ms")}</span>,{" "}
-              <span className="mono">{figure(view.duck.recovery_ms / beatMs, "beats")}</span>.
+              Here that is <span className="mono">{figure(picture.recovery_ms, "ms")}</span>,{" "}
+              <span className="mono">{figure(picture.recovery_ms / beatMs, "beats")}</span>.
             </>
           )}
         </span>
       </div>
-      <div className="bench-head">
-        <h3>What it may do wrong</h3>
-      </div>
-      <div className="figures">
-        <Guard label="start click" value={figures.start_click_db} unit="dB" limit={limits.start_click_db} />
-        <Guard
-          label="low-note distortion"
-          value={figures.low_note_distortion_db}
-          unit="dB"
-          limit={limits.low_note_distortion_db}
-        />
-        <Guard label="down at the next kick" value={figures.pile_up_db} unit="dB" limit={limits.pile_up_db} />
-        <Guard label="notes not back in time" value={figures.late_notes.length} unit="notes" limit={0} />
-        <Guard label="range of the gain" value={figures.pumping_db} unit="dB" limit={null} />
-      </div>
+      {found && <Guards guards={found.guards} />}
+      {measured.isError && <p className="clash-text small">This could not be measured: {measured.error.message}</p>}
+      {part === BASS && measured.data && <ByBar sheet={measured.data} />}
     </>
-  );
-}
-
-function Guard({
-  label,
-  value,
-  unit,
-  limit,
-}: {
-  label: string;
-  value: number | null;
-  unit: string;
-  limit: number | null;
-}) {
-  const over = value !== null && limit !== null && value > limit;
-  const text = unit === "notes" ? String(value ?? 0) : figure(value, unit);
-  return (
-    <div>
-      <span className="soft">{label}</span>
-      <span className={`mono ${over ? "clash-text" : ""}`}>{text}</span>
-      {limit !== null && (
-        <span className="soft">
-          limit {unit === "notes" ? limit : figure(limit, unit)}
-          {over ? ", over" : ""}
-        </span>
-      )}
-    </div>
   );
 }

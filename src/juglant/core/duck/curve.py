@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.model.duck import Duck
-from juglant.core.model.track import Track
 from juglant.core.types import Samples
 
 # Rows stand on a grid of 0.1 ms, so that four decimals say exactly what was applied.
@@ -54,17 +53,23 @@ def _stroke_times(duck: Duck) -> list[float]:
     return times
 
 
-def gain_rows(track: Track, total_frames: int) -> GainRows:
-    """Total gain of the duck over one pass of the loop, wrapped returns included.
+def flat_rows(loop_s: float) -> GainRows:
+    """No gain at all over one pass."""
+    return GainRows(np.array([0.0, round(_end_s(loop_s), 4)]), np.zeros(2))
+
+
+def _end_s(loop_s: float) -> float:
+    return math.ceil(loop_s / GRID_S - 1e-6) * GRID_S
+
+
+def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
+    """Total gain of one curve over one pass of the loop, wrapped returns included; hits_s: its keys, in order.
 
     A key hit before the return ends restarts the fall from the present gain.
     """
-    sheet, duck = track.sheet, track.duck
-    loop_s = total_frames / sheet.sample_rate
-    end = math.ceil(loop_s / GRID_S - 1e-6) * GRID_S
-    hits_s = [at * 60 / sheet.bpm for at in track.kicks()]
+    end = _end_s(loop_s)
     if not duck.on or duck.depth_db <= 0 or not hits_s:
-        return GainRows(np.array([0.0, round(end, 4)]), np.zeros(2))
+        return flat_rows(loop_s)
     # Strokes of the passes before and after reach into this one.
     reach = math.ceil((hold_end_s(duck) + duck.return_ms / 1000) / loop_s)
     strokes = sorted(hit + turn * loop_s for hit in hits_s for turn in range(-reach - 1, 2))

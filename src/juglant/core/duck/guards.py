@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import scipy
@@ -10,13 +11,19 @@ from scipy import fft
 
 from juglant.core.duck.curve import GainRows, hold_end_s, stroke_db
 from juglant.core.duck.solve import Activity
-from juglant.core.model.duck import Duck
+from juglant.core.duck.targets import curves_of, first_curve, starts_beats
+from juglant.core.measure.level import k_weighting
+from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
+from juglant.core.music.tempo import frame_at
 from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 
 LOW_PASS_HZ, CLICK_HZ = 200.0, 1000.0
 CONTEXT_S = 1.0
+# A bar this much under the mean of the loop holds nothing that could jump.
+SILENT_BAR = 1e-4
 
 
 @dataclass(frozen=True)
@@ -36,6 +43,8 @@ class Guards:
     late_notes: tuple[LateNote, ...]
     pile_up_db: float | None
     pumping_db: float
+    level_jump_lu: float | None
+    bar_losses_lu: tuple[float | None, ...]
 
 
 def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> float | None:
@@ -77,37 +86,65 @@ def gain_at(rows: GainRows, time_s: float) -> float:
     return float(np.interp(time_s % float(rows.at_s[-1]), rows.at_s, rows.gain_db))
 
 
-def late_notes(track: Track, rows: GainRows, plan: list[Activity], limit_db: float) -> tuple[LateNote, ...]:
-    """Kept notes (starting after a stroke's active part, before the next fall) at which the bass is still down."""
+def late_notes(
+    track: Track, rows: GainRows, plan: list[Activity], duck: Duck, limit_db: float, part: str = BASS_PART
+) -> tuple[LateNote, ...]:
+    """Kept notes (starting after a key's active part, before the next fall) at which the part is still down."""
     beat_s = 60 / track.sheet.bpm
     loop_s = track.sheet.length_beats * beat_s
-    ahead = track.duck.lookahead_ms / 1000
+    ahead = duck.lookahead_ms / 1000
     found = []
-    for note in track.notes():
-        at = note.at_beats * beat_s
+    for at_beats in starts_beats(track, part):
+        at = at_beats * beat_s
         for one in plan:
             since = (at - one.hit_s) % loop_s
             if one.end_s - 1e-6 <= since < one.next_hit_s - one.hit_s - ahead:
                 down = -gain_at(rows, at)
                 if down > limit_db:
-                    found.append(LateNote(note.at_beats, down))
+                    found.append(LateNote(at_beats, down))
     return tuple(found)
 
 
-def measure_guards(track: Track, unducked: Samples, gain: Samples, rows: GainRows, plan: list[Activity]) -> Guards:
-    """Every guard of a track's duck; gain: factor at every sample, (frames,)."""
-    duck, rate = track.duck, track.sheet.sample_rate
-    if not duck.on or not plan or duck.depth_db <= 0:
-        return Guards(None, None, (), None, 0.0)
-    lowest = min((note.note for note in track.notes()), default=None)
-    distortion = None
-    if lowest is not None:
-        distortion = low_note_distortion_db(duck, track.sheet.a4_hz * 2 ** ((lowest - 69) / 12))
+def bar_losses_lu(track: Track, unducked: Samples, gain: Samples) -> tuple[float | None, ...]:
+    """What the gain takes of a part's K-weighted energy in each bar, LU, not over 0; None in bars where it is silent."""
+    sheet = track.sheet
+    energy = filter_loop(unducked, k_weighting(sheet.sample_rate), sample_rate=sheet.sample_rate) ** 2
+    edges = [frame_at(bar * BEATS_PER_BAR, sheet.bpm, sheet.sample_rate) for bar in range(sheet.bars + 1)]
+    loudest = float(energy.mean()) * SILENT_BAR
+    out: list[float | None] = []
+    for first, last in pairwise(edges):
+        whole = float(energy[first:last].sum())
+        left = float((energy[first:last] * gain[first:last] ** 2).sum())
+        heard = whole > loudest * (last - first) and whole > 0
+        out.append(10 * float(np.log10(max(left / whole, 1e-12))) if heard else None)
+    return tuple(out)
+
+
+def measure_guards(
+    track: Track,
+    unducked: Samples,
+    gain: Samples,
+    rows: GainRows,
+    plan: list[Activity],
+    *,
+    part: str = BASS_PART,
+    lowest_hz: float | None = None,
+) -> Guards:
+    """Every guard of a part's curves, the first of which decides the times; gain: factor at every sample, (frames,)."""
+    duck, rate = first_curve(track, part), track.sheet.sample_rate
+    curves = curves_of(track, part)
+    if not curves or not plan:
+        return Guards(None, None, (), None, 0.0, None, ())
+    distortion = None if lowest_hz is None else max(low_note_distortion_db(one, lowest_hz) for one in curves)
     before = [-gain_at(rows, one.next_hit_s - duck.lookahead_ms / 1000 - 1e-4) for one in plan]
+    losses = bar_losses_lu(track, unducked, gain)
+    heard = [one for one in losses if one is not None]
     return Guards(
         start_click_db=start_click_db(unducked, gain, sample_rate=rate),
         low_note_distortion_db=distortion,
-        late_notes=late_notes(track, rows, plan, track.limits.not_back_db),
+        late_notes=late_notes(track, rows, plan, duck, track.limits.not_back_db, part),
         pile_up_db=max(before),
         pumping_db=float(rows.gain_db.max() - rows.gain_db.min()),
+        level_jump_lu=max(heard) - min(heard) if heard else None,
+        bar_losses_lu=losses,
     )

@@ -6,11 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juglant.core.duck.curve import gain_rows, rows_to_gain
+from juglant.core.duck.keys import key_beats
+from juglant.core.duck.targets import first_curve, part_gain, starts_beats, target_of, with_curve
 from juglant.core.measure.bands import FRAME_S, low_band_frames
-from juglant.core.model.duck import Duck
+from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.track import Track
-from juglant.core.separate.clearance import GOALS, Contest, kick_clearance
+from juglant.core.separate.clearance import Contest, Goal, kick_clearance
+from juglant.core.signal.crossover import low_branch
+from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Mask, Samples
 
 DEPTH_LIMIT_DB = 24.0
@@ -48,15 +51,18 @@ class DuckPlan:
     reason: str
 
 
-def activities(track: Track, active: Mask) -> list[Activity]:
-    """Active part and recovery point of every stroke; active: (frames,) of 20 ms from the loop's start."""
-    sheet = track.sheet
+def activities(track: Track, active: Mask, part: str = BASS_PART, duck: Duck | None = None) -> list[Activity]:
+    """Active part and recovery point of every key of a part's curve; active: (frames,) of 20 ms from the loop's start.
+
+    duck: the curve, by default the part's first; it is keyed by what it says and must be back for the part's own notes.
+    """
+    sheet, duck = track.sheet, duck or first_curve(track, part)
     beat_s = 60 / sheet.bpm
     loop_s = sheet.length_beats * beat_s
-    hits = [at * beat_s for at in track.kicks()]
+    hits = [at * beat_s for at in key_beats(track, duck.key)]
     if not hits:
         return []
-    notes = [note.at_beats * beat_s for note in track.notes()]
+    notes = [at * beat_s for at in starts_beats(track, part)]
     starts = np.flatnonzero(active) * FRAME_S
     out = []
     for index, hit in enumerate(hits):
@@ -75,59 +81,69 @@ def activities(track: Track, active: Mask) -> list[Activity]:
         end = float(late.max()) + FRAME_S if late.size else 0.0
         after = [(note - hit) % loop_s for note in notes]
         kept = [place for place in after if end - 1e-6 <= place < gap - 1e-6 and place > 1e-6]
-        if track.duck.recovery_beats is not None:
-            recovery = min(track.duck.recovery_beats * beat_s, gap)
+        if duck.recovery_beats is not None:
+            recovery = min(duck.recovery_beats * beat_s, gap)
         else:
             recovery = min(kept) if kept else RETURN_SHARE * gap
         out.append(Activity(hit, begin, end, recovery, hit + gap))
     return out
 
 
-def shaped(track: Track, plan: list[Activity], depth_db: float, *, fall_ms: float = FALL_MS) -> tuple[Duck, float]:
-    """The duck that covers every stroke's active part at a depth, and the ms it has to leave uncovered."""
+def shaped(duck: Duck, plan: list[Activity], depth_db: float, *, fall_ms: float = FALL_MS) -> tuple[Duck, float]:
+    """A curve made to cover every key's active part at a depth, and the ms it has to leave uncovered."""
     early = max([0.0, *(-one.start_s for one in plan)]) * 1000
     late = max([0.0, *(one.end_s for one in plan)]) * 1000
-    recovery = min(one.recovery_s for one in plan) * 1000
+    # Back by the recovery point, and before the next fall begins.
+    ahead_s = early / 1000 + fall_ms / 1000
+    recovery = min(min(one.recovery_s, one.next_hit_s - one.hit_s - ahead_s) for one in plan) * 1000
     hold = max(0.0, min(late, recovery - SHORTEST_RETURN_MS))
     back = min(max(recovery - hold, SHORTEST_RETURN_MS), LONGEST_RETURN_MS)
     # Rounded towards more room and an earlier return.
-    duck = Duck(
-        on=True,
-        depth_db=round(min(depth_db, DEPTH_LIMIT_DB), 2),
-        lookahead_ms=min(round(early + fall_ms + 0.05, 1), 120),
-        fall_ms=fall_ms,
-        hold_ms=min(round(hold, 1), 1500),
-        return_ms=max(round(back - 0.1, 1), SHORTEST_RETURN_MS),
-        shape=track.duck.shape,
-        recovery_beats=track.duck.recovery_beats,
-    )
-    return duck, max(0.0, late - hold)
+    changes = {
+        "on": True,
+        "depth_db": round(min(depth_db, DEPTH_LIMIT_DB), 2),
+        "lookahead_ms": min(round(early + fall_ms + 0.05, 1), 120),
+        "fall_ms": fall_ms,
+        "hold_ms": min(round(hold, 1), 1500),
+        "return_ms": max(round(back - 0.1, 1), SHORTEST_RETURN_MS),
+    }
+    return duck.model_copy(update=changes), max(0.0, late - hold)
 
 
 def solve_duck(
-    track: Track, contest: Contest, *, kick_energy: Samples, bass_unducked: Samples, bass_energy: Samples
+    track: Track,
+    contest: Contest,
+    *,
+    kick_energy: Samples,
+    stem: Samples,
+    energy: Samples,
+    goal: Goal,
+    part: str = BASS_PART,
 ) -> DuckPlan:
-    """The duck for a track whose carve is done.
+    """The first curve of a part whose carve is done.
 
-    kick_energy, bass_energy: (bands, frames) as heard without a duck; bass_unducked: the carved stem, (frames,).
+    kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part un-ducked, in one
+    channel, (frames,).
     """
-    goal = GOALS[track.sheet.owner]
-    rate = track.sheet.sample_rate
-    carved = kick_clearance(kick_energy, bass_energy, contest)
-    off = track.duck.model_copy(update={"on": False})
+    carved = kick_clearance(kick_energy, energy, contest)
+    own = first_curve(track, part)
+    off = own.model_copy(update={"on": False})
     if carved is None:
         return DuckPlan(off, 0.0, None, False, 0.0, None, contest.reason or "nothing to duck for")
     if goal.kind == "at_most":
         return DuckPlan(off, 0.0, carved, False, 0.0, None, "the bass owns the sub: it is not ducked")
     needed = min(max(goal.db - carved, 0.0), DEPTH_LIMIT_DB)
     if needed <= NEAR_DB:
-        return DuckPlan(off, 0.0, carved, False, 0.0, None, "the carve alone reaches the goal")
-    plan = activities(track, contest.active_any())
+        said = "the carve alone reaches the goal" if part == BASS_PART else "the kick is clear of it already"
+        return DuckPlan(off, 0.0, carved, False, 0.0, None, said)
+    plan = activities(track, contest.active_any(), part, own)
+    if not plan:
+        return DuckPlan(off, needed, carved, False, 0.0, None, "nothing keys this curve: its trigger has no places")
     depth, reached, limited = needed, carved, False
-    duck, uncovered = shaped(track, plan, depth)
+    duck, uncovered = shaped(own, plan, depth)
     for _ in range(MOST_ROUNDS):
-        duck, uncovered = shaped(track, plan, depth)
-        reached = _clearance_with(track, duck, contest, kick_energy, bass_unducked, rate)
+        duck, uncovered = shaped(own, plan, depth)
+        reached = _clearance_with(with_curve(track, part, duck), part, contest, kick_energy, stem)
         short = goal.db - reached
         if abs(short) <= NEAR_DB or (short < 0 and depth <= needed + 1e-6):
             break
@@ -140,11 +156,12 @@ def solve_duck(
     return DuckPlan(duck, needed, reached, limited, uncovered, recovery_s * track.sheet.bpm / 60, reason)
 
 
-def _clearance_with(
-    track: Track, duck: Duck, contest: Contest, kick_energy: Samples, bass_unducked: Samples, rate: int
-) -> float:
-    trial = track.model_copy(update={"duck": duck})
-    rows = gain_rows(trial, bass_unducked.size)
-    ducked = bass_unducked * rows_to_gain(rows, bass_unducked.size, sample_rate=rate)
+def _clearance_with(trial: Track, part: str, contest: Contest, kick_energy: Samples, stem: Samples) -> float:
+    rate = trial.sheet.sample_rate
+    target, gain = target_of(trial, part), part_gain(trial, part, stem.size)
+    moved = stem
+    if target.split:
+        moved = filter_loop(stem, low_branch(target.split_hz, sample_rate=rate), sample_rate=rate)
+    ducked = stem + moved * (gain - 1)
     reached = kick_clearance(kick_energy, low_band_frames(ducked, sample_rate=rate), contest)
     return reached if reached is not None else float("inf")

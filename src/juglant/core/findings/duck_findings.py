@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from juglant.core.duck.curve import gain_rows, rows_to_gain
+from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.targets import gain_rows
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
 from juglant.core.model.duck import Duck
+from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import kick_clearance
 
@@ -147,6 +149,36 @@ def pile_up(found: Analysis) -> list[Finding]:
     ]
 
 
+def level_jump(found: Analysis) -> list[Finding]:
+    """The bass gets louder where the kick that keys it rests."""
+    jump, limit, track = found.guards.level_jump_lu, found.track.limits.level_jump_lu, found.track
+    if jump is None or jump <= limit:
+        return []
+    losses = found.guards.bar_losses_lu
+    heard = [(loss, i) for i, loss in enumerate(losses) if loss is not None]
+    bar = max(heard)[1] if heard else 0
+    silent = track.duck.key.model_copy(update={"kind": "trigger"})
+    fixes: tuple[Fix, ...] = ()
+    if track.duck.key.kind == "kick":
+        fixed = track.model_copy(update={"duck": track.duck.model_copy(update={"key": silent})})
+        fixes = (Fix(label="Key it by the silent trigger", track=fixed),)
+    return [
+        Finding(
+            id="level-jump",
+            step="duck",
+            severity="look",
+            title="The bass jumps where the kick rests",
+            reason=f"Bar {bar + 1} has fewer keys: the duck takes less there, and the bass is louder by this.",
+            value=jump,
+            unit="LU",
+            limit=limit,
+            limit_kind="this project's choice",
+            place_beats=float(BEATS_PER_BAR * bar),
+            fixes=fixes,
+        )
+    ]
+
+
 def uncovered(found: Analysis) -> list[Finding]:
     """The kick needs room for longer than the recovery point leaves."""
     track, duck = found.track, found.track.duck
@@ -188,4 +220,4 @@ def uncovered(found: Analysis) -> list[Finding]:
     ]
 
 
-FINDERS = (not_back, pile_up, uncovered, start_click, distortion, pumping)
+FINDERS = (not_back, pile_up, level_jump, uncovered, start_click, distortion, pumping)

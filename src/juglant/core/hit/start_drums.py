@@ -14,6 +14,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role
 from juglant.core.model.velocity import Velocity, VelocityMap
 from juglant.core.synth.beater import Beater
+from juglant.core.synth.chord import Chord
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.fm import Fm
 from juglant.core.synth.metal import Metal
@@ -152,6 +153,18 @@ DRUMS: tuple[Start, ...] = (
     )),
     _hit("percussion", "Bottle", "Hollow, falls as it rings", ALIKE, knock=(
         Fm(landing_hz=233, ratio=0.5, index=2, drop_semitones=5, drop_ms=60, decay_ms=130, release_ms=120), -2, 0,
+    )),
+    _hit("chord", "Estuary", "A wide held chord that swells in", ALIKE, chord=(
+        Chord(attack_ms=120, hold_ms=1400, decay_ms=600, release_ms=400, filter_hz=1200), -4, 0,
+    )),
+    _hit("chord", "Fathom", "A dark open fifth that hangs", ALIKE, chord=(
+        Chord(attack_ms=300, hold_ms=1000, decay_ms=900, release_ms=500, filter_hz=600, chord="fifth"), -3, 0,
+    )),
+    _hit("chord", "Skiff", "A seventh, plucked", ALIKE, chord=(
+        Chord(attack_ms=2, hold_ms=20, decay_ms=260, release_ms=200, filter_hz=1600, chord="minor seventh"), -3, 0,
+    )),
+    _hit("chord", "Signal", "A short bright stab", ALIKE, chord=(
+        Chord(attack_ms=3, hold_ms=60, decay_ms=140, release_ms=120, filter_hz=2600, detune_cents=8), -3, 0,
     )),
     _hit("percussion", "Cork", "A short pop with a breath", ALIKE,
         knock=(Fm(landing_hz=290, ratio=1, index=1, drop_semitones=14, drop_ms=18, decay_ms=40, release_ms=40), -2, 0),

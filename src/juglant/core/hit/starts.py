@@ -18,12 +18,13 @@ from juglant.core.hit.transpose import retuned
 from juglant.core.measure.bands import zones_db
 from juglant.core.measure.landing import Landing, Verdict, measure_landing
 from juglant.core.measure.timing import measure_timing
-from juglant.core.model.hit import Hit
+from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import Role, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between, nearest_note, note_hz
-from juglant.core.music.scales import nearest_scale_note, pitch_class, spelled
+from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
 from juglant.core.music.tempo import beat_ms
+from juglant.core.synth.chord import Chord
 from juglant.core.types import Samples
 
 # Kicks land between these (brief: common systems play little below, and ears hear no kick above).
@@ -63,6 +64,22 @@ def tonic_near(frequency_hz: float, sheet: Sheet) -> float:
     return float(min(allowed, key=lambda hz: abs(math.log2(hz / frequency_hz))))
 
 
+def _chords_in_key(hit: Hit, sheet: Sheet) -> Hit:
+    """A hit with its chords on the tonic that is nearest to where they are, minor or major as the scale has it."""
+    third = 3 if (pitch_class(sheet.tonic) + 3) % 12 in scale_classes(sheet.tonic, sheet.scale) else 4
+
+    def moved(layer: Layer) -> Layer:
+        one = layer.source
+        if not isinstance(one, Chord):
+            return layer
+        octaves = round(math.log2(one.landing_hz / (root := note_hz(48 + pitch_class(sheet.tonic), sheet.a4_hz))))
+        kind = one.chord if one.chord in ("fifth", "minor seventh") else "minor" if third == 3 else "major"
+        source = one.model_copy(update={"landing_hz": round(root * 2**octaves, 4), "chord": kind})
+        return layer.model_copy(update={"source": source})
+
+    return hit.model_copy(update={"layers": tuple(moved(layer) for layer in hit.layers)})
+
+
 def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
     """Where a start should land: a kick on the tonic, anything else on the nearest note of the key."""
     if start.role == "rumble":
@@ -77,7 +94,7 @@ def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
 @lru_cache(maxsize=128)
 def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     """A starting point on the track's tonic, and what it measures (pure, remembered, bounded)."""
-    rate, hit = sheet.sample_rate, start.hit
+    rate, hit = sheet.sample_rate, _chords_in_key(start.hit, sheet)
     if start.role != "kick" and (fit := fit_layers(hit, rate, sheet.bpm)) is not None:
         if fit.after_db - fit.now_db >= FITTED_FROM_DB:
             hit = fitted(hit, fit)

@@ -7,9 +7,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from juglant.core.duck.curve import GainRows, gain_rows, rows_to_gain
+from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, measure_guards
 from juglant.core.duck.solve import Activity, activities
+from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import RenderedHit
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.hit import HitMeasures, measure_hit
@@ -131,6 +132,12 @@ def measure_levels(track: Track, stems: Stems) -> Levels:
     )
 
 
+def lowest_note_hz(track: Track) -> float | None:
+    """The fundamental of the line's lowest note."""
+    numbers = [note.note for note in track.notes()]
+    return note_hz(min(numbers), track.sheet.a4_hz) if numbers else None
+
+
 def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
     """The contested region and every stem's low band energies."""
     rate = track.sheet.sample_rate
@@ -213,6 +220,6 @@ def analyse(track: Track) -> Analysis:
         levels=measure_levels(track, stems),
         rows=rows,
         strokes=strokes,
-        guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes),
+        guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes, lowest_hz=lowest_note_hz(track)),
         beatings=beatings,
     )

@@ -10,6 +10,7 @@ from juglant.core.duck.solve import DuckPlan, solve_duck
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import BandTable, contest_of
+from juglant.core.mix.ducks import plan_targets
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import Stems, render_stem, render_stems
 from juglant.core.model.carve import Carve, Move
@@ -79,15 +80,16 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
 
 
 def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
-    """The track with the computed duck, and the plan."""
+    """The track with the computed duck of the bass, and the plan."""
     off = track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
     stems, contest, table = _measured(off)
     plan = solve_duck(
         track,
         contest,
         kick_energy=table.kick,
-        bass_unducked=stems.bass_unducked,
-        bass_energy=low_band_frames(stems.bass_unducked, sample_rate=track.sheet.sample_rate),
+        stem=stems.bass_unducked,
+        energy=low_band_frames(stems.bass_unducked, sample_rate=track.sheet.sample_rate),
+        goal=GOALS[track.sheet.owner],
     )
     return track.model_copy(update={"duck": plan.duck}), plan
 
@@ -115,6 +117,7 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     if carve is None:
         return Planned(carved, (why,))
     done, _ = plan_duck(carved)
+    done, others = plan_targets(done)
     goal = GOALS[track.sheet.owner]
     _, contest, table = _measured(done)
     before = kick_clearance(table.kick_before, table.bass_before, contest)
@@ -125,6 +128,10 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     said += [why] if why else []
     said += [_move_said(move, yielder(track.sheet.owner)) for move in done.carve.moves if done.carve.on]
     said.append(f"duck {done.duck.depth_db:.1f} dB" if done.duck.on else "no duck is needed")
+    said += [
+        f"duck {part}: {plan.duck.depth_db:.1f} dB; {plan.reason}" if plan.duck.on else f"no duck of {part}: {plan.reason}"
+        for part, plan in others.items()
+    ]
     short = goal.short_db(after) if after is not None else 0.0
     if short > 0.1:
         part = yielder(done.sheet.owner)

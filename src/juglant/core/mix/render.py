@@ -8,12 +8,13 @@ from typing import Literal, get_args
 
 import numpy as np
 
-from juglant.core.duck.curve import gain_rows, rows_to_gain
+from juglant.core.duck.targets import curves_of, gain_made_of, target_of
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.hit.transpose import transposed
 from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
+from juglant.core.mix.ducked import ducked, moved_band, ringing, rung, unducked, without_ringing
 from juglant.core.mix.kick_loop import loop_stem
 from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
@@ -33,7 +34,8 @@ from juglant.core.synth.bass import Bass, render_note, render_side
 from juglant.core.types import Samples
 
 # The low parts' stems; those of the kit are `kit-` and the hit's id.
-LowStem = Literal["kick", "kick-before", "bass", "bass-before", "bass-unducked"]
+LowStem = Literal["kick", "kick-before", "kick-unducked", "bass", "bass-before", "bass-unducked"]
+BEFORE, UNDUCKED = "-before", "-unducked"
 # A hit filtered by the carve rings on a little.
 CARVE_RING_MS, RINGS_FROM = 250.0, 1e-4
 
@@ -52,22 +54,23 @@ class Stems:
     bass_unducked: Samples
     sample_rate: int
     kit: dict[str, Samples] = field(default_factory=dict)
+    kit_before: dict[str, Samples] = field(default_factory=dict)
     sides: dict[str, Samples] = field(default_factory=dict)
 
     @property
     def loop(self) -> Samples:
         """The sum as heard, (loop_frames,), or (2, loop_frames) where a hit of the kit has two sides."""
-        return self._with_kit(self.kick + self.bass, self.sides.get("bass"))
+        return _with_kit(self.kick + self.bass, self.kit, self.sides.get("bass"))
 
     @property
     def loop_before(self) -> Samples:
         """The sum before any carve or duck, shaped as `loop`."""
-        return self._with_kit(self.kick_before + self.bass_before, self.sides.get("bass-before"))
+        return _with_kit(self.kick_before + self.bass_before, self.kit_before, self.sides.get("bass-before"))
 
     def own_loop(self, track: Track, *, before: bool = False) -> Samples:
         """The sum without the rest of the track, as it is delivered, shaped as `loop`."""
-        kept = {one.id: self.kit[one.id] for one in own_parts(track)}
-        own = replace(self, kit=kept)
+        ids = [one.id for one in own_parts(track)]
+        own = replace(self, kit={i: self.kit[i] for i in ids}, kit_before={i: self.kit_before[i] for i in ids})
         return own.loop_before if before else own.loop
 
     def heard(self, name: str, mono: Samples) -> Samples:
@@ -75,14 +78,15 @@ class Stems:
         side = self.sides.get(name)
         return mono if side is None else np.stack((mono + side, mono - side))
 
-    def _with_kit(self, low: Samples, side: Samples | None) -> Samples:
-        if side is not None:
-            low = np.stack((low + side, low - side))
-        elif any(stem.ndim == 2 for stem in self.kit.values()):
-            low = np.stack((low, low))
-        for stem in self.kit.values():
-            low = low + stem
-        return low
+
+def _with_kit(low: Samples, kit: dict[str, Samples], side: Samples | None) -> Samples:
+    if side is not None:
+        low = np.stack((low + side, low - side))
+    elif any(stem.ndim == 2 for stem in kit.values()):
+        low = np.stack((low, low))
+    for stem in kit.values():
+        low = low + stem
+    return low
 
 
 def own_parts(track: Track) -> list[KitHit]:
@@ -165,12 +169,6 @@ def bass_line(track: Track, side: bool = False) -> Samples:
     return out
 
 
-def duck_gain(track: Track) -> Samples:
-    """Gain of the duck over the loop as a factor, (loop_frames,)."""
-    rows = gain_rows(track, loop_frames(track))
-    return rows_to_gain(rows, loop_frames(track), sample_rate=track.sheet.sample_rate)
-
-
 def kick_description(track: Track) -> Track:
     """The part of a track that its kick stem before carve and duck is made from."""
     own, parts = track.sheet, choking_parts(track, KICK_ID)
@@ -238,30 +236,40 @@ def carved_description(track: Track, part: str) -> Track:
 
 
 def stem_names(track: Track) -> list[str]:
-    """Every stem of a track."""
-    return [*get_args(LowStem), *(KIT_PREFIX + one.id for one in track.kit)]
+    """Every stem of a track that is played or delivered."""
+    return [*get_args(LowStem), *(KIT_PREFIX + one.id + way for one in track.kit for way in ("", BEFORE))]
+
+
+def _named(track: Track, name: str) -> tuple[str, str]:
+    """The part a stem is of, and in which state: as heard (""), un-ducked, or before."""
+    ids = {one.id for one in track.kit}
+    for way in ("", UNDUCKED, BEFORE):
+        whole = name.removesuffix(way) if way else name
+        if whole + way != name:
+            continue
+        if whole in (KICK_ID, BASS_ID):
+            return whole, way
+        if whole.startswith(KIT_PREFIX) and whole.removeprefix(KIT_PREFIX) in ids:
+            return whole.removeprefix(KIT_PREFIX), way
+    raise NoSuchPart(f"there is no stem {name!r} in this track")
 
 
 def stem_description(track: Track, name: str) -> Track:
-    """What a stem is made from, and nothing else: equal descriptions sound the same."""
-    if name.startswith(KIT_PREFIX):
-        return kit_description(track, name.removeprefix(KIT_PREFIX))
-    if name == "kick-before":
-        return kick_description(track)
-    if name == "bass-before":
-        return bass_description(track)
-    if name == "kick":
-        return carved_description(track, "kick")
-    unducked = carved_description(track, "bass")
-    if name == "bass" and track.duck.on:
-        return unducked.model_copy(
-            update={
-                "duck": track.duck,
-                "kick_at_beats": track.kick_at_beats,
-                "kick_strokes": track.kick_strokes,
-            }
-        )
-    return unducked
+    """What a stem is made from but for its ducking; raises NoSuchPart where the track has no such stem."""
+    part, way = _named(track, name)
+    if part not in (KICK_ID, BASS_ID):
+        return kit_description(track, part)
+    if way == BEFORE:
+        return kick_description(track) if part == KICK_ID else bass_description(track)
+    return carved_description(track, part)
+
+
+def stem_made_of(track: Track, name: str) -> str:
+    """All a stem is made from as a text: equal texts are equal audio."""
+    part, way = _named(track, name)
+    what = part if part in (KICK_ID, BASS_ID) else KIT_PREFIX
+    gain = "" if way == BEFORE else gain_made_of(track, part) + (way if way == UNDUCKED else "")
+    return f"{what} {stem_description(track, name).model_dump_json()} {gain}"
 
 
 def render_stem(track: Track, name: str) -> Samples:
@@ -269,28 +277,45 @@ def render_stem(track: Track, name: str) -> Samples:
 
     Raises NoSuchPart where the track has no such stem.
     """
-    if name.startswith(KIT_PREFIX):
-        return cached_kit_stem(stem_description(track, name))
-    if name not in get_args(LowStem):
-        raise NoSuchPart(f"there is no stem {name!r} in this track")
-    if name == "kick-before":
-        return _kick_before(kick_description(track))
-    if name == "bass-before":
-        return _bass_before(bass_description(track))
-    if name == "kick":
-        return _carved(carved_description(track, "kick"), "kick")
-    unducked = _carved(carved_description(track, "bass"), "bass")
-    return unducked * duck_gain(track) if name == "bass" and track.duck.on else unducked
+    part, way = _named(track, name)
+    if part not in (KICK_ID, BASS_ID):
+        return _kit_part(track, part, way)
+    if way == BEFORE:
+        return _kick_before(kick_description(track)) if part == KICK_ID else _bass_before(bass_description(track))
+    carved = _carved(carved_description(track, part), part)
+    return unducked(track, part, carved) if way == UNDUCKED else ducked(track, part, carved)
+
+
+def _kit_part(track: Track, hit_id: str, way: str) -> Samples:
+    whole = cached_kit_stem(kit_description(track, hit_id))
+    if way == BEFORE or not curves_of(track, hit_id):
+        return whole
+    hit = track.hit_of(hit_id).hit
+    chain = ringing(hit)
+    if not chain or target_of(track, hit_id).space == "with the part":
+        return unducked(track, hit_id, whole) if way == UNDUCKED else ducked(track, hit_id, whole)
+    dry = cached_kit_stem(kit_description(track.with_hit(hit_id, without_ringing(hit)), hit_id))
+    fed = unducked(track, hit_id, dry) if way == UNDUCKED else ducked(track, hit_id, dry)
+    return rung(chain, fed, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
+
+
+def band_stem(track: Track, part: str) -> Samples:
+    """What of a part's un-ducked stem its gain works on, shaped as its stem."""
+    name = part if part in (KICK_ID, BASS_ID) else KIT_PREFIX + part
+    whole = (
+        _carved(carved_description(track, part), part) if part in (KICK_ID, BASS_ID) else render_stem(track, name + BEFORE)
+    )
+    return moved_band(track, part, whole)
 
 
 def render_side_stem(track: Track, name: str) -> Samples | None:
     """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
-    if not track.bass.has_sides or name not in ("bass", "bass-before", "bass-unducked"):
+    if not track.bass.has_sides or name not in (BASS_ID, BASS_ID + BEFORE, BASS_ID + UNDUCKED):
         return None
-    if name == "bass-before":
+    if name == BASS_ID + BEFORE:
         return _bass_side(bass_description(track))
-    unducked = _carved(carved_description(track, "bass"), "side")
-    return unducked * duck_gain(track) if name == "bass" and track.duck.on else unducked
+    carved = _carved(carved_description(track, BASS_ID), "side")
+    return unducked(track, BASS_ID, carved) if name == BASS_ID + UNDUCKED else ducked(track, BASS_ID, carved)
 
 
 def heard_stem(track: Track, name: str) -> Samples:
@@ -301,14 +326,20 @@ def heard_stem(track: Track, name: str) -> Samples:
 
 def render_stems(track: Track) -> Stems:
     """Render every stem of a track's loop, as it sounds on the second pass."""
-    kick_before, bass_before = render_stem(track, "kick-before"), render_stem(track, "bass-before")
-    unducked = render_stem(track, "bass-unducked")
-    bass = render_stem(track, "bass") if track.duck.on else unducked
-    kit = {one.id: render_stem(track, KIT_PREFIX + one.id) for one in track.kit}
-    names = ("bass", "bass-before", "bass-unducked")
-    sides = {name: side for name in names if (side := render_side_stem(track, name)) is not None}
-    kick = render_stem(track, "kick")
-    return Stems(kick, kick_before, bass, bass_before, unducked, track.sheet.sample_rate, kit, sides)
+    plain = render_stem(track, BASS_ID + UNDUCKED)
+    bass = render_stem(track, BASS_ID) if curves_of(track, BASS_ID) else plain
+    names = (BASS_ID, BASS_ID + BEFORE, BASS_ID + UNDUCKED)
+    return Stems(
+        kick=render_stem(track, KICK_ID),
+        kick_before=render_stem(track, KICK_ID + BEFORE),
+        bass=bass,
+        bass_before=render_stem(track, BASS_ID + BEFORE),
+        bass_unducked=plain,
+        sample_rate=track.sheet.sample_rate,
+        kit={one.id: render_stem(track, KIT_PREFIX + one.id) for one in track.kit},
+        kit_before={one.id: render_stem(track, KIT_PREFIX + one.id + BEFORE) for one in track.kit},
+        sides={name: side for name in names if (side := render_side_stem(track, name)) is not None},
+    )
 
 
 def heard_kick(track: Track) -> RenderedHit:

@@ -10,7 +10,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
 
-Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble"]
+Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble", "chord"]
 # The rest of the track: a stem that plays along, counts in the levels, and is not delivered.
 CONTEXT: Literal["context"] = "context"
 PartRole = Role | Literal["context"]

@@ -45,6 +45,9 @@ class Limits(Description):
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )
     true_peak_fix_dbtp: float = parameter(0, -12, 3, "dBTP", "True peak: fix.", title="True peak, fix", step=0.5)
+    level_jump_lu: float = parameter(
+        1, 0.2, 6, "LU", "What the level may change by from bar to bar.", title="Level jump", step=0.1
+    )
     comb_loss_db: float = parameter(
         -3, -24, -0.5, "dB", "What a band may lose where two hits fall together.", title="Comb loss", step=0.5
     )

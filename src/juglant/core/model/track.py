@@ -10,7 +10,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
-from juglant.core.model.duck import Duck
+from juglant.core.model.duck import Duck, Ducking
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
@@ -73,6 +73,7 @@ class Track(Description):
     mix: Mix = Mix()
     carve: Carve = Carve()
     duck: Duck = Duck()
+    ducking: Ducking = Ducking()
     limits: Limits = Limits()
     intended: tuple[Intended, ...] = Field(default=(), max_length=100)
 

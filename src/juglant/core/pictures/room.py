@@ -5,10 +5,13 @@ from __future__ import annotations
 import numpy as np
 from scipy import fft
 
+from juglant.core.duck.curve import GainRows
 from juglant.core.duck.solve import Activity
+from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis, BandTable
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.strip import Picture, rounded
@@ -24,6 +27,7 @@ SPECTRUM_OCTAVES, SPECTRUM_RATE = 1 / 12, 2000
 LOWEST_SHOWN_DB = -60.0
 ENVELOPE_POINTS = 240
 # A change of slope by more than this is a corner of the curve.
+LANE_ROWS, STROKE_BEATS = 16, 0.125
 CORNER_DB_PER_S = 5.0
 
 
@@ -164,30 +168,41 @@ def draw_carve(found: Analysis) -> CarvePicture:
     )
 
 
-def _around(found: Analysis, one: Activity) -> list[StrokeNote]:
-    """Bass notes that sound between this stroke and the next."""
-    sheet = found.track.sheet
+def _around(track: Track, part: str, one: Activity) -> list[StrokeNote]:
+    """Notes or strokes of a part that sound between this key and the next."""
+    sheet = track.sheet
     beat_s, loop_s, gap = 60 / sheet.bpm, sheet.length_beats * 60 / sheet.bpm, one.next_hit_s - one.hit_s
+    if part == BASS_PART:
+        sounds = [
+            (note.at_beats, note.length_beats, spelled(note.note, sheet.tonic, sheet.scale, sheet.middle_c))
+            for note in track.notes()
+        ]
+    else:
+        sounds = [(at, STROKE_BEATS, "") for at in starts_beats(track, part)]
     out = []
-    for note in found.track.notes():
-        start = (note.at_beats * beat_s - one.hit_s) % loop_s
+    for at, length, name in sounds:
+        start = (at * beat_s - one.hit_s) % loop_s
         start = start - loop_s if start >= gap else start
-        end = start + note.length_beats * beat_s
+        end = start + length * beat_s
         if end > 1e-6 and start < gap:
-            name = spelled(note.note, sheet.tonic, sheet.scale, sheet.middle_c)
             kept = start >= one.end_s - 1e-6
             out.append(StrokeNote(name=name, start_ms=1000 * max(0.0, start), end_ms=1000 * min(end, gap), kept=kept))
     return out
 
 
 def draw_duck(found: Analysis) -> DuckPicture | None:
-    """The duck around the stroke that leaves the least time; None where there is nothing to duck for."""
-    if not found.strokes:
+    """The bass's duck around the stroke that leaves the least time; None where there is nothing to duck for."""
+    return draw_curve(found.track, BASS_PART, found.rows, found.strokes, found.stems.kick)
+
+
+def draw_curve(track: Track, part: str, rows: GainRows, strokes: list[Activity], kick: Samples) -> DuckPicture | None:
+    """A part's gain around the key that leaves the least time, over the kick (loop_frames,); None where nothing keys it."""
+    if not strokes:
         return None
-    sheet, rows = found.track.sheet, found.rows
-    one = min(found.strokes, key=lambda stroke: stroke.recovery_s)
+    sheet = track.sheet
+    one = min(strokes, key=lambda stroke: stroke.recovery_s)
     loop_s = float(rows.at_s[-1])
-    ahead = max(found.track.duck.lookahead_ms / 1000, -one.start_s) + 0.005
+    ahead = max(first_curve(track, part).lookahead_ms / 1000, -one.start_s) + 0.005
     gap = one.next_hit_s - one.hit_s
     since = np.concatenate([rows.at_s - one.hit_s + turn * loop_s for turn in (-1, 0, 1)])
     gains = np.concatenate([rows.gain_db] * 3)
@@ -198,7 +213,7 @@ def draw_duck(found: Analysis) -> DuckPicture | None:
     kept = np.flatnonzero(shown & (corner | (np.arange(since.size) % 4 == 0)))
     grid = np.linspace(-ahead, gap, ENVELOPE_POINTS)
     ends = np.interp([-ahead, gap], since, gains)
-    envelope, _, rate = low_band_envelope(found.stems.kick, sample_rate=sheet.sample_rate)
+    envelope, _, rate = low_band_envelope(kick, sample_rate=sheet.sample_rate)
     place = np.round((one.hit_s + grid) * rate).astype(int) % envelope.size
     level = 20 * np.log10(np.maximum(envelope[place] / max(float(envelope.max()), 1e-9), 1e-3))
     return DuckPicture(
@@ -212,5 +227,13 @@ def draw_duck(found: Analysis) -> DuckPicture | None:
         active_from_ms=1000 * one.start_s,
         active_to_ms=1000 * one.end_s,
         recovery_ms=1000 * one.recovery_s,
-        notes=tuple(_around(found, one)),
+        notes=tuple(_around(track, part, one)),
     )
+
+
+def lane(rows: GainRows, bpm: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """A part's gain over the loop for a small picture: places in beats and dB, corners kept, at most one point in 8 ms."""
+    slope = np.diff(rows.gain_db) / np.maximum(np.diff(rows.at_s), 1e-9)
+    corner = np.concatenate(([True], np.abs(np.diff(slope)) > CORNER_DB_PER_S, [True]))
+    kept = np.flatnonzero(corner | (np.arange(rows.at_s.size) % LANE_ROWS == 0))
+    return rounded(rows.at_s[kept] * bpm / 60, 4), rounded(rows.gain_db[kept], 2)

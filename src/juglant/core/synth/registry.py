@@ -7,8 +7,9 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from juglant.core.synth import beater, clap, fm, metal, rumble, skins, snare, sweep, tail, take
+from juglant.core.synth import beater, chord, clap, fm, metal, rumble, skins, snare, sweep, tail, take
 from juglant.core.synth.beater import Beater
+from juglant.core.synth.chord import Chord
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.fm import Fm
 from juglant.core.synth.metal import Metal
@@ -20,7 +21,7 @@ from juglant.core.synth.tail import Tail
 from juglant.core.synth.take import Take
 from juglant.core.types import Samples
 
-AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm | Rumble | Take
+AnyEngine = Sweep | Beater | Tail | Skins | Snare | Clap | Metal | Fm | Chord | Rumble | Take
 Engine = Annotated[AnyEngine, Field(discriminator="engine")]
 
 RENDERERS: dict[type[Any], Callable[..., Samples]] = {
@@ -32,6 +33,7 @@ RENDERERS: dict[type[Any], Callable[..., Samples]] = {
     Clap: clap.render,
     Metal: metal.render,
     Fm: fm.render,
+    Chord: chord.render,
     Rumble: rumble.render,
     Take: take.render,
 }

@@ -18,6 +18,7 @@ export const ENGINES: { id: EngineId; model: string; name: string; kind: string;
     help: "The kick repeated in a room, to the tempo",
   },
   { id: "fm", model: "Fm", name: "Bell", kind: "two or three sines", help: "Sines that modulate one another" },
+  { id: "chord", model: "Chord", name: "Chord", kind: "saws on a chord", help: "A stand-in for a pad or a stab" },
   { id: "take", model: "Take", name: "Take", kind: "recorded", help: "A recorded sound" },
 ];
 

@@ -19,6 +19,7 @@ export const ROLES: { id: Role; name: string }[] = [
   { id: "tom", name: "Tom" },
   { id: "percussion", name: "Percussion" },
   { id: "rumble", name: "Rumble" },
+  { id: "chord", name: "Chord" },
 ];
 
 /** What a part sounds as: the rest of the track may be anything. */

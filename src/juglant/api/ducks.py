@@ -1,0 +1,17 @@
+"""Duck: every ducked part, measured."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from juglant.api.hits import as_json
+from juglant.api.tracks import ERRORS, Number, Store, TrackId
+from juglant.services.ducks import DuckSheet, ducks_of
+
+router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
+
+
+@router.get("/revisions/{number}/ducks", response_model=DuckSheet)
+def get_ducks(track_id: TrackId, number: Number, store: Store) -> Response:
+    """Every part that is ducked: curve, clearance, guards; the bass by the audible key and by the silent one."""
+    return as_json(ducks_of(store.track_at(track_id, number)).model_dump_json())

@@ -1,0 +1,116 @@
+"""The gain of a part: every curve it is ducked by, together."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from juglant.core.duck.curve import LONGEST_STEP_S, GainRows, curve_rows, flat_rows, rows_to_gain
+from juglant.core.duck.keys import key_beats
+from juglant.core.model.duck import BASS_PART, Duck, Target
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.track import Track
+from juglant.core.types import Samples
+
+
+def curves_of(track: Track, part: str) -> tuple[Duck, ...]:
+    """Every curve of a part that acts; the bass's own first."""
+    own = (track.duck,) if part == BASS_PART else ()
+    return tuple(one for one in (*own, *track.ducking.of(part).curves) if one.on and one.depth_db > 0)
+
+
+def first_curve(track: Track, part: str) -> Duck:
+    """The curve of a part that is solved: the bass's own, of another its first; a new one that is off where it has none."""
+    if part == BASS_PART:
+        return track.duck
+    curves = track.ducking.of(part).curves
+    return curves[0] if curves else Duck()
+
+
+def with_target(track: Track, target: Target) -> Track:
+    """The track with one part ducked so, in the place it had; one without curves and settings of its own is left out."""
+    others = track.ducking.targets
+    known = any(one.part == target.part for one in others)
+    targets = [target if one.part == target.part else one for one in others] if known else [*others, target]
+    kept = tuple(one for one in targets if one != Target(part=one.part))
+    return track.model_copy(update={"ducking": track.ducking.model_copy(update={"targets": kept})})
+
+
+def with_curve(track: Track, part: str, curve: Duck) -> Track:
+    """The track with a part's first curve in place."""
+    if part == BASS_PART:
+        return track.model_copy(update={"duck": curve})
+    target = track.ducking.of(part)
+    return with_target(track, target.model_copy(update={"curves": (curve, *target.curves[1:])}))
+
+
+def starts_beats(track: Track, part: str) -> list[float]:
+    """Where a part's own notes or strokes start inside the loop, in beats, in order."""
+    if part == BASS_PART:
+        return [note.at_beats for note in track.notes()]
+    return sorted({stroke.at_beats for one in track.hits() if one.id == part for stroke in track.played(one)})
+
+
+def ducked_parts(track: Track) -> list[str]:
+    """Every part there is that a curve acts on: bass, kick, then hits in their order."""
+    return [part for part in (BASS_PART, KICK_ID, *(one.id for one in track.kit)) if curves_of(track, part)]
+
+
+def target_of(track: Track, part: str) -> Target:
+    """How a part's curves go together."""
+    return track.ducking.of(part)
+
+
+def part_rows(track: Track, part: str, total_frames: int) -> GainRows:
+    """Total gain of a part over one pass of the loop, wrapped returns included."""
+    sheet, curves, target = track.sheet, curves_of(track, part), target_of(track, part)
+    loop_s = total_frames / sheet.sample_rate
+    every = [
+        curve_rows(one, [at * 60 / sheet.bpm for at in key_beats(track, one.key)], loop_s) for one in curves
+    ]  # fmt: skip
+    every = [rows for rows in every if np.any(rows.gain_db)]
+    if not every:
+        return flat_rows(loop_s)
+    return every[0] if len(every) == 1 else _together(every, target)
+
+
+def _together(every: list[GainRows], target: Target) -> GainRows:
+    times = np.unique(np.round(np.concatenate([rows.at_s for rows in every]), 4))
+    # What rests in one curve may move in another, and two may cross: no step is longer than the file's.
+    gaps = np.diff(times)
+    extra = [
+        first + gap * np.arange(1, math.ceil(gap / LONGEST_STEP_S)) / math.ceil(gap / LONGEST_STEP_S)
+        for first, gap in zip(times[:-1], gaps, strict=True)
+        if gap > LONGEST_STEP_S and any(_moves(rows, first, first + gap) for rows in every)
+    ]
+    times = np.unique(np.round(np.concatenate((times, *extra)), 4)) if extra else times
+    gains = np.stack([np.interp(times, rows.at_s, rows.gain_db) for rows in every])
+    total = gains.min(axis=0) if target.together == "deepest" else np.maximum(gains.sum(axis=0), -target.limit_db)
+    return GainRows(times, np.round(total, 4) + 0.0)
+
+
+def _moves(rows: GainRows, first: float, last: float) -> bool:
+    one, other = np.interp([first, last], rows.at_s, rows.gain_db)
+    return bool(abs(one - other) > 1e-9)
+
+
+def part_gain(track: Track, part: str, total_frames: int) -> Samples:
+    """The same as a factor at every sample, (total_frames,)."""
+    return rows_to_gain(part_rows(track, part, total_frames), total_frames, sample_rate=track.sheet.sample_rate)
+
+
+def gain_made_of(track: Track, part: str) -> str:
+    """What a part's gain is made from, and nothing else: equal texts are equal gains; empty where it is not ducked."""
+    curves = curves_of(track, part)
+    if not curves:
+        return ""
+    keys = [f"{one.model_dump_json()} {key_beats(track, one.key)}" for one in curves]
+    target, sheet = target_of(track, part), track.sheet
+    settings = target.model_dump_json(exclude={"curves"})
+    return f"{sheet.bpm} {sheet.bars} {sheet.sample_rate} {settings} {keys}"
+
+
+def gain_rows(track: Track, total_frames: int) -> GainRows:
+    """The bass's gain over one pass of the loop."""
+    return part_rows(track, BASS_PART, total_frames)

@@ -1,0 +1,199 @@
+"""Every part that is ducked: its curve over the loop, what it clears for the kick, and its guards."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from juglant.core.duck.curve import GainRows, rows_to_gain
+from juglant.core.duck.guards import Guards, measure_guards
+from juglant.core.duck.keys import keyed_by_itself
+from juglant.core.duck.solve import Activity, DuckPlan, activities, shaped, solve_duck
+from juglant.core.duck.targets import curves_of, ducked_parts, first_curve, part_rows, with_curve
+from juglant.core.hit.render import folded
+from juglant.core.measure.bands import low_band_frames
+from juglant.core.measure.landing import measure_landing
+from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
+from juglant.core.mix.render import BEFORE, UNDUCKED, cached_hit, render_stem, stem_made_of
+from juglant.core.model.duck import BASS_PART
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.track import Track
+from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
+from juglant.core.types import Samples
+
+# Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
+OTHERS_GOAL = GOALS["kick"]
+
+
+@dataclass(frozen=True)
+class PartDuck:
+    """One ducked part.
+
+    clearance: kick over this part in the bands they share, None where they share none; level_db: its gain at every row.
+    """
+
+    part: str
+    name: str
+    rows: GainRows
+    strokes: list[Activity]
+    guards: Guards
+    before_db: float | None
+    after_db: float | None
+    goal: Goal | None
+    reason: str | None
+    keyed_by_itself: bool
+
+
+def stem_name(part: str) -> str:
+    """The name of a part's stem and files."""
+    return part if part in (BASS_PART, KICK_ID) else KIT_PREFIX + part
+
+
+def part_title(track: Track, part: str) -> str:
+    """What a part is called."""
+    return "Bass" if part == BASS_PART else track.hit_of(part).name
+
+
+class _Whatever:
+    """A track that a cache does not look at: the text beside it says all that counts."""
+
+    def __init__(self, track: Track) -> None:
+        self.track = track
+
+    def __hash__(self) -> int:
+        return 0
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Whatever)
+
+
+@lru_cache(maxsize=64)
+def _bands(made_of: str, name: str, given: _Whatever) -> Samples:
+    return low_band_frames(folded(render_stem(given.track, name)), sample_rate=given.track.sheet.sample_rate)
+
+
+def bands_of(track: Track, name: str) -> Samples:
+    """Low band energies of a stem in one channel, (bands, frames), remembered by what it is made from."""
+    return _bands(stem_made_of(track, name), name, _Whatever(track))
+
+
+def part_contest(track: Track, part: str) -> Contest:
+    """Where the kick and a part meet, on the before stems; the bass as the owner of the sub has it."""
+    kick = bands_of(track, KICK_ID + BEFORE)
+    other = bands_of(track, stem_name(part) + BEFORE)
+    return find_contest(kick, other, track.sheet.owner if part == BASS_PART else "kick")
+
+
+def part_goal(track: Track, part: str) -> Goal:
+    """How clear of a part the kick shall be."""
+    return GOALS[track.sheet.owner] if part == BASS_PART else OTHERS_GOAL
+
+
+@lru_cache(maxsize=64)
+def _landing_hz(hit: Hit, sample_rate: int, tempo: float) -> float | None:
+    audio = cached_hit(hit, sample_rate, tempo).audio
+    return measure_landing(audio, sample_rate=sample_rate).landing_hz if audio.size else None
+
+
+def lowest_hz(track: Track, part: str) -> float | None:
+    """The lowest note of a part, Hz: of the line by its numbers, of a hit where it lands; None where it has no pitch."""
+    if part == BASS_PART:
+        numbers = [note.note for note in track.notes()]
+        return track.sheet.a4_hz * 2 ** ((min(numbers) - 69) / 12) if numbers else None
+    hit = track.hit_of(part).hit
+    return _landing_hz(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm))
+
+
+def measure_part(track: Track, part: str) -> PartDuck:
+    """A part's curve and everything measured of it."""
+    name, rate = stem_name(part), track.sheet.sample_rate
+    plain = folded(render_stem(track, name + UNDUCKED))
+    rows = part_rows(track, part, plain.size)
+    gain = rows_to_gain(rows, plain.size, sample_rate=rate)
+    contest = part_contest(track, part) if part != KICK_ID else None
+    active = contest.active_any() if contest is not None and contest.reason is None else _kick_active(track)
+    strokes = activities(track, active, part)
+    kick = bands_of(track, KICK_ID)
+    before = after = None
+    if contest is not None and contest.reason is None:
+        before, after = (kick_clearance(kick, bands_of(track, one), contest) for one in (name + UNDUCKED, name))
+    return PartDuck(
+        part=part,
+        name=part_title(track, part),
+        rows=rows,
+        strokes=strokes,
+        guards=measure_guards(track, plain, gain, rows, strokes, part=part, lowest_hz=lowest_hz(track, part)),
+        before_db=before,
+        after_db=after,
+        goal=None if contest is None else part_goal(track, part),
+        reason=_said(contest),
+        keyed_by_itself=any(keyed_by_itself(part, one.key) for one in curves_of(track, part)),
+    )
+
+
+def _said(contest: Contest | None) -> str | None:
+    if contest is None:
+        return "the kick itself: there is nothing to clear"
+    return None if contest.reason is None else "it shares no low band with the kick"
+
+
+def _kick_active(track: Track) -> np.ndarray:
+    """When the kick sounds at all, (frames,): for parts that share no band with it."""
+    kick = bands_of(track, KICK_ID + BEFORE)
+    return find_contest(kick, kick, "kick").active_any()
+
+
+def measure_ducks(track: Track) -> list[PartDuck]:
+    """Every part that a curve acts on, the bass first."""
+    return [measure_part(track, part) for part in ducked_parts(track)]
+
+
+def plan_part(track: Track, part: str) -> tuple[Track, DuckPlan]:
+    """The track with a part's first curve computed: as deep as the kick needs, or as deep as it is where nothing is shared.
+
+    Where nothing is shared the curve follows the kick's own length; its depth is the user's.
+    """
+    curve = first_curve(track, part)
+    bare = with_curve(track, part, curve.model_copy(update={"on": False}))
+    contest = part_contest(bare, part) if part != KICK_ID else None
+    if contest is None or contest.reason is not None:
+        return _as_deep_as_it_is(track, part, "it shares no low band with the kick")
+    stem = folded(render_stem(bare, stem_name(part) + UNDUCKED))
+    plan = solve_duck(
+        track,
+        contest,
+        kick_energy=bands_of(bare, KICK_ID),
+        stem=stem,
+        energy=bands_of(bare, stem_name(part)),
+        goal=part_goal(track, part),
+        part=part,
+    )
+    if not plan.duck.on and curve.on and part != BASS_PART:
+        return _as_deep_as_it_is(track, part, plan.reason)
+    return with_curve(track, part, plan.duck), plan
+
+
+def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPlan]:
+    """The curve with its times from the kick's own length, and the depth it has."""
+    curve = first_curve(track, part)
+    strokes = activities(track, _kick_active(track), part, curve)
+    if not strokes:
+        off = curve.model_copy(update={"on": False})
+        return with_curve(track, part, off), DuckPlan(off, 0.0, None, False, 0.0, None, "nothing keys this curve")
+    duck, uncovered = shaped(curve, strokes, curve.depth_db)
+    recovery = min(one.recovery_s for one in strokes) * track.sheet.bpm / 60
+    reason = f"{why}: its times are the kick's, its depth is yours"
+    return with_curve(track, part, duck), DuckPlan(duck, 0.0, None, False, uncovered, recovery, reason)
+
+
+def plan_targets(track: Track) -> tuple[Track, dict[str, DuckPlan]]:
+    """The track with the first curve computed of every target beside the bass that has one, and the plans."""
+    plans: dict[str, DuckPlan] = {}
+    for target in track.ducking.targets:
+        known = target.part == KICK_ID or any(one.id == target.part for one in track.kit)
+        if target.part != BASS_PART and target.curves and known:
+            track, plans[target.part] = plan_part(track, target.part)
+    return track, plans

@@ -1,0 +1,92 @@
+import type { DuckedPart } from "../../api/types";
+import { figure } from "../../controls/figures";
+import { useWidth } from "../../plots/useWidth";
+
+const ROW = 34;
+const LEFT = 74;
+const BOTTOM = 16;
+const DEEPEST_DB = 24;
+const BAR_BEATS = 4;
+
+interface Props {
+  parts: DuckedPart[];
+  beats: number;
+  chosen: string;
+  onChoose: (part: string) => void;
+}
+
+/** Every part's gain over the loop, one lane above another, with the keys that restart it. */
+export function Lanes({ parts, beats, chosen, onChoose }: Props) {
+  const [follow, width] = useWidth(840);
+  const x = (at: number) => LEFT + (at / beats) * (width - LEFT - 4);
+  const height = parts.length * ROW + BOTTOM;
+  return (
+    <div ref={follow}>
+      <svg width={width} height={height} role="group" aria-label="Gain of every ducked part over the loop">
+        {parts.map((one, row) => {
+          const top = row * ROW + 3;
+          const tall = ROW - 8;
+          const y = (db: number) => top + (Math.min(DEEPEST_DB, -db) / DEEPEST_DB) * tall;
+          const line = one.lane_beats
+            .map((at, i) => `${x(at).toFixed(1)} ${y(one.lane_db[i] ?? 0).toFixed(1)}`)
+            .join("L");
+          const deepest = Math.min(0, ...one.lane_db);
+          return (
+            <g
+              key={one.part}
+              role="button"
+              tabIndex={0}
+              aria-pressed={one.part === chosen}
+              aria-label={`${one.name}: down to ${figure(deepest, "dB")}, ${one.keys_beats.length} keys`}
+              style={{ cursor: "pointer" }}
+              onClick={() => onChoose(one.part)}
+              onKeyDown={(event) => {
+                if (event.key === "Enter" || event.key === " ") {
+                  event.preventDefault();
+                  onChoose(one.part);
+                }
+              }}
+            >
+              <rect
+                x={LEFT}
+                y={top}
+                width={Math.max(0, width - LEFT - 4)}
+                height={tall}
+                fill="var(--card)"
+                stroke={one.part === chosen ? "var(--ink)" : "var(--line)"}
+              />
+              <text
+                x={LEFT - 8}
+                y={top + tall / 2 + 4}
+                textAnchor="end"
+                className={one.part === chosen ? "strong" : ""}
+              >
+                {one.name.slice(0, 9)}
+              </text>
+              <path d={`M${x(0)} ${top}L${line}L${x(beats)} ${top}Z`} fill="var(--room)" opacity={0.3} />
+              <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={1.4} />
+              {one.keys_beats.map((at) => (
+                <line key={at} x1={x(at)} x2={x(at)} y1={top + tall - 5} y2={top + tall} stroke="var(--kick)" />
+              ))}
+            </g>
+          );
+        })}
+        {Array.from({ length: beats / BAR_BEATS }, (_, bar) => (
+          <g key={bar}>
+            <line
+              x1={x(bar * BAR_BEATS)}
+              x2={x(bar * BAR_BEATS)}
+              y1={0}
+              y2={height - BOTTOM}
+              stroke="var(--soft)"
+              strokeWidth={0.6}
+            />
+            <text x={x(bar * BAR_BEATS) + 2} y={height - 3}>
+              {bar + 1}.1
+            </text>
+          </g>
+        ))}
+      </svg>
+    </div>
+  );
+}
