@@ -96,6 +96,8 @@ def test_from_the_untouched_track_to_files_on_disk(server: Server, tabs: Callabl
     robins = [(one["id"], turn) for one in kit for turn in range(1, one["hit"]["velocity"]["robins"] + 1)]
     assert set(files) == {
         *(f"stems/kit-{one['id']}.wav" for one in kit),
+        *(f"stems/kit-{part}-{way}.wav" for part in ("pad", "stab") for way in ("before", "unducked")),
+        *(f"duck-{part}.{kind}" for part in ("bass", "kit-pad", "kit-stab") for kind in ("csv", "json", "mid", "wav")),
         *(f"hits/{name}.wav" if turn == 1 else f"hits/{name}-{turn}.wav" for name, turn in robins),
         "kick.wav", "loop.wav", "loop-before.wav", "track.mid", "duck-bass.csv", "track.json", "report.json",
         *(f"stems/{name}.wav" for name in ("kick", "kick-before", "bass", "bass-before", "bass-unducked")),

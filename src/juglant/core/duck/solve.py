@@ -63,22 +63,15 @@ def activities(track: Track, active: Mask, part: str = BASS_PART, duck: Duck | N
     if not hits:
         return []
     notes = [at * beat_s for at in starts_beats(track, part)]
-    starts = np.flatnonzero(active) * FRAME_S
+    starts = np.asarray(np.flatnonzero(active) * FRAME_S, dtype=np.float64)
+    gaps = [(hits[(i + 1) % len(hits)] - hit) % loop_s or loop_s for i, hit in enumerate(hits)]
+    spans = [_active_span(starts, hit, gap, loop_s) for hit, gap in zip(hits, gaps, strict=True)]
+    # Where the kick rests a key asks for the room that it asks for elsewhere.
+    heard = [span for span in spans if span[1] > 0]
+    usual = (min(one for one, _ in heard), max(other for _, other in heard)) if heard else (0.0, 0.0)
     out = []
-    for index, hit in enumerate(hits):
-        following = hits[index + 1] if index + 1 < len(hits) else hits[0] + loop_s
-        gap = following - hit
-        ahead = min(EARLIEST_S, 0.4 * gap)
-        offset = (starts - hit + ahead) % loop_s - ahead
-        own = offset[offset < gap - ahead]
-        # Frames before a stroke belong to it only if they run up to it without a hole.
-        begin = 0.0
-        for place in sorted(own[own < 0], reverse=True):
-            if place + FRAME_S < begin - 1e-9:
-                break
-            begin = float(place)
-        late = own[own + FRAME_S > 0]
-        end = float(late.max()) + FRAME_S if late.size else 0.0
+    for hit, gap, span in zip(hits, gaps, spans, strict=True):
+        begin, end = span if span[1] > 0 else (usual[0], min(usual[1], gap))
         after = [(note - hit) % loop_s for note in notes]
         kept = [place for place in after if end - 1e-6 <= place < gap - 1e-6 and place > 1e-6]
         if duck.recovery_beats is not None:
@@ -87,6 +80,21 @@ def activities(track: Track, active: Mask, part: str = BASS_PART, duck: Duck | N
             recovery = min(kept) if kept else RETURN_SHARE * gap
         out.append(Activity(hit, begin, end, recovery, hit + gap))
     return out
+
+
+def _active_span(starts: Samples, hit: float, gap: float, loop_s: float) -> tuple[float, float]:
+    """First and last time a key's own part is active, in seconds against it; (0, 0) where it is not."""
+    ahead = min(EARLIEST_S, 0.4 * gap)
+    offset = (starts - hit + ahead) % loop_s - ahead
+    own = offset[offset < gap - ahead]
+    # Frames before a stroke belong to it only if they run up to it without a hole.
+    begin = 0.0
+    for place in sorted(own[own < 0], reverse=True):
+        if place + FRAME_S < begin - 1e-9:
+            break
+        begin = float(place)
+    late = own[own + FRAME_S > 0]
+    return begin, float(late.max()) + FRAME_S if late.size else 0.0
 
 
 def shaped(duck: Duck, plan: list[Activity], depth_db: float, *, fall_ms: float = FALL_MS) -> tuple[Duck, float]:

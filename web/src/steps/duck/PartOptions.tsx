@@ -38,7 +38,7 @@ export function PartOptions({ part }: { part: string }) {
         <div style={{ width: 160 }}>
           <Choice
             label="Reverb and delay"
-            value={target.space}
+            value={target.space ?? spaces[0]}
             options={spaces.map((value) => ({ value, label: value }))}
             onChange={(space) => set({ space })}
           />
@@ -48,7 +48,7 @@ export function PartOptions({ part }: { part: string }) {
         <div style={{ width: 140 }}>
           <Choice
             label="Curves together"
-            value={target.together}
+            value={target.together ?? together[0]}
             options={together.map((value) => ({ value, label: value }))}
             onChange={(value) => set({ together: value })}
           />

@@ -18,7 +18,7 @@ export function withTarget(track: Track, part: string, change: Partial<Target>):
   // What is left out the server fills in from the model.
   const made = known
     ? targets.map((one) => (one.part === part ? { ...one, ...change } : one))
-    : [...targets, { part, ...change } as Target];
+    : [...targets, { part, curves: [], ...change } as unknown as Target];
   return { ...track, ducking: { ...track.ducking, targets: made } };
 }
 
@@ -26,7 +26,8 @@ export function withTarget(track: Track, part: string, change: Partial<Target>):
 export function withCurve(track: Track, part: string, change: Partial<Duck>): Track {
   if (part === BASS) return { ...track, duck: { ...track.duck, ...change } };
   const curves = targetOf(track, part)?.curves ?? [];
-  const first = { ...curves[0], ...change } as Duck;
+  // A new curve begins as the bass's own.
+  const first: Duck = { ...(curves[0] ?? { ...track.duck, recovery_beats: null }), ...change };
   return withTarget(track, part, { curves: [first, ...curves.slice(1)] });
 }
 
