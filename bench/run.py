@@ -124,6 +124,39 @@ def _bars(count: int) -> Any:
     )
 
 
+def _duck_lines() -> list[Line]:
+    """Fits of targets over eight bars, and what to type into a compressor."""
+    from juglant.core.duck.compressor import key_level, match_compressor
+    from juglant.core.duck.targets import part_rows
+    from juglant.core.mix.ducks import plan_part, plan_targets
+    from juglant.core.mix.render import loop_frames, render_stem
+    from juglant.core.model.duck import Duck, Ducking, Target
+    from juglant.core.model.hit import Hit, Layer
+    from juglant.core.model.kit import KitHit, Stroke
+    from juglant.core.synth.chord import Chord
+
+    # Six low chords that meet the kick, so that each has to be solved.
+    strokes = tuple(Stroke(at_beats=float(4 * bar), velocity=127) for bar in range(8))
+    hit = Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=60, hold_ms=1200, chord="fifth")),))
+    parts = [
+        KitHit(id=f"low-{i}", name=f"Low {i}", role="chord", hit=hit, strokes=strokes, gain_db=0.5 * i) for i in range(6)
+    ]
+    targets = tuple(Target(part=one.id, curves=(Duck(on=True),)) for one in parts)
+    track = _bars(8).model_copy(update={"kit": tuple(parts), "ducking": Ducking(targets=targets)})
+    plan_targets(track)
+    rows = part_rows(track, "bass", loop_frames(track))
+    rate = track.sheet.sample_rate
+
+    def matched() -> None:
+        match_compressor(rows, key_level(render_stem(track, "kick"), sample_rate=rate))
+
+    return [
+        Line("duck of one part fitted, eight bars", timed_ms(lambda: plan_part(track, "bass"), 3), "ms", 120),
+        Line("ducks of six parts fitted, eight bars", timed_ms(lambda: plan_targets(track), 3), "ms", 400),
+        Line("compressor matched to a curve, eight bars", timed_ms(matched, 3), "ms", 600),
+    ]
+
+
 def render_lines() -> list[Line]:
     """Kick, loop and measurement."""
     from juglant.core.hit.render import cached_recipe, render_layer, sum_layers
@@ -181,6 +214,7 @@ def render_lines() -> list[Line]:
         Line("eight bars, measured", timed_ms(measure, 9), "ms", 400),
         Line("carve solved", timed_ms(lambda: plan_carve(bare), 3), "ms"),
         Line("duck solved", timed_ms(lambda: plan_duck(bare), 3), "ms"),
+        *_duck_lines(),
     ]
 
 

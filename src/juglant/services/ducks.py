@@ -4,17 +4,30 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.duck.compressor import (
+    FIXED_RATIOS,
+    TO_90,
+    CompressorSettings,
+    key_level,
+    match_compressor,
+)
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.keys import key_beats, trigger_beats
+from juglant.core.duck.solve import Activity
 from juglant.core.duck.targets import curves_of, first_curve, with_curve
-from juglant.core.mix.ducks import PartDuck, measure_part
+from juglant.core.mix.ducks import PartDuck, key_sound, measure_part
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Duck, Key
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
+from juglant.core.types import Samples
+
+# A curve that moves less than this is none; the compressor is drawn by this step.
+LEAST_DB, SHOWN_STEP_MS = 0.1, 2.0
 
 
 class DuckedPart(BaseModel):
@@ -68,6 +81,63 @@ def _parts(track: Track) -> list[str]:
     """The bass, and every part that has a curve, on or off."""
     known = {KICK_ID, *(one.id for one in track.kit)}
     return [BASS_PART, *(one.part for one in track.ducking.targets if one.part in known and one.curves)]
+
+
+class CompressorRow(BaseModel):
+    """One way to set a keyed compressor: how early its key is sent, settings, how far it stays off the curve."""
+
+    model_config = ConfigDict(frozen=True)
+    name: str
+    early_ms: float
+    settings: CompressorSettings
+    attack_90_ms: float
+    release_90_ms: float
+    rms_db: float
+    worst_db: float
+    deepest_db: float
+    gain_ms: tuple[float, ...]
+    gain_db: tuple[float, ...]
+
+
+@lru_cache(maxsize=6)
+def compressors_of(track: Track, part: str) -> tuple[CompressorRow, ...]:
+    """Settings of a keyed compressor closest to a part's curve (pure, remembered); empty where nothing keys or moves it.
+
+    The key is the kick where it keys, else the kick's stroke copied to every key: what a host's side chain is sent.
+    """
+    found = measure_part(track, part)
+    if not found.strokes or found.rows.gain_db.min() > -LEAST_DB:
+        return ()
+    curve, rate = first_curve(track, part), track.sheet.sample_rate
+    level = key_level(key_sound(track, curve.key), sample_rate=rate)
+    tightest = min(found.strokes, key=lambda one: one.recovery_s)
+    asked: list[tuple[str, float, float | None]] = [
+        ("closest", 0.0, None),
+        ("closest, key sent early", curve.lookahead_ms, None),
+        *((f"at {ratio:g}:1", 0.0, ratio) for ratio in FIXED_RATIOS),
+    ]
+    return tuple(_compressor(found, level, tightest, *one) for one in asked)
+
+
+def _compressor(
+    found: PartDuck, level: Samples, tightest: Activity, name: str, early_ms: float, ratio: float | None
+) -> CompressorRow:
+    match = match_compressor(found.rows, level, ratio=ratio, early_ms=early_ms)
+    since = np.arange(-100.0, 1000 * (tightest.next_hit_s - tightest.hit_s), SHOWN_STEP_MS)
+    places = np.round(1000 * tightest.hit_s + since).astype(int) % match.gain_db.size
+    one = match.settings
+    return CompressorRow(
+        name=name,
+        early_ms=early_ms,
+        settings=one,
+        attack_90_ms=one.attack_ms * TO_90,
+        release_90_ms=one.release_ms * TO_90,
+        rms_db=match.rms_db,
+        worst_db=match.worst_db,
+        deepest_db=match.deepest_db,
+        gain_ms=tuple(since.tolist()),
+        gain_db=tuple(np.round(match.gain_db[places], 2).tolist()),
+    )
 
 
 @lru_cache(maxsize=6)

@@ -2,6 +2,7 @@ import { ApiError, client, type Signal, sent, sound, unwrap } from "./request";
 import { separateApi } from "./separate";
 import type {
   Action,
+  CompressorRow,
   Cure,
   DuckSheet,
   Evening,
@@ -233,6 +234,13 @@ export const api = {
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/ducks", {
         params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  compressors: (id: string, revision: number, part: string, { signal }: Signal): Promise<CompressorRow[]> =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/ducks/{part}/compressor", {
+        params: { path: { track_id: id, number: revision, part } },
         signal,
       }),
     ),

@@ -596,6 +596,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/ducks/{part}/compressor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Compressor
+         * @description Settings of a keyed compressor that come closest to a part's curve, with what stays off.
+         */
+        get: operations["get_compressor_api_tracks__track_id__revisions__number__ducks__part__compressor_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/even-ways": {
         parameters: {
             query?: never;
@@ -1951,6 +1971,47 @@ export interface components {
              * @description Where it begins.
              * @default -18
              */
+            threshold_db: number;
+        };
+        /**
+         * CompressorRow
+         * @description One way to set a keyed compressor: how early its key is sent, settings, how far it stays off the curve.
+         */
+        CompressorRow: {
+            /** Attack 90 Ms */
+            attack_90_ms: number;
+            /** Deepest Db */
+            deepest_db: number;
+            /** Early Ms */
+            early_ms: number;
+            /** Gain Db */
+            gain_db: number[];
+            /** Gain Ms */
+            gain_ms: number[];
+            /** Name */
+            name: string;
+            /** Release 90 Ms */
+            release_90_ms: number;
+            /** Rms Db */
+            rms_db: number;
+            settings: components["schemas"]["CompressorSettings"];
+            /** Worst Db */
+            worst_db: number;
+        };
+        /**
+         * CompressorSettings
+         * @description What is typed in; times are 63 % time constants. Law: Giannoulis, Massberg & Reiss 2012.
+         */
+        CompressorSettings: {
+            /** Attack Ms */
+            attack_ms: number;
+            /** Knee Db */
+            knee_db: number;
+            /** Ratio */
+            ratio: number;
+            /** Release Ms */
+            release_ms: number;
+            /** Threshold Db */
             threshold_db: number;
         };
         /**
@@ -8327,6 +8388,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DuckSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_compressor_api_tracks__track_id__revisions__number__ducks__part__compressor_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompressorRow"][];
                 };
             };
             /** @description Bad Request */

@@ -21,6 +21,7 @@ export type Duck = Schemas["Duck"];
 export type Target = Schemas["Target"];
 export type DuckSheet = Schemas["DuckSheet"];
 export type DuckedPart = Schemas["DuckedPart"];
+export type CompressorRow = Schemas["CompressorRow"];
 export type Trigger = Schemas["Trigger"];
 export type Problem = Schemas["Problem"];
 export type Action = Schemas["Act"]["action"];

@@ -11,6 +11,8 @@ interface Props {
   beatMs: number;
   /** Whose gain it is. */
   name: string;
+  /** Another gain beside it: a compressor's. */
+  other?: { gain_ms: number[]; gain_db: number[] } | null;
   onChange: (change: Partial<Duck>, gesture: string) => void;
 }
 
@@ -23,7 +25,7 @@ const BOTTOM = 18;
 const KICK_RANGE_DB = 40;
 
 /** Gain over one stroke with three handles; the kick's envelope below; bass notes and recovery point on top. */
-export function DuckPlot({ picture, duck, beatMs, name, onChange }: Props) {
+export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ grip: Grip; gesture: string } | null>(null);
@@ -125,6 +127,20 @@ export function DuckPlot({ picture, duck, beatMs, name, onChange }: Props) {
         ))}
         {duck.on && <path d={`M${x(first)} ${TOP}L${line}L${x(last)} ${TOP}Z`} fill="var(--room)" opacity={0.22} />}
         <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={2.5} />
+        {other && (
+          <path
+            data-testid="other-gain"
+            d={`M${other.gain_ms
+              .map((ms, i) => [ms, other.gain_db[i] ?? 0] as const)
+              .filter(([ms]) => ms >= first && ms <= last)
+              .map(([ms, db]) => `${x(ms).toFixed(1)} ${y(db).toFixed(1)}`)
+              .join("L")}`}
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth={1.6}
+            strokeDasharray="6 3"
+          />
+        )}
         <line x1={x(picture.recovery_ms)} x2={x(picture.recovery_ms)} y1={TOP} y2={TOP + tall} stroke="var(--ink)" />
         <text x={x(picture.recovery_ms) - 5} y={TOP + tall - 6} textAnchor="end" className="strong">
           back by here

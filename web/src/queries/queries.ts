@@ -88,6 +88,15 @@ export const ducksQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** Settings of a keyed compressor closest to a part's curve. */
+export const compressorsQuery = (id: string, revision: number, part: string) =>
+  queryOptions({
+    queryKey: ["compressors", id, revision, part],
+    queryFn: ({ signal }) => api.compressors(id, revision, part, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Each part's own level on the clash map. */
 export const clashLayersQuery = (id: string, revision: number) =>
   queryOptions({

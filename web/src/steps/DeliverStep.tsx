@@ -11,12 +11,12 @@ const FILES: [string, string][] = [
   ["kick.wav", "the kick, 24-bit, peak −1 dBFS, root note for samplers"],
   ["hits/", "every hit of the kit, its round robins, and each pitch that strokes have of their own, as the kick"],
   ["loop.wav, loop-before.wav", "the loop as heard, and before carve and duck"],
-  [
-    "stems/",
-    "kick and bass, before and as heard, the bass carved only, each hit of the kit: 32-bit float; the rest of the track only where asked",
-  ],
+  ["stems/", "every part before, un-ducked and as heard: 32-bit float; the rest of the track only where asked"],
   ["track.mid", "kick, kit and bass pattern with strengths and the tempo"],
-  ["duck-bass.csv", "the duck as gain over time, for automation"],
+  [
+    "duck-…",
+    "every duck as gain over time: CSV, JSON, MIDI controller 11, and samples at 8 kHz; the trigger where used",
+  ],
   ["report.json", "every figure on these screens"],
   ["takes/", "recorded sounds the track is made of, if any, as they were loaded"],
   ["track.json", "the whole track; this zip loads back as it is"],

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import type { Duck, View } from "../api/types";
+import type { CompressorRow, Duck, View } from "../api/types";
 import { Choice } from "../controls/Choice";
 import { figure } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
@@ -10,6 +10,7 @@ import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { ducksQuery } from "../queries/queries";
 import { ByBar } from "./duck/ByBar";
+import { Compressor } from "./duck/Compressor";
 import { Guards } from "./duck/Guards";
 import { Keys } from "./duck/Keys";
 import { Lanes } from "./duck/Lanes";
@@ -23,6 +24,7 @@ export function DuckStep({ view }: { view: View }) {
   const { settled, track } = editor;
   const { sheet } = track;
   const [asked, setAsked] = useState(BASS);
+  const [drawn, setDrawn] = useState<CompressorRow | null>(null);
   const measured = useQuery({ ...ducksQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
   const part = curveOf(track, asked) ? asked : BASS;
   const duck = curveOf(track, part) ?? track.duck;
@@ -33,6 +35,10 @@ export function DuckStep({ view }: { view: View }) {
     editor.edit(label, (now) => withCurve(now, part, change), gesture);
   const beatMs = 60000 / sheet.bpm;
   const free = freeParts(track);
+  const choose = (id: string) => {
+    setAsked(id);
+    setDrawn(null);
+  };
   const reason = part === BASS ? view.report.clearance.reason : (found?.reason ?? null);
   return (
     <>
@@ -71,9 +77,7 @@ export function DuckStep({ view }: { view: View }) {
           onChange={() => setDuck(duck.on ? "Duck off" : "Duck on", { on: !duck.on })}
         />
       </div>
-      {measured.data && (
-        <Lanes parts={measured.data.parts} beats={sheet.bars * 4} chosen={part} onChoose={setAsked} />
-      )}
+      {measured.data && <Lanes parts={measured.data.parts} beats={sheet.bars * 4} chosen={part} onChoose={choose} />}
       <div className="d-flex gap-2 align-items-end mb-2">
         <strong>{name}</strong>
         {free.length > 0 && (
@@ -87,7 +91,7 @@ export function DuckStep({ view }: { view: View }) {
               ]}
               onChange={(id) => {
                 if (!id) return;
-                setAsked(id);
+                choose(id);
                 editor.edit(`Duck ${partName(track, id)}`, (now) => withCurve(now, id, { on: true }));
               }}
             />
@@ -98,7 +102,7 @@ export function DuckStep({ view }: { view: View }) {
             type="button"
             className="btn btn-plain"
             onClick={() => {
-              setAsked(BASS);
+              choose(BASS);
               editor.edit(`Do not duck ${name}`, (now) => withTarget(now, part, { curves: [] }));
             }}
           >
@@ -112,6 +116,7 @@ export function DuckStep({ view }: { view: View }) {
           duck={duck}
           beatMs={beatMs}
           name={name.toLowerCase()}
+          other={drawn}
           onChange={(change, gesture) => setDuck("Duck curve", change, gesture)}
         />
       ) : (
@@ -161,6 +166,7 @@ export function DuckStep({ view }: { view: View }) {
         </span>
       </div>
       {found && <Guards guards={found.guards} />}
+      <Compressor key={part} part={part} beatMs={beatMs} shown={drawn?.name ?? null} onShown={setDrawn} />
       {measured.isError && <p className="clash-text small">This could not be measured: {measured.error.message}</p>}
       {part === BASS && measured.data && <ByBar sheet={measured.data} />}
     </>

@@ -77,18 +77,21 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
     duck = _on_grid(duck)
     strokes = [round(stroke / GRID_S) * GRID_S for stroke in strokes]
     shape = np.array(_stroke_times(duck))
-    ticks = np.unique(np.round((np.array(strokes)[:, None] + shape).ravel() / GRID_S).astype(np.int64))
+    ticks = np.round((np.array(strokes)[:, None] + shape).ravel() / GRID_S).astype(np.int64)
     starts = np.array(strokes) - duck.lookahead_ms / 1000
     start_ticks = np.round(starts / GRID_S).astype(np.int64)
     last_tick = round(end / GRID_S)
-    inside = ticks[(ticks >= 0) & (ticks <= last_tick)]
-    inside = np.unique(np.concatenate((inside, [0, last_tick])))
+    there = np.zeros(last_tick + 1, dtype=bool)
+    there[ticks[(ticks >= 0) & (ticks <= last_tick)]] = True
+    there[[0, last_tick]] = True
+    inside = np.flatnonzero(there)
     times = inside * GRID_S
     gain = np.zeros(times.size)
     floor = 0.0  # gain from which the newest stroke fell
     for index, (stroke, tick) in enumerate(zip(strokes, start_ticks, strict=True)):
         later = start_ticks[index + 1] if index + 1 < len(strokes) else last_tick + 1
-        now = (inside >= tick) & (inside < later)
+        first, last = np.searchsorted(inside, [tick, later]).tolist()
+        now = slice(first, last)
         gain[now] = _from(duck, floor, times[now] - stroke)
         floor = float(_from(duck, floor, np.array([later * GRID_S - stroke]))[0])
     return GainRows(np.round(times, 4), np.round(gain, 4) + 0.0)
@@ -116,5 +119,5 @@ def rows_to_gain(rows: GainRows, total_frames: int, *, sample_rate: int) -> Samp
     gain_db = np.interp(time, rows.at_s, rows.gain_db)
     moving = gain_db != 0
     out = np.ones(total_frames)
-    out[moving] = 10 ** (gain_db[moving] / 20)
+    out[moving] = np.exp(gain_db[moving] * (math.log(10) / 20))
     return out

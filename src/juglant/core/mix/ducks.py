@@ -9,7 +9,7 @@ import numpy as np
 
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, measure_guards
-from juglant.core.duck.keys import keyed_by_itself
+from juglant.core.duck.keys import key_beats, keyed_by_itself
 from juglant.core.duck.solve import Activity, DuckPlan, activities, shaped, solve_duck
 from juglant.core.duck.targets import curves_of, ducked_parts, first_curve, part_rows, with_curve
 from juglant.core.hit.render import folded
@@ -17,9 +17,10 @@ from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
 from juglant.core.mix.render import BEFORE, UNDUCKED, cached_hit, render_stem, stem_made_of
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.duck import BASS_PART, Ducking, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.sheet import STRAIGHT_PCT
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
 from juglant.core.types import Samples
@@ -149,6 +150,19 @@ def _kick_active(track: Track) -> np.ndarray:
 def measure_ducks(track: Track) -> list[PartDuck]:
     """Every part that a curve acts on, the bass first."""
     return [measure_part(track, part) for part in ducked_parts(track)]
+
+
+def key_sound(track: Track, key: Key) -> Samples:
+    """What a compressor's side chain is sent for a key, (loop_frames,): the kick as heard, or its stroke at every key."""
+    if key.kind == "kick":
+        return render_stem(track, KICK_ID + UNDUCKED)
+    off = track.kick_loop.model_copy(update={"on": False})
+    places = tuple(sorted({round(at, 6) for at in key_beats(track, key)}))
+    straight = track.sheet.model_copy(update={"swing_pct": STRAIGHT_PCT})
+    copied = track.model_copy(
+        update={"kick_at_beats": places, "kick_strokes": (), "kick_loop": off, "sheet": straight, "ducking": Ducking()}
+    )
+    return render_stem(copied, KICK_ID)
 
 
 def plan_part(track: Track, part: str) -> tuple[Track, DuckPlan]:

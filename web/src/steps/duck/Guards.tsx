@@ -2,6 +2,9 @@ import type { DuckedPart } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 
+/** Under this there is nothing to be measured. */
+const NOTHING_DB = -150;
+
 /** What a duck may do wrong, each measured on the rendered part, against its limit. */
 export function Guards({ guards }: { guards: DuckedPart["guards"] }) {
   const { limits } = useEditor().track;
@@ -36,7 +39,8 @@ interface GuardProps {
 
 function Guard({ label, value, unit, limit }: GuardProps) {
   const over = value !== null && limit !== null && value > limit;
-  const text = unit === "notes" ? String(value ?? 0) : figure(value, unit);
+  const text =
+    unit === "notes" ? String(value ?? 0) : value !== null && value < NOTHING_DB ? "none" : figure(value, unit);
   return (
     <div>
       <span className="soft">{label}</span>
