@@ -85,7 +85,7 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
     there[ticks[(ticks >= 0) & (ticks <= last_tick)]] = True
     there[[0, last_tick]] = True
     inside = np.flatnonzero(there)
-    times = inside * GRID_S
+    times: Samples = np.asarray(inside * GRID_S, dtype=np.float64)
     gain = np.zeros(times.size)
     floor = 0.0  # gain from which the newest stroke fell
     for index, (stroke, tick) in enumerate(zip(strokes, start_ticks, strict=True)):
