@@ -6,6 +6,7 @@ import type { View } from "../api/types";
 import { figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
+import { BASS, curveOf, partName } from "./duck/parts";
 
 const FILES: [string, string][] = [
   ["kick.wav", "the kick, 24-bit, peak −1 dBFS, root note for samplers"],
@@ -29,7 +30,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
   const others = track.kit.some((one) => one.role === "context");
   const [rest, setRest] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
-  const { kick, tuning, carve, duck, clearance, levels, findings } = view.report;
+  const { kick, tuning, carve, clearance, levels, findings } = view.report;
   const { steady } = track;
   const open = findings.filter((one) => !one.intended && one.severity !== "note").length;
   const load = async (file: File | undefined) => {
@@ -164,12 +165,18 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
               {carve.floor_on && (
                 <Row name="Floor" value={`high-pass ${figure(carve.floor_hz, "Hz")}, 24 dB/octave`} />
               )}
-              {track.duck.on && (
-                <Row
-                  name="Duck on the bass"
-                  value={`${figure(-track.duck.depth_db, "dB")}, from ${figure(track.duck.lookahead_ms, "ms")} before, fall ${figure(track.duck.fall_ms, "ms")}, hold ${figure(track.duck.hold_ms, "ms")}, return ${figure(track.duck.return_ms, "ms")} (${figure(duck.return_beats, "beat")})`}
-                />
-              )}
+              {[BASS, ...track.ducking.targets.map((one) => one.part)].map((part) => {
+                const curve = curveOf(track, part);
+                return (
+                  curve?.on && (
+                    <Row
+                      key={part}
+                      name={`Duck on the ${partName(track, part).toLowerCase()}`}
+                      value={`${figure(-curve.depth_db, "dB")}, from ${figure(curve.lookahead_ms, "ms")} before, fall ${figure(curve.fall_ms, "ms")}, hold ${figure(curve.hold_ms, "ms")}, return ${figure(curve.return_ms, "ms")} (${figure((curve.return_ms * track.sheet.bpm) / 60_000, "beat")})`}
+                    />
+                  )
+                );
+              })}
               <Row
                 name="Kick over bass"
                 value={`${figure(clearance.after_db, "dB")}, goal ${figure(clearance.goal_db, "dB")}`}
