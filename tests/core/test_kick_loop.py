@@ -7,6 +7,7 @@ import pytest
 from reference_clearance import clearance_db
 
 from juglant.core.errors import InvalidTrack
+from juglant.core.findings.registry import applied, find_all
 from juglant.core.hit.start_kicks import KICKS
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.measure.strokes import find_strokes
@@ -142,6 +143,11 @@ def test_off_its_stroke_is_played_and_may_be_retuned(untouched: Track) -> None:
     assert np.dot(loop, strokes) > 0.98 * np.sqrt(np.dot(loop, loop) * np.dot(strokes, strokes))
     landing = analyse(tuned(played, "kick", 51.91)).kick.landing.landing_hz  # type: ignore[union-attr]
     assert 1200 * np.log2(landing / 51.91) == pytest.approx(0, abs=5)
+    # A fix that changes the kick is heard: its stroke is played from then on.
+    (out,) = [one for one in find_all(analyse(track)) if one.id == "landing-out-of-key"]
+    fixed = applied(out.fixes[0], track)
+    assert not fixed.kick_loop.plays
+    assert "landing-out-of-key" not in {one.id for one in find_all(analyse(fixed))}
     # Another kick in its place is heard.
     assert not swapped(track, Swap(kick=untouched.kick)).kick_loop.plays
 

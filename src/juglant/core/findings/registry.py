@@ -46,4 +46,8 @@ def applied(fix: Fix, track: Track) -> Track:
     """The track with a fix applied."""
     if fix.solve is not None:
         return (plan_carve if fix.solve == "carve" else plan_duck)(track)[0]
-    return fix.track if fix.track is not None else track
+    made = fix.track if fix.track is not None else track
+    if made.kick != track.kick and made.kick_loop.plays:
+        # A kick that comes as a loop stays as recorded: what is changed is its stroke, which is played from then on.
+        made = made.model_copy(update={"kick_loop": made.kick_loop.model_copy(update={"on": False})})
+    return made

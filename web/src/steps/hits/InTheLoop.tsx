@@ -70,20 +70,6 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
             }
           />
         )}
-        {!kick && one.kick_cut.on && (
-          <ModelRulers
-            model="KickCut"
-            values={one.kick_cut}
-            tone="room"
-            onChange={(name, value, gesture) =>
-              onChange(
-                "Cut under the kick",
-                (now) => ({ ...now, kick_cut: { ...now.kick_cut, [name]: value } }),
-                gesture,
-              )
-            }
-          />
-        )}
         {!kick && (
           <div className="field">
             <span>Undo brings it back</span>
@@ -93,6 +79,20 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           </div>
         )}
       </div>
+      {!kick && one.kick_cut.on && (
+        <ModelRulers
+          model="KickCut"
+          values={one.kick_cut}
+          tone="room"
+          onChange={(name, value, gesture) =>
+            onChange(
+              "Cut under the kick",
+              (now) => ({ ...now, kick_cut: { ...now.kick_cut, [name]: value } }),
+              gesture,
+            )
+          }
+        />
+      )}
       <p className="soft small mt-2">Where it is played, how hard and how early or late: the pattern on Track.</p>
     </section>
   );
