@@ -13,7 +13,7 @@ import { ByBar } from "./duck/ByBar";
 import { Compressor } from "./duck/Compressor";
 import { Guards } from "./duck/Guards";
 import { Keys } from "./duck/Keys";
-import { Lanes } from "./duck/Lanes";
+import { Lanes, lanesHeight } from "./duck/Lanes";
 import { PartOptions } from "./duck/PartOptions";
 import { BASS, curveOf, freeParts, partName, withCurve, withTarget } from "./duck/parts";
 
@@ -77,7 +77,12 @@ export function DuckStep({ view }: { view: View }) {
           onChange={() => setDuck(duck.on ? "Duck off" : "Duck on", { on: !duck.on })}
         />
       </div>
-      {measured.data && <Lanes parts={measured.data.parts} beats={sheet.bars * 4} chosen={part} onChoose={choose} />}
+      {/* Their room is there before they are: what is in the hand below must not move. */}
+      <div style={{ minHeight: lanesHeight(1 + track.ducking.targets.filter((one) => one.curves.length).length) }}>
+        {measured.data && (
+          <Lanes parts={measured.data.parts} beats={sheet.bars * 4} chosen={part} onChoose={choose} />
+        )}
+      </div>
       <div className="d-flex gap-2 align-items-end mb-2">
         <strong>{name}</strong>
         {free.length > 0 && (

@@ -8,6 +8,9 @@ const BOTTOM = 16;
 const DEEPEST_DB = 24;
 const BAR_BEATS = 4;
 
+/** How tall so many lanes are, px. */
+export const lanesHeight = (count: number) => count * ROW + BOTTOM;
+
 interface Props {
   parts: DuckedPart[];
   beats: number;
@@ -19,7 +22,7 @@ interface Props {
 export function Lanes({ parts, beats, chosen, onChoose }: Props) {
   const [follow, width] = useWidth(840);
   const x = (at: number) => LEFT + (at / beats) * (width - LEFT - 4);
-  const height = parts.length * ROW + BOTTOM;
+  const height = lanesHeight(parts.length);
   return (
     <div ref={follow}>
       <svg width={width} height={height} role="group" aria-label="Gain of every ducked part over the loop">
