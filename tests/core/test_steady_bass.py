@@ -43,7 +43,7 @@ def line_of(*gains_db: float, note: int = 34, **track: object) -> Track:
 def test_a_held_tone_comes_down_by_the_published_law(over_db: float, ratio: float) -> None:
     # Giannoulis, Massberg & Reiss 2012 (JAES), eq. 4: beyond the knee the output rises by 1/R of what the input does.
     one = Steady(hold="lows compressed", threshold_db=-20, ratio=ratio, attack_ms=1, release_ms=1500)
-    gain = hold_gain(tone(60, 10 ** ((over_db - 20) / 20)), one, level_db=0, sample_rate=RATE)
+    gain = hold_gain(tone(60, 10 ** ((over_db - 20) / 20)), one, given_db=0, sample_rate=RATE)
     assert 20 * np.log10(np.median(gain)) == pytest.approx((1 / ratio - 1) * over_db, abs=0.4)
 
 
@@ -52,10 +52,10 @@ def test_a_held_tone_comes_down_by_the_published_law(over_db: float, ratio: floa
 def test_the_limiter_lets_no_sample_through_and_rests_below(rate: int, ceiling_db: float) -> None:
     loud = tone(55, 0.9, rate=rate) * np.linspace(0.2, 1, tone(55, 0.9, rate=rate).size)
     one = Steady(hold="limited", ceiling_db=ceiling_db)
-    held = with_hold(loud, hold_gain(loud, one, level_db=0, sample_rate=rate), one, sample_rate=rate)
+    held = with_hold(loud, hold_gain(loud, one, given_db=0, sample_rate=rate), one, sample_rate=rate)
     assert np.max(np.abs(held)) <= 10 ** (ceiling_db / 20) + 1e-9
     quiet = loud * 10 ** (ceiling_db / 20) / 2
-    assert np.array_equal(hold_gain(quiet, one, level_db=0, sample_rate=rate), np.ones(quiet.size))
+    assert np.array_equal(hold_gain(quiet, one, given_db=0, sample_rate=rate), np.ones(quiet.size))
 
 
 @pytest.mark.parametrize("release_ms", [10.0, 25.0])
@@ -63,7 +63,7 @@ def test_a_release_faster_than_a_cycle_adds_harmonics_and_the_figure_says_how_mu
     hz, level = 50.0, 10 ** (-6 / 20)
     sound = tone(hz, level)
     one = Steady(hold="lows compressed", threshold_db=-20, ratio=6, attack_ms=1, release_ms=release_ms)
-    gain = hold_gain(sound, one, level_db=0, sample_rate=RATE)
+    gain = hold_gain(sound, one, given_db=0, sample_rate=RATE)
     stated = distortion_db(sound, gain, one, hz, sample_rate=RATE)
     held = with_hold(sound, gain, one, sample_rate=RATE)
     power = np.abs(np.fft.rfft(held)) ** 2
@@ -71,7 +71,7 @@ def test_a_release_faster_than_a_cycle_adds_harmonics_and_the_figure_says_how_mu
     measured = 10 * np.log10((power.sum() - power[own]) / power.sum())
     assert stated == pytest.approx(measured, abs=1.5)
     slow = one.model_copy(update={"release_ms": 1500.0})
-    gain = hold_gain(sound, slow, level_db=0, sample_rate=RATE)
+    gain = hold_gain(sound, slow, given_db=0, sample_rate=RATE)
     assert (distortion_db(sound, gain, slow, hz, sample_rate=RATE) or 0) < stated - 15
 
 
@@ -80,14 +80,14 @@ def test_what_is_held_is_as_on_the_second_pass(hold: str) -> None:
     one = Steady(hold=hold, threshold_db=-24, ceiling_db=-18, release_ms=400)
     loop = np.concatenate((tone(55, 0.1, 0.5), tone(55, 0.8, 0.5)))
     twice = np.concatenate((loop, loop, loop))
-    gain, long = (hold_gain(x, one, level_db=0, sample_rate=RATE) for x in (loop, twice))
+    gain, long = (hold_gain(x, one, given_db=0, sample_rate=RATE) for x in (loop, twice))
     assert gain == pytest.approx(long[loop.size : 2 * loop.size], abs=1e-4)
 
 
 def test_only_the_lows_are_compressed() -> None:
     low, high = tone(60, 0.8), tone(1500, 0.1)
     one = Steady(hold="lows compressed", threshold_db=-30, ratio=8)
-    held = with_hold(low + high, hold_gain(low + high, one, level_db=0, sample_rate=RATE), one, sample_rate=RATE)
+    held = with_hold(low + high, hold_gain(low + high, one, given_db=0, sample_rate=RATE), one, sample_rate=RATE)
     power = np.abs(np.fft.rfft(held)) / (held.size / 2)
     assert 20 * np.log10(power[round(60 * held.size / RATE)] / 0.8) < -15
     assert 20 * np.log10(power[round(1500 * held.size / RATE)] / 0.1) == pytest.approx(0, abs=0.1)

@@ -12,21 +12,26 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.reverb import Reverb
 from juglant.core.duck.compressor import CompressorSettings, compressor_gain, match_compressor
 from juglant.core.duck.curve import GainRows
 from juglant.core.duck.guards import gain_at
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.targets import part_rows
+from juglant.core.hit.starts import measured_starts
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.ducked import rung
 from juglant.core.mix.ducks import measure_part, plan_part, plan_targets
+from juglant.core.mix.others import other_parts
 from juglant.core.mix.plan import make_room, planned
 from juglant.core.mix.render import loop_frames, render_stem
 from juglant.core.model.duck import Duck, Ducking, Key, Target, Trigger
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
-from juglant.core.synth.chord import Chord
+from juglant.core.synth.chord import CHORDS, Chord
 from juglant.core.synth.tail import Tail
 from juglant.demo.kit import with_targets
 from juglant.formats.duck_files import CONTROLLER, controller_resolution_db
@@ -357,3 +362,54 @@ def test_a_key_sent_early_comes_nearer_and_off_is_what_it_says(solved: Track) ->
         assert row.attack_90_ms == pytest.approx(2.303 * row.settings.attack_ms, rel=1e-3)
     off = deep.model_copy(update={"duck": deep.duck.model_copy(update={"on": False})})
     assert compressors_of(off, "bass") == ()
+
+
+@pytest.mark.parametrize("split_hz", [80.0, 120.0, 200.0])
+def test_what_is_promised_below_a_split_is_what_is_measured(split_hz: float, solved: Track) -> None:
+    asked = solved.model_copy(update={"sheet": solved.sheet.model_copy(update={"owner": "kick-is-bass"})})
+    made, plan = plan_part(ducking(asked, Target(part="bass", split=True, split_hz=split_hz)), "bass")
+    assert plan.clearance_db == pytest.approx(measure_part(made, "bass").after_db, abs=0.01)
+    assert plan.clearance_db == pytest.approx(analyse(made).clearance.after_db, abs=0.01)
+
+
+def test_with_a_split_both_sides_of_a_wide_bass_are_rebuilt_from_its_files(solved: Track) -> None:
+    wide = solved.model_copy(update={"bass": solved.bass.model_copy(update={"width_pct": 60.0, "mid_db": -12.0})})
+    files = delivered(ducking(wide, Target(part="bass", split=True, split_hz=400)))
+    names = ("", "-unducked", "-band-unducked")
+    heard, plain, band = (soundfile.read(io.BytesIO(files[f"stems/bass{way}.wav"]))[0] for way in names)
+    assert heard.shape == plain.shape == band.shape
+    assert heard.shape[1] == 2
+    gain = from_csv(files["duck-bass.csv"], heard.shape[0])[:, None]
+    error = np.sqrt(np.mean((plain - band + band * gain - heard) ** 2) / np.mean(heard**2))
+    assert 20 * np.log10(error + 1e-12) < -60
+
+
+def test_what_rings_on_is_fed_by_the_dry_stem_that_is_delivered(example: Track) -> None:
+    one = next(hit for hit in example.kit if hit.id == "stab")
+    bus = (Equalizer(shape="bell", gain_db=3), Reverb(ring_ms=900, level_db=-3))
+    track = example.with_hit("stab", one.hit.model_copy(update={"bus": bus, "bind": True}))
+    files = delivered(ducking(track, Target(part="stab", space="rings on", curves=(Duck(on=True, depth_db=12),))))
+    dry, heard = (soundfile.read(io.BytesIO(files[f"stems/kit-stab{way}.wav"]))[0] for way in ("-dry-unducked", ""))
+    fed = dry * from_csv(files["duck-kit-stab.csv"], dry.shape[0])
+    made = rung(bus[1:], fed, sample_rate=RATE, bpm=track.sheet.bpm)
+    assert made == pytest.approx(heard.T if heard.ndim == 2 else heard, abs=1e-5)
+    assert not [name for name in delivered(example) if "dry-unducked" in name]
+
+
+def test_what_a_ducked_part_costs_is_what_is_heard_of_it(solved: Track) -> None:
+    low = Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=60, hold_ms=1200, chord="fifth")),))
+    strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0.0, 4.0, 8.0, 12.0))
+    pad = KitHit(id="pad", name="Pad", role="chord", hit=low, gain_db=0, strokes=strokes)
+    plain = solved.model_copy(update={"kit": (pad,)})
+    ducked, _ = plan_part(ducking(plain, Target(part="pad", curves=(Duck(on=True),))), "pad")
+    costs = [other_parts(analyse(track))[0].cost_db for track in (plain, ducked)]
+    assert costs[1] < costs[0] - 1
+
+
+@pytest.mark.parametrize(("scale", "third"), [("natural minor", 3), ("major", 4), ("mixolydian", 4), ("dorian", 3)])
+def test_chords_start_on_the_tonic_with_the_third_of_the_scale(scale: str, third: int) -> None:
+    for start in measured_starts(Sheet(tonic="D", scale=scale), "chord", Hit()):
+        (layer,) = start.hit.layers
+        assert isinstance(layer.source, Chord)
+        assert 12 * np.log2(layer.source.landing_hz / 440) % 12 == pytest.approx(5, abs=1e-3)
+        assert layer.source.chord == "fifth" or CHORDS[layer.source.chord][1] == third

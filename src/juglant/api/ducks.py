@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from fastapi import APIRouter, Response
 
-from fastapi import APIRouter, Path, Response
-
-from juglant.api.hits import as_json
+from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.services.ducks import CompressorRow, DuckSheet, compressors_of, ducks_of
 
-PartId = Annotated[str, Path(max_length=40, pattern=r"^[a-z0-9-]+$")]
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
 
 
@@ -21,6 +18,6 @@ def get_ducks(track_id: TrackId, number: Number, store: Store) -> Response:
 
 
 @router.get("/revisions/{number}/ducks/{part}/compressor")
-def get_compressor(track_id: TrackId, number: Number, part: PartId, store: Store) -> list[CompressorRow]:
+def get_compressor(track_id: TrackId, number: Number, part: HitId, store: Store) -> list[CompressorRow]:
     """Settings of a keyed compressor that come closest to a part's curve, with what stays off."""
     return list(compressors_of(store.track_at(track_id, number), part))

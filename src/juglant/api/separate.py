@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query, Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from juglant.api.hits import as_json
-from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.mix.evenness import EvenWay
 from juglant.core.mix.others import When
@@ -59,19 +59,15 @@ class ClearAsked(OnEdition):
     when: When = "always"
 
 
-class SwapAsked(OnEdition):
+class SwapHeard(Request_):
     """What is swapped, and what is planned anew for it."""
 
     swap: Swap
     parts: list[Part] = Field(max_length=len(PARTS))
 
 
-class SwapHeard(BaseModel):
-    """What is swapped, and what is planned anew for it."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    swap: Swap
-    parts: list[Part] = Field(max_length=len(PARTS))
+class SwapAsked(SwapHeard, OnEdition):
+    """The same, made on an edition."""
 
 
 class WayAsked(OnEdition):

@@ -12,17 +12,27 @@ from pathlib import Path
 import numpy as np
 
 from juglant.core.duck.keys import key_beats, trigger_beats
-from juglant.core.duck.targets import curves_of, ducked_parts, part_rows, target_of
+from juglant.core.duck.targets import curves_of, ducked_parts, part_rows
 from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
 from juglant.core.mix.analyse import analyse
-from juglant.core.mix.ducks import stem_name
-from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
-from juglant.core.mix.render import BEFORE, UNDUCKED, band_stem, heard_kick, heard_stem, loop_frames, own_parts
+from juglant.core.mix.kit import stroke_tempo
+from juglant.core.mix.render import (
+    BEFORE,
+    UNDUCKED,
+    gain_works_on,
+    heard_kick,
+    heard_stem,
+    loop_frames,
+    own_parts,
+    rings_on,
+    stem_name,
+)
 from juglant.core.mix.report import report
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
@@ -70,7 +80,7 @@ def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
         "stems/bass-unducked.wav": stems.heard("bass-unducked", stems.bass_unducked),
     }
     for one in track.kit if rest else own_parts(track):
-        loops[f"stems/{KIT_PREFIX}{one.id}.wav"] = stems.kit[one.id]
+        loops[f"stems/{stem_name(one.id)}.wav"] = stems.kit[one.id]
     ducks, others = _duck_files(track, rest)
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
@@ -99,12 +109,16 @@ def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, S
             f"duck-{name}.mid": duck_midi(rows, bpm=sheet.bpm, length_beats=sheet.length_beats, name=f"duck {name}"),
             f"duck-{name}.wav": duck_wav(rows),
         }
-        if part not in ("bass", KICK_ID) and track.hit_of(part).role == CONTEXT and not rest:
+        is_hit = part not in (BASS_PART, KICK_ID)
+        if is_hit and track.hit_of(part).role == CONTEXT and not rest:
             continue
         for way in (UNDUCKED, BEFORE):
             stems[f"stems/{name}{way}.wav"] = heard_stem(track, name + way)
-        if target_of(track, part).split:
-            stems[f"stems/{name}-band-unducked.wav"] = band_stem(track, part)
+        # What the gain is applied to where it is not the whole un-ducked stem.
+        if track.ducking.of(part).split:
+            stems[f"stems/{name}-band-unducked.wav"] = gain_works_on(track, part)
+        elif is_hit and rings_on(track, part):
+            stems[f"stems/{name}-dry-unducked.wav"] = gain_works_on(track, part)
     keys = trigger_beats(track)
     if any(one.key.kind == "trigger" for part in ducked_parts(track) for one in curves_of(track, part)):
         files["trigger.mid"] = trigger_midi(keys, bpm=sheet.bpm, length_beats=sheet.length_beats)

@@ -15,12 +15,12 @@ from juglant.core.duck.compressor import (
     match_compressor,
 )
 from juglant.core.duck.guards import Guards
-from juglant.core.duck.keys import key_beats, trigger_beats
+from juglant.core.duck.keys import key_beats
 from juglant.core.duck.solve import Activity
-from juglant.core.duck.targets import curves_of, first_curve, with_curve
-from juglant.core.mix.ducks import PartDuck, key_sound, measure_part
+from juglant.core.duck.targets import curves_of, first_curve
+from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, key_sound, measure_part
 from juglant.core.mix.render import render_stem
-from juglant.core.model.duck import BASS_PART, Duck, Key
+from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
@@ -49,13 +49,12 @@ class DuckedPart(BaseModel):
 
 
 class DuckSheet(BaseModel):
-    """Every part that has a curve; where the trigger falls; what the bass loses in each bar by either key, LU."""
+    """Every part that has a curve; what the bass loses in each bar by the kick that is heard and by the silent trigger."""
 
     model_config = ConfigDict(frozen=True)
     parts: tuple[DuckedPart, ...]
-    trigger_beats: tuple[float, ...]
-    by_kick_lu: tuple[float | None, ...]
-    by_trigger_lu: tuple[float | None, ...]
+    by_kick: BarLevels
+    by_trigger: BarLevels
 
 
 def _shown(track: Track, found: PartDuck) -> DuckedPart:
@@ -94,7 +93,6 @@ class CompressorRow(BaseModel):
     release_90_ms: float
     rms_db: float
     worst_db: float
-    deepest_db: float
     gain_ms: tuple[float, ...]
     gain_db: tuple[float, ...]
 
@@ -134,7 +132,6 @@ def _compressor(
         release_90_ms=one.release_ms * TO_90,
         rms_db=match.rms_db,
         worst_db=match.worst_db,
-        deepest_db=match.deepest_db,
         gain_ms=tuple(since.tolist()),
         gain_db=tuple(np.round(match.gain_db[places], 2).tolist()),
     )
@@ -143,17 +140,8 @@ def _compressor(
 @lru_cache(maxsize=6)
 def ducks_of(track: Track) -> DuckSheet:
     """All of it (pure, remembered, bounded)."""
-    own = first_curve(track, BASS_PART)
-    losses = [
-        measure_part(_keyed(track, own, kind), BASS_PART).guards.bar_losses_lu for kind in (Key(), Key(kind="trigger"))
-    ]
     return DuckSheet(
         parts=tuple(_shown(track, measure_part(track, part)) for part in _parts(track)),
-        trigger_beats=tuple(round(at, 4) for at in trigger_beats(track)),
-        by_kick_lu=losses[0],
-        by_trigger_lu=losses[1],
+        by_kick=bar_levels(track, BASS_PART, Key()),
+        by_trigger=bar_levels(track, BASS_PART, Key(kind="trigger")),
     )
-
-
-def _keyed(track: Track, curve: Duck, key: Key) -> Track:
-    return with_curve(track, BASS_PART, curve.model_copy(update={"key": key}))

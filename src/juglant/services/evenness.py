@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from juglant.core.errors import NoSuchPart
-from juglant.core.measure.level import loop_loudness
+from juglant.core.measure.level import no_louder
 from juglant.core.mix.evenness import EvenWay, even_ways
 from juglant.core.mix.render import render_stem
 from juglant.core.model.track import Track
@@ -34,8 +34,7 @@ def even_way_wav(track: Track, way_id: str) -> bytes:
     """The bass before carve and duck as one way makes it, no louder than it is now, as a 32-bit float WAV."""
     rate = track.sheet.sample_rate
     now, made = render_stem(track, "bass-before"), render_stem(_evened(track, way_id)[1], "bass-before")
-    here, there = (loop_loudness(line, sample_rate=rate) for line in (now, made))
-    return wav_float(made * 10 ** (min(0.0, here - there) / 20), rate)
+    return wav_float(no_louder(made, now, sample_rate=rate), rate)
 
 
 def take_even_way(store: Workspace, track_id: str, edition: int, way_id: str) -> State:

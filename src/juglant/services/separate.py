@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
-from juglant.core.measure.level import loop_loudness
+from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
 from juglant.core.mix.bass_layers import BassLayer, bass_layers
 from juglant.core.mix.evenness import Evenness, evenness
@@ -140,7 +140,7 @@ def _plan(track: Track, owner: Owner) -> Track:
 
 def owner_wav(track: Track, owner: Owner) -> bytes:
     """Kick and bass as one owner's plan makes them, no louder than they are now, as a 32-bit float WAV."""
-    return beside(track, _plan(track, owner))
+    return _beside(track, _plan(track, owner))
 
 
 @lru_cache(maxsize=3)
@@ -162,7 +162,7 @@ def _way(track: Track, way_id: str) -> Way:
 
 def way_wav(track: Track, way_id: str) -> bytes:
     """Kick and bass as one way makes them, no louder than they are now, as a 32-bit float WAV."""
-    return beside(track, _way(track, way_id).track)
+    return _beside(track, _way(track, way_id).track)
 
 
 def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> State:
@@ -171,14 +171,10 @@ def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> St
     return store.edit(track_id, edition, one.track, label=one.cost.title[:80])
 
 
-def beside(track: Track, other: Track) -> bytes:
+def _beside(track: Track, other: Track) -> bytes:
     """Kick and bass of another description, no louder than this one's."""
-    rate = track.sheet.sample_rate
-    now, planned = analysed(track).stems, render_stems(other)
-    loop = planned.kick + planned.bass
-    here, there = (loop_loudness(x, sample_rate=rate) for x in (now.kick + now.bass, loop))
-    gain_db = min(0.0, here - there) if here is not None and there is not None else 0.0
-    return wav_float(loop * 10 ** (gain_db / 20), rate)
+    rate, now, planned = track.sheet.sample_rate, analysed(track).stems, render_stems(other)
+    return wav_float(no_louder(planned.kick + planned.bass, now.kick + now.bass, sample_rate=rate), rate)
 
 
 def choose_owner(store: Workspace, track_id: str, edition: int, owner: Owner) -> State:
@@ -229,7 +225,7 @@ def swap_of(track: Track, swap: Swap) -> SwapCheck:
 
 def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:
     """Kick and bass with a swap, planned anew as asked, no louder than they are now, as a 32-bit float WAV."""
-    return beside(track, replanned(swapped(track, swap), parts))
+    return _beside(track, replanned(swapped(track, swap), parts))
 
 
 def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: list[Part]) -> State:

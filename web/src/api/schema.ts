@@ -1231,6 +1231,16 @@ export interface components {
             fix: number;
         };
         /**
+         * BarLevels
+         * @description What the gain takes of a part in each bar, LU, not over 0 (None: silent), and the most less the least of it.
+         */
+        BarLevels: {
+            /** Jump Lu */
+            jump_lu: number | null;
+            /** Losses Lu */
+            losses_lu: (number | null)[];
+        };
+        /**
          * Bass
          * @description Bass engine: source, sub, start blip, mid.
          */
@@ -1243,7 +1253,7 @@ export interface components {
             attack_ms: number;
             /**
              * Bar 1 is at
-             * @description Where bar 1 is in the recorded line.
+             * @description Where bar 1 is in the recording.
              * @default 0
              */
             begin_ms: number;
@@ -1315,7 +1325,7 @@ export interface components {
             filter_sweep_octaves: number;
             /**
              * Fitted to
-             * @description The recorded line as so many bars at the track's tempo, at its own pitch; 0 leaves its own speed.
+             * @description So many bars at the track's tempo, strokes moved or the line stretched at its own pitch; 0: as it is.
              * @default 0
              */
             fit_bars: number;
@@ -1612,6 +1622,8 @@ export interface components {
         CarveFigures: {
             /** Carved Clearance Db */
             carved_clearance_db: number | null;
+            /** Carved Short Db */
+            carved_short_db: number | null;
             /** Floor Hz */
             floor_hz: number;
             /** Floor On */
@@ -1860,6 +1872,8 @@ export interface components {
             contested: boolean;
             /** Judged */
             judged: boolean;
+            /** Short Db */
+            short_db: number | null;
             /** Zone */
             zone: string;
         };
@@ -1980,8 +1994,6 @@ export interface components {
         CompressorRow: {
             /** Attack 90 Ms */
             attack_90_ms: number;
-            /** Deepest Db */
-            deepest_db: number;
             /** Early Ms */
             early_ms: number;
             /** Gain Db */
@@ -2243,17 +2255,13 @@ export interface components {
         };
         /**
          * DuckSheet
-         * @description Every part that has a curve; where the trigger falls; what the bass loses in each bar by either key, LU.
+         * @description Every part that has a curve; what the bass loses in each bar by the kick that is heard and by the silent trigger.
          */
         DuckSheet: {
-            /** By Kick Lu */
-            by_kick_lu: (number | null)[];
-            /** By Trigger Lu */
-            by_trigger_lu: (number | null)[];
+            by_kick: components["schemas"]["BarLevels"];
+            by_trigger: components["schemas"]["BarLevels"];
             /** Parts */
             parts: components["schemas"]["DuckedPart"][];
-            /** Trigger Beats */
-            trigger_beats: number[];
         };
         /**
          * DuckedPart
@@ -3078,13 +3086,13 @@ export interface components {
         KickLoop: {
             /**
              * Bar 1 is at
-             * @description Where bar 1 is in the loop.
+             * @description Where bar 1 is in the recording.
              * @default 0
              */
             begin_ms: number;
             /**
              * Fitted to
-             * @description So many bars at the track's tempo, each stroke moved to its place; 0 leaves its own speed.
+             * @description So many bars at the track's tempo, strokes moved or the line stretched at its own pitch; 0: as it is.
              * @default 0
              */
             fit_bars: number;
@@ -4919,7 +4927,7 @@ export interface components {
         };
         /**
          * SwapAsked
-         * @description What is swapped, and what is planned anew for it.
+         * @description The same, made on an edition.
          */
         SwapAsked: {
             /** Edition */

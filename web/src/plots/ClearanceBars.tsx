@@ -10,21 +10,22 @@ const RIGHT = 46;
 const BOTTOM = 16;
 const LOW_DB = -20;
 const HIGH_DB = 30;
+/** Less is drawn as nothing short. */
+const LEAST_SHOWN_DB = 0.05;
 
 interface Props {
   bands: Band[];
   goalDb: number;
-  goalKind: View["report"]["clearance"]["goal_kind"];
   carve: CarvePicture;
 }
 
 /** Kick over bass in each band, before (ring) and now (dot), against the goal. */
-export function ClearanceBars({ bands, goalDb, goalKind, carve }: Props) {
+export function ClearanceBars({ bands, goalDb, carve }: Props) {
   const [follow, width] = useWidth(320);
   const height = bands.length * ROW + BOTTOM;
   const x = (db: number) =>
     LEFT + ((Math.min(HIGH_DB, Math.max(LOW_DB, db)) - LOW_DB) / (HIGH_DB - LOW_DB)) * (width - LEFT - RIGHT);
-  const shortOf = (db: number) => Math.max(0, goalKind === "at_least" ? goalDb - db : db - goalDb);
+  const isShort = (band: Band) => (band.short_db ?? 0) > LEAST_SHOWN_DB;
   const judged = bands.filter((band) => band.judged);
   // The bands' rows are a frequency axis: the carve's response stands beside what it clears.
   const lowest = bands[0]?.centre_hz ?? 25;
@@ -45,7 +46,7 @@ export function ClearanceBars({ bands, goalDb, goalKind, carve }: Props) {
         width={width}
         height={height}
         role="img"
-        aria-label={`Clearance: ${judged.map((band) => `${bandName(band.centre_hz)} Hz ${figure(band.after_db, "dB")}${band.after_db !== null && shortOf(band.after_db) > 0.05 ? `, short by ${figure(shortOf(band.after_db), "dB")}` : ""}`).join(", ")}`}
+        aria-label={`Clearance: ${judged.map((band) => `${bandName(band.centre_hz)} Hz ${figure(band.after_db, "dB")}${isShort(band) ? `, short by ${figure(band.short_db, "dB")}` : ""}`).join(", ")}`}
       >
         {[-20, -10, 0, 10, 20, 30].map((db) => (
           <g key={db}>
@@ -83,10 +84,9 @@ export function ClearanceBars({ bands, goalDb, goalKind, carve }: Props) {
                       x={width - 2}
                       y={place + 3.5}
                       textAnchor="end"
-                      className={shortOf(after) > 0.05 ? "clash-text" : ""}
-                      fill={shortOf(after) > 0.05 ? "var(--clash)" : undefined}
+                      fill={isShort(band) ? "var(--clash)" : undefined}
                     >
-                      {shortOf(after) > 0.05 ? figure(shortOf(after), "dB") : "✓"}
+                      {isShort(band) ? figure(band.short_db, "dB") : "✓"}
                     </text>
                   )}
                 </>

@@ -128,6 +128,11 @@ export function DuckStep({ view }: { view: View }) {
         <p className="panel">{reason ?? "Nothing keys this curve: choose another key."}</p>
       )}
       <Keys part={part} curve={duck} />
+      {found?.keyed_by_itself && (
+        <p className="clash-text small mb-0 mt-1">
+          {name} keys its own duck: its own starts are what goes down. Choose another key, unless that is wanted.
+        </p>
+      )}
       <div className="mt-2">
         <ModelRulers
           model="Duck"

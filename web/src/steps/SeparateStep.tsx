@@ -55,8 +55,7 @@ export function SeparateStep({ view }: { view: View }) {
   const { carve } = editor.track;
   const { clearance } = view.report;
   const { carve: report } = view.report;
-  const alone = report.carved_clearance_db ?? 0;
-  const short = clearance.goal_kind === "at_least" ? clearance.goal_db - alone : alone - clearance.goal_db;
+  const short = report.carved_short_db ?? 0;
   const does = editor.track.duck.on ? "the duck does the rest" : `${figure(short, "dB")} are left for ducking`;
   const left = short > 0.1 ? `; ${does}` : "";
   const { yielder: yields, pre_ring_db: ring } = report;
@@ -95,12 +94,7 @@ export function SeparateStep({ view }: { view: View }) {
           onLayer={setLayer}
           onHear={hear}
         />
-        <ClearanceBars
-          bands={clearance.bands}
-          goalDb={clearance.goal_db}
-          goalKind={clearance.goal_kind}
-          carve={view.carve}
-        />
+        <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} carve={view.carve} />
       </div>
       <div className="bench-head">
         <h3>Carve on the {yields}</h3>

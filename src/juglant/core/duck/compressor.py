@@ -42,12 +42,11 @@ class CompressorSettings:
 
 @dataclass(frozen=True)
 class CompressorMatch:
-    """Settings, how far their gain stays off the curve over the loop, how deep they go, and the gain itself at 1 kHz."""
+    """Settings, how far their gain stays off the curve over the loop, and the gain itself at 1 kHz."""
 
     settings: CompressorSettings
     rms_db: float
     worst_db: float
-    deepest_db: float
     gain_db: Samples
 
 
@@ -113,6 +112,5 @@ def match_compressor(
         settings=best[1],
         rms_db=math.sqrt(best[0]),
         worst_db=float(np.max(np.abs(gain - wanted), initial=0.0)),
-        deepest_db=float(gain.min(initial=0.0)),
         gain_db=gain,
     )

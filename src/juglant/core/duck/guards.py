@@ -120,6 +120,12 @@ def bar_losses_lu(track: Track, unducked: Samples, gain: Samples) -> tuple[float
     return tuple(out)
 
 
+def level_jump_lu(losses: tuple[float | None, ...]) -> float | None:
+    """The most less the least of what is taken from bar to bar, LU; None where no bar sounds."""
+    heard = [one for one in losses if one is not None]
+    return max(heard) - min(heard) if heard else None
+
+
 def measure_guards(
     track: Track,
     unducked: Samples,
@@ -138,13 +144,12 @@ def measure_guards(
     distortion = None if lowest_hz is None else max(low_note_distortion_db(one, lowest_hz) for one in curves)
     before = [-gain_at(rows, one.next_hit_s - duck.lookahead_ms / 1000 - 1e-4) for one in plan]
     losses = bar_losses_lu(track, unducked, gain)
-    heard = [one for one in losses if one is not None]
     return Guards(
         start_click_db=start_click_db(unducked, gain, sample_rate=rate),
         low_note_distortion_db=distortion,
         late_notes=late_notes(track, rows, plan, duck, track.limits.not_back_db, part),
         pile_up_db=max(before),
         pumping_db=float(rows.gain_db.max() - rows.gain_db.min()),
-        level_jump_lu=max(heard) - min(heard) if heard else None,
+        level_jump_lu=level_jump_lu(losses),
         bar_losses_lu=losses,
     )

@@ -7,13 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.targets import first_curve, part_gain, starts_beats, target_of, with_curve
+from juglant.core.duck.targets import bands, first_curve, part_gain, starts_beats, with_curve
 from juglant.core.measure.bands import FRAME_S, low_band_frames
 from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.fields import within
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import Contest, Goal, kick_clearance
-from juglant.core.signal.crossover import low_branch
-from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Mask, Samples
 
 DEPTH_LIMIT_DB = 24.0
@@ -110,9 +109,9 @@ def shaped(duck: Duck, plan: list[Activity], depth_db: float, *, fall_ms: float 
     changes = {
         "on": True,
         "depth_db": round(min(depth_db, DEPTH_LIMIT_DB), 2),
-        "lookahead_ms": min(round(early + fall_ms + 0.05, 1), 120),
+        "lookahead_ms": within(Duck, "lookahead_ms", round(early + fall_ms + 0.05, 1)),
         "fall_ms": fall_ms,
-        "hold_ms": min(round(hold, 1), 1500),
+        "hold_ms": within(Duck, "hold_ms", round(hold, 1)),
         "return_ms": max(round(back - 0.1, 1), SHORTEST_RETURN_MS),
     }
     return duck.model_copy(update=changes), max(0.0, late - hold)
@@ -131,7 +130,7 @@ def solve_duck(
     """The first curve of a part whose carve is done.
 
     kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part un-ducked, in one
-    channel, (frames,).
+    channel, before a split, (frames,).
     """
     carved = kick_clearance(kick_energy, energy, contest)
     own = first_curve(track, part)
@@ -149,9 +148,11 @@ def solve_duck(
         return DuckPlan(off, needed, carved, False, 0.0, None, "nothing keys this curve: its trigger has no places")
     depth, reached, limited = needed, carved, False
     duck, uncovered = shaped(own, plan, depth)
+    # Both bands of a split are there as soon as a curve is.
+    moved, rest = bands(with_curve(track, part, duck), part, stem)
     for _ in range(MOST_ROUNDS):
         duck, uncovered = shaped(own, plan, depth)
-        reached = _clearance_with(with_curve(track, part, duck), part, contest, kick_energy, stem)
+        reached = _clearance_with(with_curve(track, part, duck), part, contest, kick_energy, moved, rest)
         short = goal.db - reached
         if abs(short) <= NEAR_DB or (short < 0 and depth <= needed + 1e-6):
             break
@@ -164,12 +165,11 @@ def solve_duck(
     return DuckPlan(duck, needed, reached, limited, uncovered, recovery_s * track.sheet.bpm / 60, reason)
 
 
-def _clearance_with(trial: Track, part: str, contest: Contest, kick_energy: Samples, stem: Samples) -> float:
-    rate = trial.sheet.sample_rate
-    target, gain = target_of(trial, part), part_gain(trial, part, stem.size)
-    moved = stem
-    if target.split:
-        moved = filter_loop(stem, low_branch(target.split_hz, sample_rate=rate), sample_rate=rate)
-    ducked = stem + moved * (gain - 1)
-    reached = kick_clearance(kick_energy, low_band_frames(ducked, sample_rate=rate), contest)
+def _clearance_with(
+    trial: Track, part: str, contest: Contest, kick_energy: Samples, moved: Samples, rest: Samples | None
+) -> float:
+    ducked = moved * part_gain(trial, part, moved.size)
+    if rest is not None:
+        ducked = ducked + rest
+    reached = kick_clearance(kick_energy, low_band_frames(ducked, sample_rate=trial.sheet.sample_rate), contest)
     return reached if reached is not None else float("inf")

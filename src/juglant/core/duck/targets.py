@@ -11,6 +11,8 @@ from juglant.core.duck.keys import key_beats
 from juglant.core.model.duck import BASS_PART, Duck, Target
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.signal.crossover import high_branch, low_branch
+from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 
 
@@ -57,14 +59,24 @@ def ducked_parts(track: Track) -> list[str]:
     return [part for part in (BASS_PART, KICK_ID, *(one.id for one in track.kit)) if curves_of(track, part)]
 
 
-def target_of(track: Track, part: str) -> Target:
-    """How a part's curves go together."""
-    return track.ducking.of(part)
+def bands(track: Track, part: str, stem: Samples) -> tuple[Samples, Samples | None]:
+    """What of a part's stem its gain works on, and what it leaves alone (None: nothing), each shaped as `stem`.
+
+    With a split both are Linkwitz-Riley branches: their sum is an all-pass of the stem.
+    """
+    target, rate = track.ducking.of(part), track.sheet.sample_rate
+    if not target.split or not curves_of(track, part):
+        return stem, None
+    low, high = (
+        filter_loop(stem, branch(target.split_hz, sample_rate=rate), sample_rate=rate)
+        for branch in (low_branch, high_branch)
+    )
+    return low, high
 
 
 def part_rows(track: Track, part: str, total_frames: int) -> GainRows:
     """Total gain of a part over one pass of the loop, wrapped returns included."""
-    sheet, curves, target = track.sheet, curves_of(track, part), target_of(track, part)
+    sheet, curves, target = track.sheet, curves_of(track, part), track.ducking.of(part)
     loop_s = total_frames / sheet.sample_rate
     every = [
         curve_rows(one, [at * 60 / sheet.bpm for at in key_beats(track, one.key)], loop_s) for one in curves
@@ -106,7 +118,7 @@ def gain_made_of(track: Track, part: str) -> str:
     if not curves:
         return ""
     keys = [f"{one.model_dump_json()} {key_beats(track, one.key)}" for one in curves]
-    target, sheet = target_of(track, part), track.sheet
+    target, sheet = track.ducking.of(part), track.sheet
     settings = target.model_dump_json(exclude={"curves"})
     return f"{sheet.bpm} {sheet.bars} {sheet.sample_rate} {settings} {keys}"
 

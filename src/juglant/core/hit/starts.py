@@ -34,6 +34,10 @@ FITTED_FROM_DB = 0.8
 ROUNDS, LANDED_CENTS = 5, 0.5
 
 
+# Semitones.
+MINOR_THIRD = 3
+
+
 @dataclass(frozen=True)
 class MeasuredStart:
     """A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit."""
@@ -66,14 +70,16 @@ def tonic_near(frequency_hz: float, sheet: Sheet) -> float:
 
 def _chords_in_key(hit: Hit, sheet: Sheet) -> Hit:
     """A hit with its chords on the tonic that is nearest to where they are, minor or major as the scale has it."""
-    third = 3 if (pitch_class(sheet.tonic) + 3) % 12 in scale_classes(sheet.tonic, sheet.scale) else 4
+    minor = (pitch_class(sheet.tonic) + MINOR_THIRD) % 12 in scale_classes(sheet.tonic, sheet.scale)
 
     def moved(layer: Layer) -> Layer:
         one = layer.source
         if not isinstance(one, Chord):
             return layer
         octaves = round(math.log2(one.landing_hz / (root := note_hz(48 + pitch_class(sheet.tonic), sheet.a4_hz))))
-        kind = one.chord if one.chord in ("fifth", "minor seventh") else "minor" if third == 3 else "major"
+        # A third is in key only as the scale has it.
+        kept = one.chord == "fifth" or minor == (one.chord != "major")
+        kind = one.chord if kept else "minor" if minor else "major"
         source = one.model_copy(update={"landing_hz": round(root * 2**octaves, 4), "chord": kind})
         return layer.model_copy(update={"source": source})
 

@@ -98,6 +98,12 @@ def loop_loudness(loop: Samples, *, sample_rate: int) -> float:
     return integrated_loudness(k_weighted(rows, sample_rate=sample_rate)[:, warm:], sample_rate=sample_rate)
 
 
+def no_louder(loop: Samples, than: Samples, *, sample_rate: int) -> Samples:
+    """A loop turned down where it is louder than another, never up: what is compared by ear is not level."""
+    here, there = (loop_loudness(one, sample_rate=sample_rate) for one in (than, loop))
+    return loop * 10 ** (min(0.0, here - there) / 20)
+
+
 def hit_loudness(block: Samples, bpm: float, *, sample_rate: int) -> float:
     """Loudness of a one-shot, LUFS: repeated on 16 beats, each stroke cutting the last with a 5 ms fade."""
     hit = np.atleast_2d(block)

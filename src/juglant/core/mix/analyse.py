@@ -17,7 +17,7 @@ from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.mix.render import Stems, cached_note, heard_kick, loop_frames, render_stems
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.clearance import Clearance, Contest, find_contest, kick_clearance, measure_clearance
@@ -130,12 +130,6 @@ def measure_levels(track: Track, stems: Stems) -> Levels:
         bass_cost_db=peak - kick_peak if kick_peak is not None else None,
         subsonic_cost_db=subsonic,
     )
-
-
-def lowest_note_hz(track: Track) -> float | None:
-    """The fundamental of the line's lowest note."""
-    numbers = [note.note for note in track.notes()]
-    return note_hz(min(numbers), track.sheet.a4_hz) if numbers else None
 
 
 def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:

@@ -1,4 +1,4 @@
-"""The layers of the bass apart: how loud each is over the line, where it lies, and how they add at the crossover."""
+"""The layers of the bass apart: how loud each is over the line, and where it lies."""
 
 from __future__ import annotations
 
@@ -8,12 +8,11 @@ import numpy as np
 
 from juglant.core.measure.bands import CENTRES_HZ, quick_band_energies
 from juglant.core.measure.level import db, loop_loudness
-from juglant.core.mix.place import gaps, place
+from juglant.core.mix.place import place
 from juglant.core.mix.recorded_line import line_layers
-from juglant.core.mix.render import loop_frames
+from juglant.core.mix.render import loop_frames, note_spans
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
-from juglant.core.music.tempo import frame_at
 from juglant.core.synth.bass import note_layers
 from juglant.core.types import Samples
 
@@ -41,13 +40,9 @@ def layer_lines(track: Track) -> dict[str, Samples]:
     gain = 10 ** (track.mix.bass_gain_db / 20)
     if track.bass.source == "recorded line":
         return {name: gain * line for name, line in line_layers(track).items()}
-    sheet, total, notes = track.sheet, loop_frames(track), track.notes()
-    starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
+    sheet, total = track.sheet, loop_frames(track)
     out: dict[str, Samples] = {}
-    for note, start, room in zip(notes, starts, gaps(starts, total), strict=True):
-        frames = min(frame_at(note.length_beats, sheet.bpm, sheet.sample_rate), room)
-        if frames < 2:
-            continue
+    for note, start, frames in note_spans(track):
         hz, level = note_hz(note.note, sheet.a4_hz), gain * 10 ** (note.gain_db / 20)
         for name, sound in note_layers(track.bass, hz, frames=frames, sample_rate=sheet.sample_rate).items():
             place(out.setdefault(name, np.zeros(total)), sound * level, start)

@@ -8,20 +8,20 @@ from functools import lru_cache
 import numpy as np
 
 from juglant.core.duck.curve import GainRows, rows_to_gain
-from juglant.core.duck.guards import Guards, measure_guards
+from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
 from juglant.core.duck.keys import key_beats, keyed_by_itself
 from juglant.core.duck.solve import Activity, DuckPlan, activities, shaped, solve_duck
-from juglant.core.duck.targets import curves_of, ducked_parts, first_curve, part_rows, with_curve
+from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, with_curve
 from juglant.core.hit.render import folded
-from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.landing import measure_landing
-from juglant.core.mix.kit import KIT_PREFIX, stroke_tempo
-from juglant.core.mix.render import BEFORE, UNDUCKED, cached_hit, render_stem, stem_made_of
+from juglant.core.mix.kit import stroke_tempo
+from juglant.core.mix.render import BEFORE, UNDUCKED, cached_hit, render_stem, stem_name
+from juglant.core.mix.stem_bands import bands_of
 from juglant.core.model.duck import BASS_PART, Ducking, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import STRAIGHT_PCT
-from juglant.core.model.track import Track
+from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
 from juglant.core.types import Samples
 
@@ -33,7 +33,8 @@ OTHERS_GOAL = GOALS["kick"]
 class PartDuck:
     """One ducked part.
 
-    clearance: kick over this part in the bands they share, None where they share none; level_db: its gain at every row.
+    before_db, after_db: kick over this part in the bands they share, without and with its curves; None where they share
+    none, and reason says why; strokes: when each key needs room.
     """
 
     part: str
@@ -48,37 +49,9 @@ class PartDuck:
     keyed_by_itself: bool
 
 
-def stem_name(part: str) -> str:
-    """The name of a part's stem and files."""
-    return part if part in (BASS_PART, KICK_ID) else KIT_PREFIX + part
-
-
 def part_title(track: Track, part: str) -> str:
     """What a part is called."""
     return "Bass" if part == BASS_PART else track.hit_of(part).name
-
-
-class _Whatever:
-    """A track that a cache does not look at: the text beside it says all that counts."""
-
-    def __init__(self, track: Track) -> None:
-        self.track = track
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Whatever)
-
-
-@lru_cache(maxsize=64)
-def _bands(made_of: str, name: str, given: _Whatever) -> Samples:
-    return low_band_frames(folded(render_stem(given.track, name)), sample_rate=given.track.sheet.sample_rate)
-
-
-def bands_of(track: Track, name: str) -> Samples:
-    """Low band energies of a stem in one channel, (bands, frames), remembered by what it is made from."""
-    return _bands(stem_made_of(track, name), name, _Whatever(track))
 
 
 def part_contest(track: Track, part: str) -> Contest:
@@ -102,8 +75,7 @@ def _landing_hz(hit: Hit, sample_rate: int, tempo: float) -> float | None:
 def lowest_hz(track: Track, part: str) -> float | None:
     """The lowest note of a part, Hz: of the line by its numbers, of a hit where it lands; None where it has no pitch."""
     if part == BASS_PART:
-        numbers = [note.note for note in track.notes()]
-        return track.sheet.a4_hz * 2 ** ((min(numbers) - 69) / 12) if numbers else None
+        return lowest_note_hz(track)
     hit = track.hit_of(part).hit
     return _landing_hz(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm))
 
@@ -147,9 +119,20 @@ def _kick_active(track: Track) -> np.ndarray:
     return find_contest(kick, kick, "kick").active_any()
 
 
-def measure_ducks(track: Track) -> list[PartDuck]:
-    """Every part that a curve acts on, the bass first."""
-    return [measure_part(track, part) for part in ducked_parts(track)]
+@dataclass(frozen=True)
+class BarLevels:
+    """What the gain takes of a part in each bar, LU, not over 0 (None: silent), and the most less the least of it."""
+
+    losses_lu: tuple[float | None, ...]
+    jump_lu: float | None
+
+
+def bar_levels(track: Track, part: str, key: Key) -> BarLevels:
+    """The same by bar for a part whose first curve had this key."""
+    keyed = with_curve(track, part, first_curve(track, part).model_copy(update={"key": key}))
+    plain = folded(render_stem(keyed, stem_name(part) + UNDUCKED))
+    losses = bar_losses_lu(keyed, plain, part_gain(keyed, part, plain.size))
+    return BarLevels(losses, level_jump_lu(losses))
 
 
 def key_sound(track: Track, key: Key) -> Samples:
@@ -166,15 +149,16 @@ def key_sound(track: Track, key: Key) -> Samples:
 
 
 def plan_part(track: Track, part: str) -> tuple[Track, DuckPlan]:
-    """The track with a part's first curve computed: as deep as the kick needs, or as deep as it is where nothing is shared.
+    """The track with a part's first curve computed: as deep as the kick needs.
 
-    Where nothing is shared the curve follows the kick's own length; its depth is the user's.
+    Another part than the bass that shares nothing with the kick keeps its depth: its curve follows the kick's own length.
     """
     curve = first_curve(track, part)
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
     contest = part_contest(bare, part) if part != KICK_ID else None
-    if contest is None or contest.reason is not None:
-        return _as_deep_as_it_is(track, part, "it shares no low band with the kick")
+    if part != BASS_PART and (contest is None or contest.reason is not None):
+        return _as_deep_as_it_is(track, part, _said(contest) or "")
+    assert contest is not None  # noqa: S101 - only the kick has none
     stem = folded(render_stem(bare, stem_name(part) + UNDUCKED))
     plan = solve_duck(
         track,

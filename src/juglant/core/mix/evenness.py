@@ -13,8 +13,7 @@ from juglant.core.mix.place import gaps
 from juglant.core.mix.render import bass_line, bass_stem
 from juglant.core.model.fields import within
 from juglant.core.model.steady import Hold, Steady
-from juglant.core.model.track import BassNote, Track
-from juglant.core.music.notes import note_hz
+from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.steady import distortion_db, hold_gain, lows_of, with_hold
 from juglant.core.signal.decimate import decimate
@@ -79,12 +78,12 @@ def note_loudness(track: Track, line: Samples, *, sample_rate: int) -> list[floa
 
 
 def _stretches(track: Track, total: int, sample_rate: int) -> list[tuple[int, int]]:
-    """First and one-past-last frame of each note of the line, in order, each ended by the next."""
+    """First and one-past-last frame of each note of the line at a rate, in order, each ended by the next."""
     bpm, notes = track.sheet.bpm, track.notes()
     starts = [frame_at(note.at_beats, bpm, sample_rate) for note in notes]
+    ends = [frame_at(note.at_beats + note.length_beats, bpm, sample_rate) for note in notes]
     rooms = gaps(starts, total)
-    lengths = [frame_at(note.length_beats, bpm, sample_rate) for note in notes]
-    return [(start, start + max(1, min(length, room))) for start, length, room in zip(starts, lengths, rooms, strict=True)]
+    return [(start, max(start + 1, min(end, start + room))) for start, end, room in zip(starts, ends, rooms, strict=True)]
 
 
 def _spread(levels: list[float | None]) -> float | None:
@@ -92,19 +91,15 @@ def _spread(levels: list[float | None]) -> float | None:
     return max(heard) - min(heard) if len(heard) > 1 else None
 
 
-def _lowest_hz(track: Track) -> float:
-    return min((note_hz(note.note, track.sheet.a4_hz) for note in track.notes()), default=LOWEST_HZ)
-
-
 def evenness(track: Track) -> Evenness:
     """How even the line is as it is held now, before carve and duck."""
     rate, line = track.sheet.sample_rate, bass_line(track)
-    gain = hold_gain(line, track.steady, level_db=track.mix.bass_gain_db, sample_rate=rate)
-    held = bass_stem(track)
+    gain = hold_gain(line, track.steady, given_db=track.mix.bass_gain_db, sample_rate=rate)
+    held = with_hold(line, gain, track.steady, sample_rate=rate)
     peak = float(np.max(np.abs(held), initial=0.0))
     return Evenness(
         spread_lu=_spread(note_loudness(track, held, sample_rate=rate)),
-        distortion_db=distortion_db(line, gain, track.steady, _lowest_hz(track), sample_rate=rate),
+        distortion_db=distortion_db(line, gain, track.steady, lowest_note_hz(track) or LOWEST_HZ, sample_rate=rate),
         peak_db=db(peak) if peak > 0 else None,
         loudness_lufs=loop_loudness(held, sample_rate=rate) if peak > 0 else None,
     )
@@ -159,10 +154,10 @@ def held_by(track: Track, hold: Hold) -> Track:
     factor = max(1, track.sheet.sample_rate // SEARCH_RATE)
     rate = round(track.sheet.sample_rate / factor)
     line = decimate(bass_line(track) * 10 ** (-track.mix.bass_gain_db / 20), factor, pass_share=KEPT_SHARE)
-    lowest, most = _lowest_hz(track), track.limits.low_note_distortion_db
+    lowest, most = lowest_note_hz(track) or LOWEST_HZ, track.limits.low_note_distortion_db
     found = []
     for settings in _tries(track, line, hold, rate):
-        gain = hold_gain(line, settings, level_db=0.0, sample_rate=rate)
+        gain = hold_gain(line, settings, given_db=0.0, sample_rate=rate)
         spread = _spread(note_loudness(track, with_hold(line, gain, settings, sample_rate=rate), sample_rate=rate))
         added = distortion_db(line, gain, settings, lowest, sample_rate=rate)
         over = 0.0 if added is None else max(0.0, added - most)

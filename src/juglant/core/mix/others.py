@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -12,16 +11,13 @@ import numpy as np
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.errors import InvalidTrack
-from juglant.core.hit.render import folded
-from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.kit import KIT_PREFIX
-from juglant.core.mix.render import render_stem, stem_description
+from juglant.core.mix.render import stem_name
+from juglant.core.mix.stem_bands import bands_of
 from juglant.core.model.fields import within
 from juglant.core.model.kit import KickCut, KitHit
 from juglant.core.model.track import Track
-from juglant.core.signal.filters import BUTTERWORTH_4_Q, butterworth, filter_loop
-from juglant.core.types import Samples
+from juglant.core.signal.filters import BUTTERWORTH_4_Q
 
 # A part that costs less than this needs nothing; a high-pass leaves at most this.
 COSTS_DB, LEFT_DB = 0.3, 0.1
@@ -49,22 +45,11 @@ class OtherPart:
     cut_under_kick_hz: float | None
 
 
-@lru_cache(maxsize=32)
-def _bands(description: Track, name: str, high_pass_hz: float) -> Samples:
-    """Low band energies of a stem, (bands, frames), behind a high-pass (0: none), remembered by what it is made from."""
-    rate = description.sheet.sample_rate
-    stem = folded(render_stem(description, name))
-    if high_pass_hz:
-        stem = filter_loop(stem, butterworth(4, high_pass_hz, "highpass", sample_rate=rate), sample_rate=rate)
-    return low_band_frames(stem, sample_rate=rate)
-
-
 def _cost_db(found: Analysis, one: KitHit, high_pass_hz: float) -> float:
-    """How much further the owner would be ahead without this part, over the judged cells, dB."""
+    """How much further the owner would be ahead without this part, over the judged cells as it is heard, dB."""
     cells = found.contest.active & np.array(found.contest.judged)[:, None]
     kick, bass = float(found.table.kick[cells].sum()), float(found.table.bass[cells].sum())
-    name = KIT_PREFIX + one.id
-    part = float(_bands(stem_description(found.track, name), name, high_pass_hz)[cells].sum())
+    part = float(bands_of(found.track, stem_name(one.id), high_pass_hz=high_pass_hz)[cells].sum())
     against = kick if found.track.sheet.owner == "bass" else bass
     return 10 * float(np.log10((against + part + SILENT) / (against + SILENT)))
 

@@ -6,15 +6,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from juglant.core.duck.solve import DuckPlan, solve_duck
+from juglant.core.duck.solve import DuckPlan
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import BandTable, contest_of
-from juglant.core.mix.ducks import plan_targets
+from juglant.core.mix.ducks import plan_part, plan_targets
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import Stems, render_stem, render_stems
 from juglant.core.model.carve import Carve, Move
-from juglant.core.model.duck import Duck
+from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Track
@@ -81,17 +81,7 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
 
 def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
     """The track with the computed duck of the bass, and the plan."""
-    off = track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
-    stems, contest, table = _measured(off)
-    plan = solve_duck(
-        track,
-        contest,
-        kick_energy=table.kick,
-        stem=stems.bass_unducked,
-        energy=low_band_frames(stems.bass_unducked, sample_rate=track.sheet.sample_rate),
-        goal=GOALS[track.sheet.owner],
-    )
-    return track.model_copy(update={"duck": plan.duck}), plan
+    return plan_part(track, BASS_PART)
 
 
 def layers_fitted(track: Track, hit_id: str = KICK_ID) -> Track:

@@ -8,21 +8,22 @@ from typing import Literal, get_args
 
 import numpy as np
 
-from juglant.core.duck.targets import curves_of, gain_made_of, target_of
+from juglant.core.duck.targets import bands, curves_of, gain_made_of
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.hit.transpose import transposed
-from juglant.core.mix.choke import BASS_ID, choking_parts, cutters
-from juglant.core.mix.ducked import ducked, moved_band, ringing, rung, unducked, without_ringing
+from juglant.core.mix.choke import choking_parts, cutters
+from juglant.core.mix.ducked import ducked, ringing, rung, unducked, without_ringing
 from juglant.core.mix.kick_loop import loop_stem
 from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
 from juglant.core.mix.place import cut, gaps, place
 from juglant.core.mix.recorded_line import recorded_line, recorded_sides
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.track import BassNote, Mix, Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
@@ -36,6 +37,8 @@ from juglant.core.types import Samples
 # The low parts' stems; those of the kit are `kit-` and the hit's id.
 LowStem = Literal["kick", "kick-before", "kick-unducked", "bass", "bass-before", "bass-unducked"]
 BEFORE, UNDUCKED = "-before", "-unducked"
+# A note shorter than this is none.
+SHORTEST_FRAMES = 2
 # A hit filtered by the carve rings on a little.
 CARVE_RING_MS, RINGS_FROM = 250.0, 1e-4
 
@@ -144,29 +147,35 @@ def bass_stem(track: Track, side: bool = False) -> Samples:
     line = bass_line(track, side)
     if track.steady.hold == "off":
         return line
-    gain_db = track.mix.bass_gain_db
-    held = line if not side else bass_line(track)
-    move = hold_gain(held, track.steady, level_db=gain_db, sample_rate=track.sheet.sample_rate)
-    return with_hold(line, move, track.steady, sample_rate=track.sheet.sample_rate)
+    # Both sides move by the gain that the middle asks for.
+    middle = bass_line(track) if side else line
+    gain = hold_gain(middle, track.steady, given_db=track.mix.bass_gain_db, sample_rate=track.sheet.sample_rate)
+    return with_hold(line, gain, track.steady, sample_rate=track.sheet.sample_rate)
+
+
+def note_spans(track: Track) -> list[tuple[BassNote, int, int]]:
+    """Each note of the line that sounds, its first frame and how many: one voice, cut by what its choke group has."""
+    sheet, total = track.sheet, loop_frames(track)
+    notes, ends = track.notes(), cutters(track, BASS_PART)
+    starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
+    out = []
+    for note, start, room in zip(notes, starts, gaps(starts, total), strict=True):
+        end = frame_at(note.at_beats + note.length_beats, sheet.bpm, sheet.sample_rate)
+        frames = min(end - start, room, room_before(start, ends, total) if ends else room)
+        if frames >= SHORTEST_FRAMES:
+            out.append((note, start, frames))
+    return out
 
 
 def bass_line(track: Track, side: bool = False) -> Samples:
-    """The bass line as it is played, in mono, or what its sides differ by; one voice: a new note ends the one before it."""
+    """The bass line as it is played, in mono, or what its sides differ by, (loop_frames,)."""
     if track.bass.source == "recorded line":
         return _moved(track, recorded_sides(track) if side else recorded_line(track))
-    sheet, out = track.sheet, np.zeros(loop_frames(track))
-    notes, ends, mix = track.notes(), cutters(track, BASS_ID), track.mix
-    shift, sign = round(mix.bass_shift_ms * sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
-    starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
-    for note, start, room in zip(notes, starts, gaps(starts, out.size), strict=True):
-        end = frame_at(note.at_beats + note.length_beats, sheet.bpm, sheet.sample_rate)
-        frames = min(end - start, room, room_before(start, ends, out.size) if ends else room)
-        if frames < 2:
-            continue
+    sheet, line = track.sheet, np.zeros(loop_frames(track))
+    for note, start, frames in note_spans(track):
         sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate, side)
-        gain = sign * 10 ** ((track.mix.bass_gain_db + note.gain_db) / 20)
-        place(out, sound * gain, start + shift)
-    return out
+        place(line, sound * 10 ** (note.gain_db / 20), start)
+    return _moved(track, line)
 
 
 def kick_description(track: Track) -> Track:
@@ -185,7 +194,7 @@ def bass_description(track: Track) -> Track:
     """The part of a track that its bass stem before carve and duck is made from."""
     own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
-    parts = choking_parts(track, BASS_ID)
+    parts = choking_parts(track, BASS_PART)
     own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
     mix = parts.get("mix", Mix()).model_copy(update=own_mix)
     own_fields = {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix, "steady": track.steady}
@@ -235,9 +244,14 @@ def carved_description(track: Track, part: str) -> Track:
     return alone.model_copy(update={"sheet": sheet, "carve": track.carve})
 
 
+def stem_name(part: str) -> str:
+    """The name of a part's stem and files."""
+    return part if part in (KICK_ID, BASS_PART) else KIT_PREFIX + part
+
+
 def stem_names(track: Track) -> list[str]:
     """Every stem of a track that is played or delivered."""
-    return [*get_args(LowStem), *(KIT_PREFIX + one.id + way for one in track.kit for way in ("", BEFORE))]
+    return [*get_args(LowStem), *(stem_name(one.id) + way for one in track.kit for way in ("", BEFORE))]
 
 
 def _named(track: Track, name: str) -> tuple[str, str]:
@@ -247,7 +261,7 @@ def _named(track: Track, name: str) -> tuple[str, str]:
         whole = name.removesuffix(way) if way else name
         if whole + way != name:
             continue
-        if whole in (KICK_ID, BASS_ID):
+        if whole in (KICK_ID, BASS_PART):
             return whole, way
         if whole.startswith(KIT_PREFIX) and whole.removeprefix(KIT_PREFIX) in ids:
             return whole.removeprefix(KIT_PREFIX), way
@@ -257,7 +271,7 @@ def _named(track: Track, name: str) -> tuple[str, str]:
 def stem_description(track: Track, name: str) -> Track:
     """What a stem is made from but for its ducking; raises NoSuchPart where the track has no such stem."""
     part, way = _named(track, name)
-    if part not in (KICK_ID, BASS_ID):
+    if part not in (KICK_ID, BASS_PART):
         return kit_description(track, part)
     if way == BEFORE:
         return kick_description(track) if part == KICK_ID else bass_description(track)
@@ -267,7 +281,7 @@ def stem_description(track: Track, name: str) -> Track:
 def stem_made_of(track: Track, name: str) -> str:
     """All a stem is made from as a text: equal texts are equal audio."""
     part, way = _named(track, name)
-    what = part if part in (KICK_ID, BASS_ID) else KIT_PREFIX
+    what = part if part in (KICK_ID, BASS_PART) else KIT_PREFIX
     gain = "" if way == BEFORE else gain_made_of(track, part) + (way if way == UNDUCKED else "")
     return f"{what} {stem_description(track, name).model_dump_json()} {gain}"
 
@@ -278,7 +292,7 @@ def render_stem(track: Track, name: str) -> Samples:
     Raises NoSuchPart where the track has no such stem.
     """
     part, way = _named(track, name)
-    if part not in (KICK_ID, BASS_ID):
+    if part not in (KICK_ID, BASS_PART):
         return _kit_part(track, part, way)
     if way == BEFORE:
         return _kick_before(kick_description(track)) if part == KICK_ID else _bass_before(bass_description(track))
@@ -286,36 +300,47 @@ def render_stem(track: Track, name: str) -> Samples:
     return unducked(track, part, carved) if way == UNDUCKED else ducked(track, part, carved)
 
 
+def rings_on(track: Track, hit_id: str) -> bool:
+    """Whether a hit's reverb and delay are fed by the ducked part, and not ducked with it."""
+    return track.ducking.of(hit_id).space == "rings on" and bool(ringing(track.hit_of(hit_id).hit))
+
+
+def _found_by_the_gain(track: Track, part: str) -> Samples:
+    """A part's stem before its gain: carved, or a hit's, without the reverb and delay that ring on."""
+    if part in (KICK_ID, BASS_PART):
+        return _carved(carved_description(track, part), part)
+    if curves_of(track, part) and rings_on(track, part):
+        track = track.with_hit(part, without_ringing(track.hit_of(part).hit))
+    return cached_kit_stem(kit_description(track, part))
+
+
 def _kit_part(track: Track, hit_id: str, way: str) -> Samples:
-    whole = cached_kit_stem(kit_description(track, hit_id))
     if way == BEFORE or not curves_of(track, hit_id):
-        return whole
-    hit = track.hit_of(hit_id).hit
-    chain = ringing(hit)
-    if not chain or target_of(track, hit_id).space == "with the part":
-        return unducked(track, hit_id, whole) if way == UNDUCKED else ducked(track, hit_id, whole)
-    dry = cached_kit_stem(kit_description(track.with_hit(hit_id, without_ringing(hit)), hit_id))
-    fed = unducked(track, hit_id, dry) if way == UNDUCKED else ducked(track, hit_id, dry)
-    return rung(chain, fed, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
+        return cached_kit_stem(kit_description(track, hit_id))
+    found = _found_by_the_gain(track, hit_id)
+    out = unducked(track, hit_id, found) if way == UNDUCKED else ducked(track, hit_id, found)
+    if not rings_on(track, hit_id):
+        return out
+    return rung(ringing(track.hit_of(hit_id).hit), out, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
 
 
-def band_stem(track: Track, part: str) -> Samples:
-    """What of a part's un-ducked stem its gain works on, shaped as its stem."""
-    name = part if part in (KICK_ID, BASS_ID) else KIT_PREFIX + part
-    whole = (
-        _carved(carved_description(track, part), part) if part in (KICK_ID, BASS_ID) else render_stem(track, name + BEFORE)
-    )
-    return moved_band(track, part, whole)
+def gain_works_on(track: Track, part: str) -> Samples:
+    """What of a part its gain is applied to: all of its un-ducked stem, or its lows, or it without what rings on."""
+    moved, _ = bands(track, part, _found_by_the_gain(track, part))
+    if part != BASS_PART or not track.bass.has_sides:
+        return moved
+    side, _ = bands(track, part, _carved(carved_description(track, BASS_PART), "side"))
+    return np.stack((moved + side, moved - side))
 
 
 def render_side_stem(track: Track, name: str) -> Samples | None:
     """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
-    if not track.bass.has_sides or name not in (BASS_ID, BASS_ID + BEFORE, BASS_ID + UNDUCKED):
+    if not track.bass.has_sides or name not in (BASS_PART, BASS_PART + BEFORE, BASS_PART + UNDUCKED):
         return None
-    if name == BASS_ID + BEFORE:
+    if name == BASS_PART + BEFORE:
         return _bass_side(bass_description(track))
-    carved = _carved(carved_description(track, BASS_ID), "side")
-    return unducked(track, BASS_ID, carved) if name == BASS_ID + UNDUCKED else ducked(track, BASS_ID, carved)
+    carved = _carved(carved_description(track, BASS_PART), "side")
+    return unducked(track, BASS_PART, carved) if name == BASS_PART + UNDUCKED else ducked(track, BASS_PART, carved)
 
 
 def heard_stem(track: Track, name: str) -> Samples:
@@ -326,14 +351,14 @@ def heard_stem(track: Track, name: str) -> Samples:
 
 def render_stems(track: Track) -> Stems:
     """Render every stem of a track's loop, as it sounds on the second pass."""
-    plain = render_stem(track, BASS_ID + UNDUCKED)
-    bass = render_stem(track, BASS_ID) if curves_of(track, BASS_ID) else plain
-    names = (BASS_ID, BASS_ID + BEFORE, BASS_ID + UNDUCKED)
+    plain = render_stem(track, BASS_PART + UNDUCKED)
+    bass = render_stem(track, BASS_PART) if curves_of(track, BASS_PART) else plain
+    names = (BASS_PART, BASS_PART + BEFORE, BASS_PART + UNDUCKED)
     return Stems(
         kick=render_stem(track, KICK_ID),
         kick_before=render_stem(track, KICK_ID + BEFORE),
         bass=bass,
-        bass_before=render_stem(track, BASS_ID + BEFORE),
+        bass_before=render_stem(track, BASS_PART + BEFORE),
         bass_unducked=plain,
         sample_rate=track.sheet.sample_rate,
         kit={one.id: render_stem(track, KIT_PREFIX + one.id) for one in track.kit},

@@ -15,7 +15,7 @@ from juglant.core.model.sheet import Owner, Sheet
 from juglant.core.music.notes import nearest_note, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
-from juglant.core.separate.clearance import Clearance, GoalKind
+from juglant.core.separate.clearance import Clearance, Goal, GoalKind
 from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
 from juglant.core.tune.targets import off_key_cents, targets
@@ -103,6 +103,7 @@ class ClearanceBand(Figures):
     judged: bool
     before_db: float | None
     after_db: float | None
+    short_db: float | None
 
 
 class ClearanceFigures(Figures):
@@ -134,6 +135,7 @@ class CarveFigures(Figures):
     floor_hz: float
     yielder: str
     carved_clearance_db: float | None
+    carved_short_db: float | None
     pre_ring_db: float | None
     pre_ring_ms: float | None
 
@@ -212,8 +214,15 @@ def clearance_figures(clearance: Clearance) -> ClearanceFigures:
         after_db=clearance.after_db,
         short_db=clearance.short_db,
         reason=clearance.reason,
-        bands=tuple(ClearanceBand(zone=zone_of(band.centre_hz), **vars(band)) for band in clearance.bands),
+        bands=tuple(
+            ClearanceBand(zone=zone_of(band.centre_hz), short_db=_short(clearance.goal, band.after_db), **vars(band))
+            for band in clearance.bands
+        ),
     )
+
+
+def _short(goal: Goal, clearance_db: float | None) -> float | None:
+    return None if clearance_db is None else goal.short_db(clearance_db)
 
 
 def _finding(finding: Finding) -> FindingFigures:
@@ -303,6 +312,7 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
             yielder=yielder(sheet.owner),
             mirror_moves=mirrored(track.carve, sample_rate=sheet.sample_rate) if track.carve.on else (),
             carved_clearance_db=found.carved_clearance_db,
+            carved_short_db=_short(found.clearance.goal, found.carved_clearance_db),
             pre_ring_db=None if ringing is None else ringing.level_db,
             pre_ring_ms=None if ringing is None else ringing.length_ms,
         ),

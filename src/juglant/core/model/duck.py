@@ -6,6 +6,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
+from juglant.core.model.kit import MOST_HITS
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
 
@@ -14,7 +15,8 @@ TriggerPattern = Literal["as the kick", "eighths", "sixteenths", "off-beats", "f
 Together = Literal["deepest", "sum"]
 Space = Literal["with the part", "rings on"]
 BASS_PART = "bass"
-MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, 18, 17, 1024
+# Bass, kick and every hit may be ducked; the kick and every hit may be keys.
+MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_HITS + 2, MOST_HITS + 1, 1024
 
 
 class Key(Description):

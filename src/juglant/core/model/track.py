@@ -19,6 +19,7 @@ from juglant.core.model.recording import KickLoop
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
 from juglant.core.model.velocity import HARDEST
+from juglant.core.music.notes import note_hz
 from juglant.core.synth.bass import Bass
 
 FORMAT = "juglant-track"
@@ -166,6 +167,12 @@ class Track(Description):
         if sheet.swing_pct > STRAIGHT_PCT:
             inside = [_swung(note, sheet) for note in inside]
         return sorted(inside, key=lambda note: note.at_beats)
+
+
+def lowest_note_hz(track: Track) -> float | None:
+    """The fundamental of the line's lowest note inside the loop, Hz; None without notes."""
+    numbers = [note.note for note in track.notes()]
+    return note_hz(min(numbers), track.sheet.a4_hz) if numbers else None
 
 
 def _swung(note: BassNote, sheet: Sheet) -> BassNote:

@@ -26,8 +26,9 @@ SPECTRUM_HZ = np.geomspace(20, 400, 105)
 SPECTRUM_OCTAVES, SPECTRUM_RATE = 1 / 12, 2000
 LOWEST_SHOWN_DB = -60.0
 ENVELOPE_POINTS = 240
-# A change of slope by more than this is a corner of the curve.
+# A lane keeps every so manieth row of a curve; a stroke is drawn so long.
 LANE_ROWS, STROKE_BEATS = 16, 0.125
+# A change of slope by more than this is a corner of the curve.
 CORNER_DB_PER_S = 5.0
 
 

@@ -28,14 +28,14 @@ def lows_of(line: Samples, split_hz: float, *, sample_rate: int) -> Samples:
     return filter_loop(line, low_branch(split_hz, sample_rate=sample_rate), sample_rate=sample_rate)
 
 
-def hold_gain(line: Samples, settings: Steady, *, level_db: float, sample_rate: int) -> Samples:
+def hold_gain(line: Samples, settings: Steady, *, given_db: float, sample_rate: int) -> Samples:
     """The gain that holds a line, (loop_frames,), as a factor without make-up, as it moves on the loop's second pass.
 
-    level_db: gain the line already has; thresholds are before it. Compressor: Giannoulis, Massberg & Reiss 2012.
+    given_db: gain the line already has; thresholds are before it. Compressor: Giannoulis, Massberg & Reiss 2012.
     """
     if settings.hold == "off" or not line.size:
         return np.ones(line.size)
-    bare = line * 10 ** (-level_db / 20)
+    bare = line * 10 ** (-given_db / 20)
     return (_compressing if settings.hold == "lows compressed" else _limiting)(bare, settings, sample_rate)
 
 

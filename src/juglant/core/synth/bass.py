@@ -9,13 +9,12 @@ from pydantic import Field
 from scipy import signal as dsp
 
 from juglant.core.model.parameter import Description, parameter
-from juglant.core.model.sheet import MOST_BARS
+from juglant.core.model.recording import bar_one, fitted_bars
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.synth.bass_sources import edged, partials, plucked, recorded, swept_filter
-from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.types import Samples
 
@@ -41,16 +40,8 @@ class Bass(Description):
     take: str | None = Field(
         default=None, pattern=ID_PATTERN, description="The recorded note that plays the line, or the recorded line."
     )
-    begin_ms: float = parameter(
-        0, 0, LATEST_MS, "ms", "Where bar 1 is in the recorded line.", title="Bar 1 is at", step=1, musical=(0, 4000)
-    )
-    fit_bars: int = Field(
-        default=0,
-        ge=0,
-        le=MOST_BARS,
-        title="Fitted to",
-        description="The recorded line as so many bars at the track's tempo, at its own pitch; 0 leaves its own speed.",
-    )
+    begin_ms: float = bar_one()
+    fit_bars: int = fitted_bars()
     root_hz: float = parameter(
         55, 20, 500, "Hz", "The pitch of the recorded note as it is: what it is transposed from.", title="Recorded root",
         scale="log", step=0.1,

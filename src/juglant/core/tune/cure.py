@@ -189,7 +189,7 @@ def _shorter(track: Track, met: Meeting, by_ms: float, start: float) -> Track:
 def evened(track: Track, way: Evening) -> Track:
     """The line with each note's own level set so that all are as loud: by K-weighting, or by the equal-loudness contour."""
     if track.bass.source == "recorded line":
-        raise InvalidTrack("a recorded line is played as it is: its notes have no levels of their own to set")
+        raise InvalidTrack("a recorded line is played as it is: even it as it sounds, under Steady bass on Separate")
     gains = {row.note: row.even_db if way == "K-weighted" else row.contour_db for row in note_map(track)}
     top = max((gains[note.note] for note in track.notes()), default=0.0)
     notes = tuple(

@@ -2,20 +2,15 @@ import type { DuckSheet } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 
-const jump = (losses: (number | null)[]) => {
-  const heard = losses.filter((one) => one !== null);
-  return heard.length ? Math.max(...heard) - Math.min(...heard) : null;
-};
-
 /** What the bass loses in each bar, keyed by the kick that is heard and by the silent trigger. */
 export function ByBar({ sheet }: { sheet: DuckSheet }) {
   const editor = useEditor();
   const { duck, limits } = editor.track;
   const rows = [
-    { id: "kick", name: "keyed by the kick", losses: sheet.by_kick_lu },
-    { id: "trigger", name: "keyed by the silent trigger", losses: sheet.by_trigger_lu },
+    { id: "kick", name: "keyed by the kick", levels: sheet.by_kick },
+    { id: "trigger", name: "keyed by the silent trigger", levels: sheet.by_trigger },
   ] as const;
-  if (!duck.on || !sheet.by_kick_lu.length) return null;
+  if (!duck.on || !sheet.by_kick.losses_lu.length) return null;
   return (
     <section aria-label="Level of the bass by bar">
       <div className="bench-head">
@@ -29,7 +24,7 @@ export function ByBar({ sheet }: { sheet: DuckSheet }) {
           <thead>
             <tr>
               <th>LU</th>
-              {sheet.by_kick_lu.map((_, bar) => (
+              {sheet.by_kick.losses_lu.map((_, bar) => (
                 <th key={bar}>{bar + 1}</th>
               ))}
               <th>jump</th>
@@ -37,8 +32,8 @@ export function ByBar({ sheet }: { sheet: DuckSheet }) {
             </tr>
           </thead>
           <tbody>
-            {rows.map(({ id, name, losses }) => {
-              const size = jump(losses);
+            {rows.map(({ id, name, levels }) => {
+              const { losses_lu: losses, jump_lu: size } = levels;
               return (
                 <tr key={id}>
                   <td className="soft text-nowrap">{duck.key.kind === id ? <strong>{name}</strong> : name}</td>

@@ -61,9 +61,14 @@ export function Keys({ part, curve }: { part: string; curve: Duck }) {
             size="sm"
             defaultValue={trigger.at_beats.join(" ")}
             onBlur={(event) => {
-              const at_beats = [...new Set(event.target.value.split(/[\s,;]+/).map(Number))].filter(
-                (at) => Number.isFinite(at) && at >= 0,
-              );
+              const at_beats = [
+                ...new Set(
+                  event.target.value
+                    .split(/[\s,;]+/)
+                    .filter(Boolean)
+                    .map(Number),
+                ),
+              ].filter((at) => Number.isFinite(at) && at >= 0);
               editor.edit("Silent trigger", (track) => ({
                 ...track,
                 ducking: { ...track.ducking, trigger: { ...track.ducking.trigger, at_beats } },

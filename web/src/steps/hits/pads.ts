@@ -34,7 +34,8 @@ export function hitsOf(track: Track): KitHit[] {
   const strokes = track.kick_at_beats.map(
     (at) => felt.get(at) ?? { at_beats: at, velocity: FULL_STRENGTH, shift_ms: 0, tune_cents: 0 },
   );
-  const kick: KitHit = {
+  // It is never cut under itself: what a hit has for that is left out.
+  const kick = {
     id: "kick",
     name: "Kick",
     role: "kick",
@@ -43,9 +44,7 @@ export function hitsOf(track: Track): KitHit[] {
     gain_db: track.mix.kick_gain_db,
     choke: track.mix.kick_choke,
     muted: false,
-    // The kick is never cut under itself.
-    kick_cut: { on: false, corner_hz: 100, ahead_ms: 0, hold_ms: 100 },
-  };
+  } as KitHit;
   return [kick, ...track.kit];
 }
 

@@ -2,12 +2,15 @@ import { Form } from "react-bootstrap";
 import type { KitHit } from "../../api/types";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
+import { useDefinition } from "../../queries/parameters";
 import { LoadButton } from "../../takes/LoadButton";
 import { withHit } from "../hits/pads";
 
 /** The rest of the track: stems from files that play along in every step, count in the levels, and are not delivered. */
 export function Context() {
   const editor = useEditor();
+  const longestMs = useDefinition("Take").length_ms?.maximum;
+  const longest = longestMs ? ` (up to ${longestMs / 1000} s)` : "";
   const stems = editor.track.kit.filter((one) => one.role === "context");
   const change = (id: string, label: string, edit: (one: KitHit) => KitHit, gesture?: string) =>
     editor.edit(label, (track) => withHit(track, id, edit), gesture);
@@ -31,7 +34,7 @@ export function Context() {
         <span className="soft">
           {stems.length
             ? "plays along in every step and counts in the levels; it is not delivered"
-            : "load stems or a loop of it (up to 100 s) to hear and measure the low end in its place"}
+            : `load stems or a loop of it${longest} to hear and measure the low end in its place`}
         </span>
         <span className="ms-auto">
           <LoadButton />
