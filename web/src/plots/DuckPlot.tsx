@@ -99,7 +99,7 @@ export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props
           <g key={beat}>
             <line x1={x(beat * beatMs)} x2={x(beat * beatMs)} y1={TOP} y2={TOP + tall} stroke="var(--rung)" />
             <text x={x(beat * beatMs)} y={HEIGHT - 4} textAnchor={beat === 1 ? "end" : "middle"}>
-              {beat === 0 ? "kick" : beat === 1 ? "next beat" : `${beat} beat`}
+              {beat === 0 ? (duck.key.kind === "kick" ? "kick" : "key") : beat === 1 ? "next beat" : `${beat} beat`}
             </text>
           </g>
         ))}

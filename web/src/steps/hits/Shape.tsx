@@ -56,6 +56,10 @@ interface GridProps {
 const GRID_MS = [0.1, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000];
 const MOST_LINES = 14;
 
+const CHARACTER_PX = 7;
+const LABEL_GAP_PX = 8;
+const label = (ms: number) => String(Number(ms.toFixed(1)));
+
 /** Lines of time behind a waveform, the hit's own start the darkest; drawn again only when the axis changes. */
 export const TimeGrid = memo(function TimeGrid({ startMs, spanMs, width, height, labelled }: GridProps) {
   const step = GRID_MS.find((ms) => spanMs / ms <= MOST_LINES) ?? 10000;
@@ -63,6 +67,12 @@ export const TimeGrid = memo(function TimeGrid({ startMs, spanMs, width, height,
   const count = Math.max(0, Math.floor((startMs + spanMs) / step) - first + 1);
   const lines = Array.from({ length: count }, (_, i) => (first + i) * step);
   const x = (ms: number) => ((ms - startMs) / spanMs) * width;
+  // As many lines apart as the longest of their labels is wide.
+  const longest = Math.max(0, ...lines.map((ms) => label(ms).length));
+  const every = Math.max(
+    1,
+    Math.ceil((longest * CHARACTER_PX + LABEL_GAP_PX) / Math.max(1, (step / spanMs) * width)),
+  );
   return (
     <>
       {lines.map((ms) => (
@@ -76,11 +86,13 @@ export const TimeGrid = memo(function TimeGrid({ startMs, spanMs, width, height,
         />
       ))}
       {labelled &&
-        lines.map((ms) => (
-          <text key={ms} x={x(ms) + 2} y={9}>
-            {Number(ms.toFixed(1))}
-          </text>
-        ))}
+        lines
+          .filter((ms, i) => (first + i) % every === 0 && x(ms) + longest * CHARACTER_PX < width)
+          .map((ms) => (
+            <text key={ms} x={x(ms) + 2} y={9}>
+              {label(ms)}
+            </text>
+          ))}
     </>
   );
 });
