@@ -129,7 +129,8 @@ def _duck_lines() -> list[Line]:
     from juglant.core.duck.compressor import key_level, match_compressor
     from juglant.core.duck.targets import part_rows
     from juglant.core.mix.ducks import plan_part, plan_targets
-    from juglant.core.mix.render import loop_frames, render_stem
+    from juglant.core.mix.kick_stem import loop_frames
+    from juglant.core.mix.render import render_stem
     from juglant.core.model.duck import Duck, Ducking, Target
     from juglant.core.model.hit import Hit, Layer
     from juglant.core.model.kit import KitHit, Stroke
@@ -161,6 +162,7 @@ def render_lines() -> list[Line]:
     """Kick, loop and measurement."""
     from juglant.core.hit.render import cached_recipe, render_layer, sum_layers
     from juglant.core.hit.strokes import cached_mono, cached_stroke
+    from juglant.core.mix import kick_stem
     from juglant.core.mix import render as mix
     from juglant.core.mix.analyse import contest_of, measure_levels
     from juglant.core.mix.plan import plan_carve, plan_duck
@@ -189,9 +191,10 @@ def render_lines() -> list[Line]:
             cached_stroke,
             cached_mono,
             mix.cached_note,
-            mix._kick_before,
+            kick_stem.kick_before,
+            kick_stem.carved_kick,
             mix._bass_before,
-            mix._carved,
+            mix._carved_bass,
             cached_recipe,
         ):
             cache.cache_clear()

@@ -15,9 +15,10 @@ from juglant.core.findings.coincidence_findings import hits_fall_together
 from juglant.core.findings.registry import find_all
 from juglant.core.measure.level import db
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.others import other_parts
 from juglant.core.mix.plan import planned, without_room
-from juglant.core.mix.render import loop_frames, render_stem, render_stems
+from juglant.core.mix.render import render_stem, render_stems
 from juglant.core.model.track import Track
 from juglant.core.pictures.ladder import draw_ladder
 from juglant.core.synth.takes import TakeAudio, provide, take_id

@@ -11,7 +11,8 @@ from juglant.core.duck.curve import rows_to_gain
 from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import render_hit, render_layer
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import loop_frames, render_stem, render_stems, stem_description, stem_made_of
+from juglant.core.mix.kick_stem import loop_frames
+from juglant.core.mix.render import render_stem, render_stems, stem_description, stem_made_of
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer

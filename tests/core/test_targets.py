@@ -23,9 +23,10 @@ from juglant.core.hit.starts import measured_starts
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.ducked import rung
 from juglant.core.mix.ducks import measure_part, plan_part, plan_targets
+from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.others import other_parts
 from juglant.core.mix.plan import make_room, planned
-from juglant.core.mix.render import loop_frames, render_stem
+from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import Duck, Ducking, Key, Target, Trigger
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke

@@ -19,6 +19,7 @@ from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import (
     BEFORE,
@@ -26,7 +27,6 @@ from juglant.core.mix.render import (
     gain_works_on,
     heard_kick,
     heard_stem,
-    loop_frames,
     own_parts,
     rings_on,
     stem_name,

@@ -11,14 +11,14 @@ from juglant.core.duck.compressor import (
     FIXED_RATIOS,
     TO_90,
     CompressorSettings,
-    key_level,
     match_compressor,
 )
 from juglant.core.duck.guards import Guards
+from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.solve import Activity
 from juglant.core.duck.targets import curves_of, first_curve
-from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, key_sound, measure_part
+from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, measure_part
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.kit import KICK_ID
@@ -106,8 +106,8 @@ def compressors_of(track: Track, part: str) -> tuple[CompressorRow, ...]:
     found = measure_part(track, part)
     if not found.strokes or found.rows.gain_db.min() > -LEAST_DB:
         return ()
-    curve, rate = first_curve(track, part), track.sheet.sample_rate
-    level = key_level(key_sound(track, curve.key), sample_rate=rate)
+    curve = first_curve(track, part)
+    level = level_of_key(track, curve.key)
     tightest = min(found.strokes, key=lambda one: one.recovery_s)
     asked: list[tuple[str, float, float | None]] = [
         ("closest", 0.0, None),

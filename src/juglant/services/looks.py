@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
+from juglant.core.mix.fitted import refit_parts
 from juglant.core.mix.render import heard_stem, stem_made_of, stem_names
 from juglant.core.mix.report import Report, report
 from juglant.core.model.track import Track
@@ -29,7 +30,7 @@ _ANALYSING = threading.Lock()
 
 
 class View(BaseModel):
-    """Everything the screens draw of one revision."""
+    """Everything the screens draw of one revision; refit: parts whose computed duck is to be fitted again."""
 
     model_config = ConfigDict(frozen=True)
     report: Report
@@ -37,6 +38,7 @@ class View(BaseModel):
     clash: ClashMap
     carve: CarvePicture
     duck: DuckPicture | None
+    refit: tuple[str, ...]
 
 
 @lru_cache(maxsize=6)
@@ -60,6 +62,7 @@ def view_of(track: Track) -> View:
         clash=draw_clash(found),
         carve=draw_carve(found),
         duck=draw_duck(found),
+        refit=tuple(refit_parts(track)),
     )
 
 

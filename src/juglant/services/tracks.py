@@ -11,7 +11,7 @@ from typing import Literal
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.ducks import plan_part, plan_targets
+from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
 from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, track_from_json, track_to_json
@@ -23,16 +23,20 @@ from juglant.store.database import migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
-Action = Literal["carve", "duck", "duck-part", "ducks", "room", "no-room", "fit"]
+Action = Literal["carve", "duck", "duck-part", "ducks", "refit", "compressor", "room", "no-room", "fit"]
 ACTION_LABELS: dict[Action, str] = {
     "carve": "Compute the carve",
     "duck": "Compute the duck",
     "duck-part": "Compute a part's duck",
     "ducks": "Compute every duck",
+    "refit": "Fit the ducks again",
+    "compressor": "Compressor in place of the curve",
     "room": "Carve and duck",
     "no-room": "Remove carve and duck",
     "fit": "Fit the layers",
 }
+# What a step is called that fitted ducks again.
+REFITTED = ", ducks fitted again"
 
 
 @dataclass(frozen=True)
@@ -80,6 +84,7 @@ class Workspace:
 
         gesture: edits that belong to one movement of the hand are undone together.
         """
+        gesture = gesture or secrets.token_hex(8)
         with opened(self.path) as connection:
             with transaction(connection):
                 head = _fresh(connection, track_id, edition)
@@ -114,17 +119,28 @@ class Workspace:
 
     def act(self, track_id: str, edition: int, action: Action, hit_id: str = KICK_ID) -> State:
         """Compute a carve, a duck or both, or fit the layers of a hit, and apply it."""
+        if action == "refit":
+            return self._refit(track_id, edition)
         track = self.current(track_id, edition)
         changed = {
             "carve": lambda: plan_carve(track)[0],
             "duck": lambda: plan_duck(track)[0],
             "duck-part": lambda: plan_part(track, hit_id)[0],
             "ducks": lambda: plan_targets(plan_duck(track)[0])[0],
+            "compressor": lambda: with_compressor(track, hit_id),
             "room": lambda: make_room(track),
             "no-room": lambda: without_room(track),
             "fit": lambda: layers_fitted(track, hit_id),
         }[action]()
         return self.edit(track_id, edition, changed, label=ACTION_LABELS[action])
+
+    def _refit(self, track_id: str, edition: int) -> State:
+        """Every computed duck that is behind computed again, as part of the step that left it behind."""
+        with opened(self.path) as connection:
+            head = _fresh(connection, track_id, edition)
+            at = table.revision_of(connection, track_id, head.revision)
+        label = f"{at.label.removesuffix(REFITTED)}{REFITTED}"
+        return self.edit(track_id, edition, refitted(_parsed(at.body)), label=label, gesture=at.gesture)
 
     def apply_fix(self, track_id: str, edition: int, finding: str, fix: int) -> State:
         """Apply one fix of one finding; raises NotFound where the finding is gone."""

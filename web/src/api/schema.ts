@@ -1209,7 +1209,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "carve" | "duck" | "duck-part" | "ducks" | "room" | "no-room" | "fit";
+            action: "carve" | "duck" | "duck-part" | "ducks" | "refit" | "compressor" | "room" | "no-room" | "fit";
             /** Edition */
             edition: number;
             /**
@@ -1936,58 +1936,6 @@ export interface components {
             on: boolean;
         };
         /**
-         * Compressor
-         * @description Compressor.
-         */
-        Compressor: {
-            /**
-             * Attack
-             * @description Time constant (63 %) of the fall.
-             * @default 10
-             */
-            attack_ms: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "compressor";
-            /**
-             * Knee
-             * @description Width of the bend.
-             * @default 6
-             */
-            knee_db: number;
-            /**
-             * Make-up
-             * @description Gain after it.
-             * @default 0
-             */
-            makeup_db: number;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Ratio
-             * @description Input change for 1 dB of output change.
-             * @default 3
-             */
-            ratio: number;
-            /**
-             * Release
-             * @description Time constant (63 %) of the return.
-             * @default 80
-             */
-            release_ms: number;
-            /**
-             * Threshold
-             * @description Where it begins.
-             * @default -18
-             */
-            threshold_db: number;
-        };
-        /**
          * CompressorRow
          * @description One way to set a keyed compressor: how early its key is sent, settings, how far it stays off the curve.
          */
@@ -2053,6 +2001,24 @@ export interface components {
             title: string;
             /** Worst Beats */
             worst_beats: number;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a drawn curve: the gain so long after the key.
+         */
+        CurvePoint: {
+            /**
+             * At
+             * @description Time after the key.
+             * @default 0
+             */
+            at_ms: number;
+            /**
+             * Gain
+             * @description The gain there.
+             * @default 0
+             */
+            gain_db: number;
         };
         /**
          * Delay
@@ -2143,9 +2109,22 @@ export interface components {
         };
         /**
          * Duck
-         * @description A gain curve restarted by every key: fall ahead of it, hold, return.
+         * @description A gain curve restarted by every key: fall ahead of it, hold, return; or drawn; or a compressor's.
          */
         Duck: {
+            /**
+             * @default {
+             *       "attack_ms": 3,
+             *       "early_ms": 0,
+             *       "knee_db": 6,
+             *       "make_up": "off",
+             *       "make_up_db": 0,
+             *       "ratio": 4,
+             *       "release_ms": 80,
+             *       "threshold_db": -24
+             *     }
+             */
+            compressor: components["schemas"]["juglant__core__model__duck__Compressor"];
             /**
              * Depth
              * @description How far the bass goes down.
@@ -2153,11 +2132,25 @@ export interface components {
              */
             depth_db: number;
             /**
+             * Drawn
+             * @description Points drawn by hand, straight in dB between; where there are any they are the curve.
+             * @default []
+             */
+            drawn: components["schemas"]["CurvePoint"][];
+            /**
+             * Gain by
+             * @description The curve, or a keyed compressor that stands in for it.
+             * @default curve
+             * @enum {string}
+             */
+            drive: "curve" | "compressor";
+            /**
              * Fall
              * @description Time from full level to the depth.
              * @default 4
              */
             fall_ms: number;
+            fitted?: components["schemas"]["Fit"] | null;
             /**
              * Hold
              * @description Time after the kick at the depth.
@@ -2189,6 +2182,12 @@ export interface components {
              * @description Beats after the kick by which the bass is back; empty: found from the pattern.
              */
             recovery_beats?: number | null;
+            /**
+             * Fit again by itself
+             * @description A computed curve follows kick, tempo, carve and part.
+             * @default true
+             */
+            refit: boolean;
             /**
              * Return
              * @description Time from the depth back to full level.
@@ -2519,6 +2518,30 @@ export interface components {
             value: number | null;
         };
         /**
+         * Fit
+         * @description What a curve was computed for, each as a short hash, and what had changed since the time before.
+         */
+        Fit: {
+            /**
+             * Because
+             * @default []
+             */
+            because: string[];
+            /** Carve */
+            carve: string;
+            /**
+             * Curve
+             * @description The curve as computed: by hand since where it differs.
+             */
+            curve: string;
+            /** Kick */
+            kick: string;
+            /** Part */
+            part: string;
+            /** Tempo */
+            tempo: string;
+        };
+        /**
          * FitPicture
          * @description How the layers sum in the low band, dB re their energies apart, now and where they are fitted; what would move.
          */
@@ -2691,6 +2714,8 @@ export interface components {
             level_jump_lu: number | null;
             /** Low Note Distortion Db */
             low_note_distortion_db: number | null;
+            /** Make Up Lift Db */
+            make_up_lift_db?: number | null;
             /** Pile Up Db */
             pile_up_db: number | null;
             /** Pumping Db */
@@ -2734,7 +2759,7 @@ export interface components {
              * Bus
              * @default []
              */
-            bus: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            bus: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["juglant__core__chain__compressor__Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
             /**
              * Front controls
              * @description Parameters as layer/parameter.
@@ -3245,7 +3270,7 @@ export interface components {
              * Chain
              * @default []
              */
-            chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["juglant__core__chain__compressor__Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
             /**
              * Level
              * @description Level of this layer in the hit.
@@ -3475,6 +3500,12 @@ export interface components {
              * @default -45
              */
             low_note_distortion_db: number;
+            /**
+             * Make-up lift
+             * @description What make-up gain may lift between the keys.
+             * @default 1
+             */
+            make_up_lift_db: number;
             /**
              * Not back
              * @description Still down at the next kept note.
@@ -5188,6 +5219,16 @@ export interface components {
              */
             curves: components["schemas"]["Duck"][];
             /**
+             * Follows
+             * @description The part whose gain it takes in place of its own.
+             */
+            follows?: string | null;
+            /**
+             * Goal
+             * @description Kick over this part, for a goal of one's own; empty: by the owner of the sub.
+             */
+            goal_db?: number | null;
+            /**
              * Sum limit
              * @description Their sum goes no deeper.
              * @default 24
@@ -5198,6 +5239,12 @@ export interface components {
              * @description bass, kick, or a hit of the kit by its id.
              */
             part: string;
+            /**
+             * Of its depth
+             * @description How much of the gain it follows, in dB.
+             * @default 100
+             */
+            scale_pct: number;
             /**
              * Reverb and delay
              * @description Ducked with the part, or fed by the ducked part and left to ring on.
@@ -5344,7 +5391,19 @@ export interface components {
             carve: components["schemas"]["Carve"];
             /**
              * @default {
+             *       "compressor": {
+             *         "attack_ms": 3,
+             *         "early_ms": 0,
+             *         "knee_db": 6,
+             *         "make_up": "off",
+             *         "make_up_db": 0,
+             *         "ratio": 4,
+             *         "release_ms": 80,
+             *         "threshold_db": -24
+             *       },
              *       "depth_db": 9,
+             *       "drawn": [],
+             *       "drive": "curve",
              *       "fall_ms": 4,
              *       "hold_ms": 90,
              *       "key": {
@@ -5355,6 +5414,7 @@ export interface components {
              *       },
              *       "lookahead_ms": 10,
              *       "on": false,
+             *       "refit": true,
              *       "return_ms": 120,
              *       "shape": 1
              *     }
@@ -5439,6 +5499,7 @@ export interface components {
              *       "key_look_cents": 10,
              *       "level_jump_lu": 1,
              *       "low_note_distortion_db": -45,
+             *       "make_up_lift_db": 1,
              *       "not_back_db": 1,
              *       "pile_up_db": 0.5,
              *       "pumping_db": 6,
@@ -5695,12 +5756,14 @@ export interface components {
         };
         /**
          * View
-         * @description Everything the screens draw of one revision.
+         * @description Everything the screens draw of one revision; refit: parts whose computed duck is to be fitted again.
          */
         View: {
             carve: components["schemas"]["CarvePicture"];
             clash: components["schemas"]["ClashMap"];
             duck: components["schemas"]["DuckPicture"] | null;
+            /** Refit */
+            refit: string[];
             report: components["schemas"]["Report"];
             strip: components["schemas"]["Strip"];
         };
@@ -5785,6 +5848,113 @@ export interface components {
             from_hz: number;
             /** Name */
             name: string;
+        };
+        /**
+         * Compressor
+         * @description Compressor.
+         */
+        juglant__core__chain__compressor__Compressor: {
+            /**
+             * Attack
+             * @description Time constant (63 %) of the fall.
+             * @default 10
+             */
+            attack_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compressor";
+            /**
+             * Knee
+             * @description Width of the bend.
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Make-up
+             * @description Gain after it.
+             * @default 0
+             */
+            makeup_db: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Ratio
+             * @description Input change for 1 dB of output change.
+             * @default 3
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description Time constant (63 %) of the return.
+             * @default 80
+             */
+            release_ms: number;
+            /**
+             * Threshold
+             * @description Where it begins.
+             * @default -18
+             */
+            threshold_db: number;
+        };
+        /**
+         * Compressor
+         * @description A keyed compressor: feed-forward, soft knee, smooth decoupled attack and release; times to 63 %.
+         */
+        juglant__core__model__duck__Compressor: {
+            /**
+             * Attack
+             * @description To 63 % of the way down.
+             * @default 3
+             */
+            attack_ms: number;
+            /**
+             * Key sent early
+             * @description How much ahead of the sound its key is sent.
+             * @default 0
+             */
+            early_ms: number;
+            /**
+             * Knee
+             * @description Width over which it sets in.
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Make-up gain
+             * @description Computed: what the gain takes of a steady sound over the loop.
+             * @default off
+             * @enum {string}
+             */
+            make_up: "off" | "computed" | "manual";
+            /**
+             * Make-up
+             * @description Make-up gain by hand.
+             * @default 0
+             */
+            make_up_db: number;
+            /**
+             * Ratio
+             * @description dB of key for one dB of output above it.
+             * @default 4
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description To 63 % of the way back.
+             * @default 80
+             */
+            release_ms: number;
+            /**
+             * Threshold
+             * @description Level of the key above which it acts.
+             * @default -24
+             */
+            threshold_db: number;
         };
     };
     responses: never;

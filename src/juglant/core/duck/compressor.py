@@ -9,18 +9,24 @@ import numpy as np
 import scipy
 
 from juglant.core.duck.curve import GainRows
+from juglant.core.model.duck import Compressor
+from juglant.core.model.fields import limits_of
 from juglant.core.signal.dynamics import level_db, smoothed_db, static_gain_db
 from juglant.core.types import Samples
 
 # Levels and gains are compared at this rate.
 RATE = 1000
-# What rulers of compressors reach.
+
+
+def _ends(name: str) -> tuple[float, float]:
+    limits = limits_of(Compressor, name)
+    assert limits is not None  # noqa: S101 - all of them are rulers
+    return limits.low, limits.high
+
+
+# What the rulers reach.
 THRESHOLDS_DB, RATIOS, ATTACKS_MS, RELEASES_MS, KNEES_DB = (
-    (-60.0, 0.0),
-    (1.1, 20.0),
-    (1.0, 60.0),
-    (10.0, 1000.0),
-    (0.0, 18.0),
+    _ends(name) for name in ("threshold_db", "ratio", "attack_ms", "release_ms", "knee_db")
 )
 STARTS = ((-24.0, 4.0, 3.0, 60.0, 6.0), (-18.0, 2.5, 8.0, 150.0, 6.0), (-30.0, 8.0, 1.5, 30.0, 3.0))
 MOST_STEPS, WARM_S = 170, 2.0
@@ -58,7 +64,7 @@ def key_level(key: Samples, *, sample_rate: int) -> Samples:
     return np.asarray(level_db(np.maximum.reduceat(np.abs(key), edges)[None]))
 
 
-def compressor_gain(level: Samples, one: CompressorSettings) -> Samples:
+def compressor_gain(level: Samples, one: CompressorSettings | Compressor) -> Samples:
     """Gain over the loop in dB, (ms,), as on its second pass."""
     warm = min(round(WARM_S * RATE), level.size)
     rest = static_gain_db(level, threshold_db=one.threshold_db, ratio=one.ratio, knee_db=one.knee_db)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -23,31 +24,61 @@ class GainRows:
     gain_db: Samples
 
 
-def stroke_db(duck: Duck, time_s: Samples) -> Samples:
-    """Gain in dB of one undisturbed stroke at times in seconds against its key hit.
+def starts_s(duck: Duck) -> float:
+    """When the gain begins to move, in seconds after the key hit: below 0 ahead of it."""
+    if duck.drive == "compressor":
+        return -duck.compressor.early_ms / 1000
+    return duck.drawn[0].at_ms / 1000 if duck.drawn else -duck.lookahead_ms / 1000
 
-    Fall: straight in dB. Return: -depth (1 - u^shape), u = 0..1 over the return.
-    """
-    start = -duck.lookahead_ms / 1000
-    hold_end = hold_end_s(duck)
-    fall = np.clip((time_s - start) / (duck.fall_ms / 1000), 0, 1)
-    back = np.clip((time_s - hold_end) / (duck.return_ms / 1000), 0, 1) ** duck.shape
-    return np.asarray(-duck.depth_db * fall * (1 - back))
+
+def lowest_db(duck: Duck) -> float:
+    """The deepest gain of one stroke of the curve, dB."""
+    return min(one.gain_db for one in duck.drawn) if duck.drawn else -duck.depth_db
+
+
+def _low_s(duck: Duck) -> float:
+    """When the fall is done, in seconds after the key hit."""
+    if duck.drawn:
+        return min(duck.drawn, key=lambda one: one.gain_db).at_ms / 1000
+    return (duck.fall_ms - duck.lookahead_ms) / 1000
 
 
 def hold_end_s(duck: Duck) -> float:
     """When the return begins, in seconds after the key hit: the hold, or the end of a longer fall."""
+    if duck.drawn:
+        lowest = lowest_db(duck)
+        return max(one.at_ms for one in duck.drawn if one.gain_db == lowest) / 1000
     return max(duck.hold_ms, duck.fall_ms - duck.lookahead_ms) / 1000
+
+
+def ends_s(duck: Duck) -> float:
+    """When the gain is back, in seconds after the key hit."""
+    return duck.drawn[-1].at_ms / 1000 if duck.drawn else hold_end_s(duck) + duck.return_ms / 1000
+
+
+def stroke_db(duck: Duck, time_s: Samples) -> Samples:
+    """Gain in dB of one undisturbed stroke at times in seconds against its key hit.
+
+    Fall: straight in dB. Return: -depth (1 - u^shape), u = 0..1 over the return. Drawn points: straight in dB between.
+    """
+    if duck.drawn:
+        places = [one.at_ms / 1000 for one in duck.drawn]
+        return np.asarray(np.interp(time_s, places, [one.gain_db for one in duck.drawn]))
+    fall = np.clip((time_s - starts_s(duck)) / (duck.fall_ms / 1000), 0, 1)
+    back = np.clip((time_s - hold_end_s(duck)) / (duck.return_ms / 1000), 0, 1) ** duck.shape
+    return np.asarray(-duck.depth_db * fall * (1 - back))
 
 
 def _stroke_times(duck: Duck) -> list[float]:
     """Corners of one stroke and enough points between them, in seconds after the key hit."""
-    start, low = -duck.lookahead_ms / 1000, (duck.fall_ms - duck.lookahead_ms) / 1000
-    back = hold_end_s(duck)
-    end = back + duck.return_ms / 1000
-    times = [start, low, back, end]
+    if duck.drawn:
+        times = [one.at_ms / 1000 for one in duck.drawn]
+        slopes = list(pairwise(times))
+    else:
+        times = [starts_s(duck), _low_s(duck), hold_end_s(duck), ends_s(duck)]
+        slopes = [(times[0], times[1]), (times[2], times[3])]
     # The return is curved; the fall is straight, yet a reader may step through it.
-    for first, last in ((start, low), (back, end)):
+    for first, last in slopes:
         steps = math.ceil((last - first) / LONGEST_STEP_S)
         times += [first + (last - first) * i / steps for i in range(1, steps)]
     return times
@@ -55,10 +86,11 @@ def _stroke_times(duck: Duck) -> list[float]:
 
 def flat_rows(loop_s: float) -> GainRows:
     """No gain at all over one pass."""
-    return GainRows(np.array([0.0, round(_end_s(loop_s), 4)]), np.zeros(2))
+    return GainRows(np.array([0.0, round(end_s(loop_s), 4)]), np.zeros(2))
 
 
-def _end_s(loop_s: float) -> float:
+def end_s(loop_s: float) -> float:
+    """Where the last row of a loop stands: its end, on the grid, not before it."""
     return math.ceil(loop_s / GRID_S - 1e-6) * GRID_S
 
 
@@ -67,18 +99,19 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
 
     A key hit before the return ends restarts the fall from the present gain.
     """
-    end = _end_s(loop_s)
-    if not duck.on or duck.depth_db <= 0 or not hits_s:
+    end = end_s(loop_s)
+    if not duck.on or lowest_db(duck) >= 0 or not hits_s:
         return flat_rows(loop_s)
     # Strokes of the passes before and after reach into this one.
-    reach = math.ceil((hold_end_s(duck) + duck.return_ms / 1000) / loop_s)
-    strokes = sorted(hit + turn * loop_s for hit in hits_s for turn in range(-reach - 1, 2))
+    reach = math.ceil(max(ends_s(duck), 0.0) / loop_s)
+    ahead = 2 + math.floor(max(0.0, -starts_s(duck)) / loop_s)
+    strokes = sorted(hit + turn * loop_s for hit in hits_s for turn in range(-reach - 1, ahead))
     # Every corner stands on the grid: times rounded to it, and each stroke moved onto it (by at most 0.05 ms).
     duck = _on_grid(duck)
     strokes = [round(stroke / GRID_S) * GRID_S for stroke in strokes]
     shape = np.array(_stroke_times(duck))
     ticks = np.round((np.array(strokes)[:, None] + shape).ravel() / GRID_S).astype(np.int64)
-    starts = np.array(strokes) - duck.lookahead_ms / 1000
+    starts = np.array(strokes) + starts_s(duck)
     start_ticks = np.round(starts / GRID_S).astype(np.int64)
     last_tick = round(end / GRID_S)
     there = np.zeros(last_tick + 1, dtype=bool)
@@ -99,18 +132,22 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
 
 def _on_grid(duck: Duck) -> Duck:
     """The duck with its times rounded to the grid."""
-    grid_ms = 1000 * GRID_S
+
+    def rounded(ms: float) -> float:
+        return round(ms / (1000 * GRID_S)) * 1000 * GRID_S
+
     names = ("lookahead_ms", "fall_ms", "hold_ms", "return_ms")
-    return duck.model_copy(update={name: round(getattr(duck, name) / grid_ms) * grid_ms for name in names})
+    drawn = tuple(one.model_copy(update={"at_ms": rounded(one.at_ms)}) for one in duck.drawn)
+    return duck.model_copy(update={"drawn": drawn} | {name: rounded(getattr(duck, name)) for name in names})
 
 
 def _from(duck: Duck, present_db: float, time_s: Samples) -> Samples:
-    """One stroke that starts its fall at `present_db` instead of 0."""
-    fall = np.clip((time_s + duck.lookahead_ms / 1000) / (duck.fall_ms / 1000), 0, 1)
+    """One stroke that starts its fall at `present_db` instead of 0: what is present is gone when the fall is done."""
+    start, low = starts_s(duck), _low_s(duck)
+    fall = np.clip((time_s - start) / (low - start), 0, 1)
     ordinary = stroke_db(duck, time_s)
-    falling = present_db + (-duck.depth_db - present_db) * fall
     # Ticks are multiples of the grid: what is within a millionth of the corner is the corner.
-    return np.where(fall < 1 - 1e-6, falling, ordinary)
+    return np.where(fall < 1 - 1e-6, ordinary + present_db * (1 - fall), ordinary)
 
 
 def rows_to_gain(rows: GainRows, total_frames: int, *, sample_rate: int) -> Samples:

@@ -9,7 +9,7 @@ import numpy as np
 import scipy
 from scipy import fft
 
-from juglant.core.duck.curve import GainRows, hold_end_s, stroke_db
+from juglant.core.duck.curve import GainRows, ends_s, hold_end_s, starts_s, stroke_db
 from juglant.core.duck.solve import Activity
 from juglant.core.duck.targets import curves_of, first_curve, starts_beats
 from juglant.core.measure.level import k_weighting
@@ -21,7 +21,7 @@ from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 
 LOW_PASS_HZ, CLICK_HZ = 200.0, 1000.0
-CONTEXT_S = 1.0
+CONTEXT_S, BENT_RATE = 1.0, 8000
 # A bar this much under the mean of the loop holds nothing that could jump.
 SILENT_BAR = 1e-4
 
@@ -45,6 +45,7 @@ class Guards:
     pumping_db: float
     level_jump_lu: float | None
     bar_losses_lu: tuple[float | None, ...]
+    make_up_lift_db: float | None = None
 
 
 def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> float | None:
@@ -61,16 +62,21 @@ def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> flo
 
 
 def low_note_distortion_db(duck: Duck, note_hz: float) -> float:
-    """Share of energy above twice the note of a sine at the note times the return of the curve, dB.
+    """Share of energy above twice the note of a sine at the note times the return of the curve, dB."""
+    start, end = hold_end_s(duck), ends_s(duck)
+    time = np.arange(start, end, 1 / BENT_RATE)
+    return bent_db(time - start, stroke_db(duck, time), note_hz)
 
-    The sine runs on at both ends under a Hann fade, so that only the curve is judged.
+
+def bent_db(time_s: Samples, gain_db: Samples, note_hz: float) -> float:
+    """The same of any return: gain in dB at times from 0 on, both (points,).
+
+    The sine runs on at both ends under a Hann fade, so that only the return is judged.
     """
-    rate = 8000
-    back = duck.return_ms / 1000
-    start = hold_end_s(duck)
+    rate = BENT_RATE
+    back = float(time_s[-1]) if time_s.size else 0.0
     time = np.arange(round((back + 2 * CONTEXT_S) * rate)) / rate
-    moved = np.clip(time - CONTEXT_S, 0, back)
-    gain = 10 ** (stroke_db(duck, start + moved) / 20)
+    gain = 10 ** (np.interp(time - CONTEXT_S, time_s, gain_db) / 20) if time_s.size else np.ones(time.size)
     tone = np.sin(2 * np.pi * note_hz * time) * gain
     edge = round(0.9 * CONTEXT_S * rate)
     fade = 0.5 - 0.5 * np.cos(np.pi * np.arange(edge) / edge)
@@ -79,6 +85,14 @@ def low_note_distortion_db(duck: Duck, note_hz: float) -> float:
     power = np.abs(fft.rfft(tone)) ** 2
     high = fft.rfftfreq(tone.size, 1 / rate) > 2 * note_hz
     return float(10 * np.log10(max(float(power[high].sum() / power.sum()), 1e-20)))
+
+
+def _driven_return_db(rows: GainRows, one: Activity, note_hz: float) -> float:
+    """The same of a compressor's return after one key: from where it is lowest to the next."""
+    since = np.arange(0.0, one.next_hit_s - one.hit_s, 1 / BENT_RATE)
+    gain = np.interp((one.hit_s + since) % float(rows.at_s[-1]), rows.at_s, rows.gain_db)
+    first = int(gain.argmin())
+    return bent_db(since[first:] - since[first], gain[first:], note_hz)
 
 
 def gain_at(rows: GainRows, time_s: float) -> float:
@@ -92,7 +106,7 @@ def late_notes(
     """Kept notes (starting after a key's active part, before the next fall) at which the part is still down."""
     beat_s = 60 / track.sheet.bpm
     loop_s = track.sheet.length_beats * beat_s
-    ahead = duck.lookahead_ms / 1000
+    ahead = max(0.0, -starts_s(duck))
     found = []
     for at_beats in starts_beats(track, part):
         at = at_beats * beat_s
@@ -141,8 +155,17 @@ def measure_guards(
     curves = curves_of(track, part)
     if not curves or not plan:
         return Guards(None, None, (), None, 0.0, None, ())
-    distortion = None if lowest_hz is None else max(low_note_distortion_db(one, lowest_hz) for one in curves)
-    before = [-gain_at(rows, one.next_hit_s - duck.lookahead_ms / 1000 - 1e-4) for one in plan]
+    tightest = min(plan, key=lambda one: one.recovery_s)
+    distortion = None
+    if lowest_hz is not None:
+        distortion = max(
+            _driven_return_db(rows, tightest, lowest_hz)
+            if one.drive == "compressor"
+            else low_note_distortion_db(one, lowest_hz)
+            for one in curves
+        )
+    made_up = any(one.drive == "compressor" and one.compressor.make_up != "off" for one in curves)
+    before = [-gain_at(rows, one.next_hit_s + starts_s(duck) - 1e-4) for one in plan]
     losses = bar_losses_lu(track, unducked, gain)
     return Guards(
         start_click_db=start_click_db(unducked, gain, sample_rate=rate),
@@ -152,4 +175,19 @@ def measure_guards(
         pumping_db=float(rows.gain_db.max() - rows.gain_db.min()),
         level_jump_lu=level_jump_lu(losses),
         bar_losses_lu=losses,
+        make_up_lift_db=between_keys_lu(track, unducked, gain, plan, duck) if made_up else None,
     )
+
+
+def between_keys_lu(track: Track, unducked: Samples, gain: Samples, plan: list[Activity], duck: Duck) -> float | None:
+    """How much louder a part is by its gain between its recovery points and the next falls, LU; None where it is silent."""
+    rate = track.sheet.sample_rate
+    energy = filter_loop(unducked, k_weighting(rate), sample_rate=rate) ** 2
+    between = np.zeros(energy.size, dtype=bool)
+    for one in plan:
+        first, last = (round(at * rate) for at in (one.hit_s + one.recovery_s, one.next_hit_s + min(0.0, starts_s(duck))))
+        between[np.arange(first, last) % energy.size] = True
+    whole = float(energy[between].sum())
+    if whole <= SILENT_BAR * float(energy.mean()) * max(1, int(between.sum())):
+        return None
+    return float(10 * np.log10(max(float((energy[between] * gain[between] ** 2).sum()) / whole, 1e-12)))

@@ -9,13 +9,12 @@ import numpy as np
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.targets import bands, first_curve, part_gain, starts_beats, with_curve
 from juglant.core.measure.bands import FRAME_S, low_band_frames
-from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
 from juglant.core.model.fields import within
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import Contest, Goal, kick_clearance
 from juglant.core.types import Mask, Samples
 
-DEPTH_LIMIT_DB = 24.0
 SHORTEST_RETURN_MS = 20.0
 LONGEST_RETURN_MS = 1500.0
 RETURN_SHARE = 0.85
@@ -108,6 +107,8 @@ def shaped(duck: Duck, plan: list[Activity], depth_db: float, *, fall_ms: float 
     # Rounded towards more room and an earlier return.
     changes = {
         "on": True,
+        "drive": "curve",
+        "drawn": (),
         "depth_db": round(min(depth_db, DEPTH_LIMIT_DB), 2),
         "lookahead_ms": within(Duck, "lookahead_ms", round(early + fall_ms + 0.05, 1)),
         "fall_ms": fall_ms,

@@ -6,28 +6,62 @@ import math
 
 import numpy as np
 
-from juglant.core.duck.curve import LONGEST_STEP_S, GainRows, curve_rows, flat_rows, rows_to_gain
+from juglant.core.duck.curve import LONGEST_STEP_S, GainRows, curve_rows, flat_rows, lowest_db, rows_to_gain
+from juglant.core.duck.driven import driven_rows
+from juglant.core.duck.key_sound import key_description
 from juglant.core.duck.keys import key_beats
-from juglant.core.model.duck import BASS_PART, Duck, Target
+from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck, Target
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 
+# What of a curve is no part of its gain.
+NO_GAIN = {"fitted", "refit", "recovery_beats"}
+
+
+def followed(track: Track, part: str) -> tuple[str, float]:
+    """The part whose own curves make this part's gain, and how much of that gain in dB; a circle ends where it began."""
+    share, seen = 1.0, {part}
+    at = part
+    while (target := track.ducking.of(at)).follows is not None and target.follows not in seen:
+        share *= target.scale_pct / 100
+        at = target.follows
+        seen.add(at)
+    return (at, share) if at != part else (part, 1.0)
+
+
+def _acts(one: Duck) -> bool:
+    return one.on and (one.drive == "compressor" or lowest_db(one) < 0)
+
 
 def curves_of(track: Track, part: str) -> tuple[Duck, ...]:
-    """Every curve of a part that acts; the bass's own first."""
-    own = (track.duck,) if part == BASS_PART else ()
-    return tuple(one for one in (*own, *track.ducking.of(part).curves) if one.on and one.depth_db > 0)
+    """Every curve that acts on a part, its own or those it follows, as deep as they are there; the bass's own first."""
+    source, share = followed(track, part)
+    own = (track.duck,) if source == BASS_PART else ()
+    curves = tuple(one for one in (*own, *track.ducking.of(source).curves) if _acts(one))
+    return tuple(scaled(one, share) for one in curves)
+
+
+def scaled(one: Duck, share: float) -> Duck:
+    """A curve so much deeper in dB, within what a curve may reach."""
+    if share == 1.0:
+        return one
+    drawn = tuple(point.model_copy(update={"gain_db": max(-DEPTH_LIMIT_DB, point.gain_db * share)}) for point in one.drawn)
+    return one.model_copy(update={"depth_db": min(DEPTH_LIMIT_DB, one.depth_db * share), "drawn": drawn})
 
 
 def first_curve(track: Track, part: str) -> Duck:
-    """The curve of a part that is solved: the bass's own, of another its first; a new one that is off where it has none."""
-    if part == BASS_PART:
-        return track.duck
-    curves = track.ducking.of(part).curves
-    return curves[0] if curves else Duck()
+    """The curve of a part that is solved: the bass's own, of another its first; a new one that is off where it has none.
+
+    Of a part that follows another the curve it follows, as deep as it is there.
+    """
+    source, share = followed(track, part)
+    if source == BASS_PART:
+        return scaled(track.duck, share)
+    curves = track.ducking.of(source).curves
+    return scaled(curves[0], share) if curves else Duck()
 
 
 def with_target(track: Track, target: Target) -> Track:
@@ -40,11 +74,12 @@ def with_target(track: Track, target: Target) -> Track:
 
 
 def with_curve(track: Track, part: str, curve: Duck) -> Track:
-    """The track with a part's first curve in place."""
-    if part == BASS_PART:
-        return track.model_copy(update={"duck": curve})
+    """The track with a part's first curve in place, which is its own then."""
     target = track.ducking.of(part)
-    return with_target(track, target.model_copy(update={"curves": (curve, *target.curves[1:])}))
+    if part == BASS_PART:
+        made = track.model_copy(update={"duck": curve})
+        return made if target.follows is None else with_target(made, target.model_copy(update={"follows": None}))
+    return with_target(track, target.model_copy(update={"curves": (curve, *target.curves[1:]), "follows": None}))
 
 
 def starts_beats(track: Track, part: str) -> list[float]:
@@ -76,15 +111,22 @@ def bands(track: Track, part: str, stem: Samples) -> tuple[Samples, Samples | No
 
 def part_rows(track: Track, part: str, total_frames: int) -> GainRows:
     """Total gain of a part over one pass of the loop, wrapped returns included."""
-    sheet, curves, target = track.sheet, curves_of(track, part), track.ducking.of(part)
-    loop_s = total_frames / sheet.sample_rate
-    every = [
-        curve_rows(one, [at * 60 / sheet.bpm for at in key_beats(track, one.key)], loop_s) for one in curves
-    ]  # fmt: skip
+    source, share = followed(track, part)
+    loop_s = total_frames / track.sheet.sample_rate
+    own = track.ducking.of(source)
+    # What a curve is as deep as a part may be already; a compressor's gain is followed as it comes.
+    every = [_rows(track, one, share, loop_s) for one in curves_of(track, part)]
     every = [rows for rows in every if np.any(rows.gain_db)]
     if not every:
         return flat_rows(loop_s)
-    return every[0] if len(every) == 1 else _together(every, target)
+    return every[0] if len(every) == 1 else _together(every, own)
+
+
+def _rows(track: Track, one: Duck, share: float, loop_s: float) -> GainRows:
+    if one.drive == "compressor":
+        rows = driven_rows(track, one, loop_s)
+        return rows if share == 1.0 else GainRows(rows.at_s, np.round(rows.gain_db * share, 4) + 0.0)
+    return curve_rows(one, [at * 60 / track.sheet.bpm for at in key_beats(track, one.key)], loop_s)
 
 
 def _together(every: list[GainRows], target: Target) -> GainRows:
@@ -117,10 +159,13 @@ def gain_made_of(track: Track, part: str) -> str:
     curves = curves_of(track, part)
     if not curves:
         return ""
-    keys = [f"{one.model_dump_json()} {key_beats(track, one.key)}" for one in curves]
-    target, sheet = track.ducking.of(part), track.sheet
-    settings = target.model_dump_json(exclude={"curves"})
-    return f"{sheet.bpm} {sheet.bars} {sheet.sample_rate} {settings} {keys}"
+    source, share = followed(track, part)
+    keys = [f"{one.model_dump_json(exclude=NO_GAIN)} {key_beats(track, one.key)}" for one in curves]
+    keys += [key_description(track, one.key).model_dump_json() for one in curves if one.drive == "compressor"]
+    sheet = track.sheet
+    settings = track.ducking.of(part).model_dump_json(include={"split", "split_hz", "space"})
+    together = track.ducking.of(source).model_dump_json(include={"together", "limit_db"})
+    return f"{sheet.bpm} {sheet.bars} {sheet.sample_rate} {settings} {together} {share} {keys}"
 
 
 def gain_rows(track: Track, total_frames: int) -> GainRows:

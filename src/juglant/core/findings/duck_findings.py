@@ -1,188 +1,243 @@
-"""Findings of the duck."""
+"""Findings of the ducks: every guard of every part, what is not covered, and curves that are behind."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from juglant.core.duck.curve import rows_to_gain
-from juglant.core.duck.targets import gain_rows
-from juglant.core.findings.finding import Finding, Fix
+from juglant.core.duck.guards import Guards
+from juglant.core.duck.solve import SHORTEST_RETURN_MS, Activity
+from juglant.core.duck.targets import ducked_parts, first_curve, gain_rows, with_curve
+from juglant.core.findings.duck_fixes import back_within, slower_fall, slower_return, without_make_up
+from juglant.core.findings.finding import Finding, Fix, Severity
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
-from juglant.core.model.duck import Duck
+from juglant.core.mix.ducks import measure_part, part_title
+from juglant.core.mix.fitted import by_hand_since, changed_since, own_curve
+from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import kick_clearance
 
-SHORTEST_RETURN_MS = 20.0
-FALL_STEP_MS, SHORTEST_RATIO = 4.0, 0.2
+SHORTEST_RATIO = 0.2
 # Frames are 20 ms: less than half of one uncovered is nothing; nor is a clearance lost by less than this.
 LEAST_UNCOVERED_MS, LEAST_COST_DB = 10.0, 0.5
+CHANGED = {"kick": "the kick", "tempo": "the tempo", "carve": "the carve or the goal", "part": "the part itself"}
 
 
-def _with(track: Track, duck: Duck, **changes: float | None) -> Track:
-    return track.model_copy(update={"duck": duck.model_copy(update=changes)})
+@dataclass(frozen=True)
+class Ducked:
+    """One ducked part as its findings see it."""
+
+    track: Track
+    part: str
+    name: str
+    curve: Duck
+    guards: Guards
+    strokes: list[Activity]
+
+    def fix(self, label: str, curve: Duck) -> Fix:
+        """The track with this part's curve changed."""
+        return Fix(label=label, track=with_curve(self.track, self.part, curve))
+
+    def finding(self, name: str, severity: Severity, title: str, reason: str, **what: object) -> Finding:
+        """A finding of this part; the bass's go by their plain names."""
+        if self.part != BASS_PART:
+            name = f"{name}-{self.part}"
+            title = title if title.startswith(self.name) else f"{self.name}: {title[0].lower()}{title[1:]}"
+        hit_id = self.part if self.part not in (BASS_PART, KICK_ID) else None
+        return Finding.model_validate(
+            {"id": name, "step": "duck", "severity": severity, "title": title, "reason": reason, "hit_id": hit_id}
+            | {"limit_kind": "this project's choice"}
+            | what
+        )
 
 
-def _back_within(duck: Duck, room_ms: float) -> tuple[float, float]:
-    """Hold and return in ms that end within a time after the key hit; the hold gives way first."""
-    hold_ms = max(0.0, min(duck.hold_ms, room_ms - SHORTEST_RETURN_MS))
-    return hold_ms, max(SHORTEST_RETURN_MS, round(room_ms - hold_ms - 0.1, 1))
+def ducked(found: Analysis) -> list[Ducked]:
+    """Every ducked part: the bass as it is measured already."""
+    track, out = found.track, []
+    for part in ducked_parts(track):
+        one = found if part == BASS_PART else measure_part(track, part)
+        out.append(Ducked(track, part, part_title(track, part), first_curve(track, part), one.guards, one.strokes))
+    return out
 
 
-def not_back(found: Analysis) -> list[Finding]:
-    """The bass is still down at a note that should be heard whole."""
-    late = found.guards.late_notes
+def _it(one: Ducked) -> str:
+    return "The bass" if one.part == BASS_PART else one.name
+
+
+def not_back(one: Ducked) -> list[Finding]:
+    """The part is still down at a note that should be heard whole."""
+    late = one.guards.late_notes
     if not late:
         return []
-    track, duck = found.track, found.track.duck
-    worst = max(late, key=lambda one: one.down_db)
-    beat_ms = 60_000 / track.sheet.bpm
-    room = min(one.recovery_s for one in found.strokes) * 1000
-    hold, back = _back_within(duck, room)
+    worst = max(late, key=lambda note: note.down_db)
+    room_ms = min(stroke.recovery_s for stroke in one.strokes) * 1000
+    _, curve = back_within(one.curve, room_ms)
     return [
-        Finding(
-            id="duck-not-back",
-            step="duck",
-            severity="look",
-            title="The duck is not back in time",
-            reason=f"The bass is {worst.down_db:.1f} dB down at the note on beat {worst.at_beats + 1:g}; {len(late)} such.",
+        one.finding(
+            "duck-not-back",
+            "look",
+            "The duck is not back in time",
+            f"{_it(one)} is {worst.down_db:.1f} dB down at the note on beat {worst.at_beats + 1:g}; {len(late)} such.",
             value=worst.down_db,
             unit="dB",
-            limit=track.limits.not_back_db,
-            limit_kind="this project's choice",
+            limit=one.track.limits.not_back_db,
             place_beats=worst.at_beats,
-            fixes=(
-                Fix(
-                    label=f"Be back after {room / beat_ms:.2f} beat",
-                    track=_with(track, duck, hold_ms=round(hold, 1), return_ms=back),
-                ),
-            ),
+            fixes=(one.fix(f"Be back after {room_ms * one.track.sheet.bpm / 60000:.2f} beat", curve),),
         )
     ]
 
 
-def start_click(found: Analysis) -> list[Finding]:
-    """The curve falls so fast that the low bass clicks."""
-    click, track = found.guards.start_click_db, found.track
-    if click is None or click <= track.limits.start_click_db:
+def start_click(one: Ducked) -> list[Finding]:
+    """The curve falls so fast that the part's lows click."""
+    click, limit = one.guards.start_click_db, one.track.limits.start_click_db
+    if click is None or click <= limit:
         return []
-    duck = track.duck
-    fall = min(60.0, duck.fall_ms + FALL_STEP_MS)
-    ahead = min(120.0, duck.lookahead_ms + fall - duck.fall_ms)
+    label, curve = slower_fall(one.curve)
     return [
-        Finding(
-            id="start-click",
-            step="duck",
-            severity="look",
-            title="The duck clicks",
-            reason=f"Its corners add energy above 1 kHz to the low bass; a {duck.fall_ms:.1f} ms fall is fast here.",
+        one.finding(
+            "start-click",
+            "look",
+            "The duck clicks",
+            f"Its corners add energy above 1 kHz to the lows of {_it(one).lower()}; it goes down too fast here.",
             value=click,
             unit="dB",
-            limit=track.limits.start_click_db,
-            limit_kind="this project's choice",
-            fixes=(Fix(label=f"Fall in {fall:.0f} ms", track=_with(track, duck, fall_ms=fall, lookahead_ms=ahead)),),
+            limit=limit,
+            fixes=(one.fix(label, curve),),
         )
     ]
 
 
-def distortion(found: Analysis) -> list[Finding]:
+def distortion(one: Ducked) -> list[Finding]:
     """The return is so fast that a low note is bent."""
-    value, track = found.guards.low_note_distortion_db, found.track
-    if value is None or value <= track.limits.low_note_distortion_db:
+    value, limit = one.guards.low_note_distortion_db, one.track.limits.low_note_distortion_db
+    if value is None or value <= limit:
         return []
-    longer = min(1500.0, round(track.duck.return_ms * 1.5, 1))
+    label, curve = slower_return(one.curve)
     return [
-        Finding(
-            id="low-note-distortion",
-            step="duck",
-            severity="look",
-            title="The return bends low notes",
-            reason="It is short against one cycle of the lowest bass note.",
+        one.finding(
+            "low-note-distortion",
+            "look",
+            "The return bends low notes",
+            f"It is short against one cycle of the lowest note of {_it(one).lower()}.",
             value=value,
             unit="dB",
-            limit=track.limits.low_note_distortion_db,
-            limit_kind="this project's choice",
-            fixes=(Fix(label=f"Return in {longer:.0f} ms", track=_with(track, track.duck, return_ms=longer)),),
+            limit=limit,
+            fixes=(one.fix(label, curve),),
         )
     ]
 
 
-def pumping(found: Analysis) -> list[Finding]:
+def pumping(one: Ducked) -> list[Finding]:
     """From this depth the duck is heard as groove."""
-    depth, limit = found.guards.pumping_db, found.track.limits.pumping_db
+    depth, limit = one.guards.pumping_db, one.track.limits.pumping_db
     if depth < limit:
         return []
     return [
-        Finding(
-            id="pumping", step="duck", severity="note", title="The duck is heard as groove",
-            reason=f"From about {limit:g} dB the way the bass swells back is heard as rhythm.", value=depth, unit="dB",
-            limit=limit, limit_kind="this project's choice",
+        one.finding(
+            "pumping", "note", "The duck is heard as groove",
+            f"From about {limit:g} dB the way {_it(one).lower()} swells back is heard as rhythm.",
+            value=depth, unit="dB", limit=limit,
         )
     ]  # fmt: skip
 
 
-def pile_up(found: Analysis) -> list[Finding]:
-    """The bass is not back when the next kick comes: it never is."""
-    down, duck, limit = found.guards.pile_up_db, found.track.duck, found.track.limits.pile_up_db
+def pile_up(one: Ducked) -> list[Finding]:
+    """The part is not back when the next key comes: it never is."""
+    down, limit = one.guards.pile_up_db, one.track.limits.pile_up_db
     if down is None or down <= limit:
         return []
-    room = min(one.next_hit_s - one.hit_s for one in found.strokes) * 1000 - duck.lookahead_ms
-    hold, back = _back_within(duck, room)
+    room_ms = min(stroke.next_hit_s - stroke.hit_s for stroke in one.strokes) * 1000 - one.curve.lookahead_ms
+    label, curve = back_within(one.curve, room_ms)
     return [
-        Finding(
-            id="pile-up",
-            step="duck",
-            severity="look",
-            title="The duck piles up",
-            reason="The next kick comes before the bass is back; its level sags over the bar.",
+        one.finding(
+            "pile-up",
+            "look",
+            "The duck piles up",
+            f"The next key comes before {_it(one).lower()} is back; its level sags over the bar.",
             value=down,
             unit="dB",
             limit=limit,
-            limit_kind="this project's choice",
-            fixes=(
-                Fix(
-                    label=f"Return in {back:.0f} ms",
-                    track=_with(found.track, duck, hold_ms=round(hold, 1), return_ms=back),
-                ),
-            ),
+            fixes=(one.fix(label, curve),),
         )
     ]
 
 
-def level_jump(found: Analysis) -> list[Finding]:
-    """The bass gets louder where the kick that keys it rests."""
-    jump, limit, track = found.guards.level_jump_lu, found.track.limits.level_jump_lu, found.track
+def level_jump(one: Ducked) -> list[Finding]:
+    """The part gets louder where the kick that keys it rests."""
+    jump, limit = one.guards.level_jump_lu, one.track.limits.level_jump_lu
     if jump is None or jump <= limit:
         return []
-    losses = found.guards.bar_losses_lu
-    heard = [(loss, i) for i, loss in enumerate(losses) if loss is not None]
+    heard = [(loss, i) for i, loss in enumerate(one.guards.bar_losses_lu) if loss is not None]
     bar = max(heard)[1] if heard else 0
-    silent = track.duck.key.model_copy(update={"kind": "trigger"})
-    fixes: tuple[Fix, ...] = ()
-    if track.duck.key.kind == "kick":
-        fixed = track.model_copy(update={"duck": track.duck.model_copy(update={"key": silent})})
-        fixes = (Fix(label="Key it by the silent trigger", track=fixed),)
+    silent = one.curve.key.model_copy(update={"kind": "trigger"})
+    keyed = one.curve.model_copy(update={"key": silent})
     return [
-        Finding(
-            id="level-jump",
-            step="duck",
-            severity="look",
-            title="The bass jumps where the kick rests",
-            reason=f"Bar {bar + 1} has fewer keys: the duck takes less there, and the bass is louder by this.",
+        one.finding(
+            "level-jump",
+            "look",
+            f"{_it(one)} jumps where the kick rests",
+            f"Bar {bar + 1} has fewer keys: the duck takes less there, and {_it(one).lower()} is louder by this.",
             value=jump,
             unit="LU",
             limit=limit,
-            limit_kind="this project's choice",
             place_beats=float(BEATS_PER_BAR * bar),
-            fixes=fixes,
+            fixes=(one.fix("Key it by the silent trigger", keyed),) if one.curve.key.kind == "kick" else (),
         )
     ]
+
+
+def make_up(one: Ducked) -> list[Finding]:
+    """Make-up gain lifts what lies between the keys."""
+    lift, limit = one.guards.make_up_lift_db, one.track.limits.make_up_lift_db
+    if lift is None or lift <= limit:
+        return []
+    return [
+        one.finding(
+            "make-up-lift",
+            "look",
+            "Make-up gain lifts what lies between",
+            f"{_it(one)} is louder by this between the keys than without any duck: room is made and taken back.",
+            value=lift,
+            unit="dB",
+            limit=limit,
+            fixes=(one.fix("Make-up gain off", without_make_up(one.curve)),),
+        )
+    ]
+
+
+def behind(found: Analysis) -> list[Finding]:
+    """A computed curve that no longer fits what it was computed for, and does not follow by itself."""
+    track, out = found.track, []
+    for part in ducked_parts(track):
+        own, changed = own_curve(track, part), changed_since(track, part)
+        if own is None or not changed:
+            continue
+        one = Ducked(track, part, part_title(track, part), own, found.guards, [])
+        since = " and ".join(CHANGED[name] for name in changed)
+        hand = "; it was changed by hand since, and is left as it is" if by_hand_since(track, part) else ""
+        out.append(
+            one.finding(
+                "duck-behind",
+                "note",
+                "The duck was computed for something else",
+                f"Since then {since} changed{hand}.",
+                value=float(len(changed)),
+                unit="",
+                limit=0.0,
+                fixes=(Fix(label="Compute it again", solve="duck", part=part),),
+            )
+        )
+    return out
 
 
 def uncovered(found: Analysis) -> list[Finding]:
     """The kick needs room for longer than the recovery point leaves."""
     track, duck = found.track, found.track.duck
-    if not duck.on or duck.depth_db <= 0 or not found.strokes:
+    if not duck.on or duck.depth_db <= 0 or duck.drawn or duck.drive == "compressor" or not found.strokes:
         return []
     late_s, latest_s = max(one.end_s for one in found.strokes), min(one.recovery_s for one in found.strokes)
     over_ms = 1000 * (late_s - (latest_s - SHORTEST_RETURN_MS / 1000))
@@ -191,7 +246,7 @@ def uncovered(found: Analysis) -> list[Finding]:
     if over_ms <= LEAST_UNCOVERED_MS or after is None or duck.hold_ms / 1000 > late_s - LEAST_UNCOVERED_MS / 1000:
         return []
     rate = track.sheet.sample_rate
-    whole = _with(track, duck, hold_ms=round(1000 * late_s, 1))
+    whole = with_curve(track, BASS_PART, duck.model_copy(update={"hold_ms": round(1000 * late_s, 1)}))
     bass = found.stems.bass_unducked
     held = bass * rows_to_gain(gain_rows(whole, bass.size), bass.size, sample_rate=rate)
     reach = kick_clearance(found.table.kick, low_band_frames(held, sample_rate=rate), found.contest)
@@ -214,10 +269,21 @@ def uncovered(found: Analysis) -> list[Finding]:
             limit_kind="this project's choice",
             fixes=(
                 Fix(label="Shorten the kick", track=track.model_copy(update={"kick": shorter})),
-                Fix(label=f"Recover after {later:g} beats", track=_with(track, duck, recovery_beats=later)),
+                Fix(
+                    label=f"Recover after {later:g} beats",
+                    track=with_curve(track, BASS_PART, duck.model_copy(update={"recovery_beats": later})),
+                ),
             ),
         )
     ]
 
 
-FINDERS = (not_back, pile_up, level_jump, uncovered, start_click, distortion, pumping)
+GUARDS = (not_back, pile_up, level_jump, start_click, distortion, make_up, pumping)
+
+
+def guards(found: Analysis) -> list[Finding]:
+    """Every guard of every ducked part that is over its limit."""
+    return [finding for one in ducked(found) for finder in GUARDS for finding in finder(one)]
+
+
+FINDERS = (uncovered, behind, guards)

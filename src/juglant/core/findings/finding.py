@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 
 Severity = Literal["note", "look", "fix"]
@@ -16,12 +17,16 @@ CHANGED_SHARE = 0.05
 
 
 class Fix(BaseModel):
-    """A change that would answer a finding: the changed track, or a solver to run when it is asked for."""
+    """A change that would answer a finding: the changed track, or a solver to run when it is asked for.
+
+    part: what the duck is computed of.
+    """
 
     model_config = ConfigDict(frozen=True)
     label: str
     track: Track | None = None
     solve: Literal["carve", "duck"] | None = None
+    part: str = BASS_PART
 
 
 class Finding(BaseModel):

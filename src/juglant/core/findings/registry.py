@@ -19,7 +19,8 @@ from juglant.core.findings import (
 )
 from juglant.core.findings.finding import Finding, Fix, marked
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.plan import plan_carve, plan_duck
+from juglant.core.mix.ducks import plan_part
+from juglant.core.mix.plan import plan_carve
 from juglant.core.model.track import Track
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
@@ -45,7 +46,7 @@ def find_all(found: Analysis) -> list[Finding]:
 def applied(fix: Fix, track: Track) -> Track:
     """The track with a fix applied."""
     if fix.solve is not None:
-        return (plan_carve if fix.solve == "carve" else plan_duck)(track)[0]
+        return plan_carve(track)[0] if fix.solve == "carve" else plan_part(track, fix.part)[0]
     made = fix.track if fix.track is not None else track
     if made.kick != track.kick and made.kick_loop.plays:
         # A kick that comes as a loop stays as recorded: what is changed is its stroke, which is played from then on.

@@ -16,7 +16,8 @@ from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
-from juglant.core.mix.render import Stems, cached_note, heard_kick, loop_frames, render_stems
+from juglant.core.mix.kick_stem import loop_frames
+from juglant.core.mix.render import Stems, cached_note, heard_kick, render_stems
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at

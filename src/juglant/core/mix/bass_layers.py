@@ -8,9 +8,10 @@ import numpy as np
 
 from juglant.core.measure.bands import CENTRES_HZ, quick_band_energies
 from juglant.core.measure.level import db, loop_loudness
+from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.place import place
 from juglant.core.mix.recorded_line import line_layers
-from juglant.core.mix.render import loop_frames, note_spans
+from juglant.core.mix.render import note_spans
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.synth.bass import note_layers

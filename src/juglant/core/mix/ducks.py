@@ -2,28 +2,30 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 
+from juglant.core.duck.compressor import match_compressor
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
-from juglant.core.duck.keys import key_beats, keyed_by_itself
+from juglant.core.duck.key_sound import level_of_key
+from juglant.core.duck.keys import keyed_by_itself
 from juglant.core.duck.solve import Activity, DuckPlan, activities, shaped, solve_duck
 from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
+from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
+from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import BEFORE, UNDUCKED, cached_hit, render_stem, stem_name
+from juglant.core.mix.render import BEFORE, UNDUCKED, render_stem, stem_name
 from juglant.core.mix.stem_bands import bands_of
-from juglant.core.model.duck import BASS_PART, Ducking, Key
+from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.sheet import STRAIGHT_PCT
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
-from juglant.core.types import Samples
 
 # Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
 OTHERS_GOAL = GOALS["kick"]
@@ -62,8 +64,9 @@ def part_contest(track: Track, part: str) -> Contest:
 
 
 def part_goal(track: Track, part: str) -> Goal:
-    """How clear of a part the kick shall be."""
-    return GOALS[track.sheet.owner] if part == BASS_PART else OTHERS_GOAL
+    """How clear of a part the kick shall be: as it says itself, else by the owner of the sub."""
+    goal, own = GOALS[track.sheet.owner] if part == BASS_PART else OTHERS_GOAL, track.ducking.of(part).goal_db
+    return goal if own is None or goal.kind == "at_most" else replace(goal, db=own)
 
 
 @lru_cache(maxsize=64)
@@ -80,8 +83,9 @@ def lowest_hz(track: Track, part: str) -> float | None:
     return _landing_hz(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm))
 
 
+@lru_cache(maxsize=24)
 def measure_part(track: Track, part: str) -> PartDuck:
-    """A part's curve and everything measured of it."""
+    """A part's curve and everything measured of it (pure, remembered)."""
     name, rate = stem_name(part), track.sheet.sample_rate
     plain = folded(render_stem(track, name + UNDUCKED))
     rows = part_rows(track, part, plain.size)
@@ -135,24 +139,38 @@ def bar_levels(track: Track, part: str, key: Key) -> BarLevels:
     return BarLevels(losses, level_jump_lu(losses))
 
 
-def key_sound(track: Track, key: Key) -> Samples:
-    """What a compressor's side chain is sent for a key, (loop_frames,): the kick as heard, or its stroke at every key."""
-    if key.kind == "kick":
-        return render_stem(track, KICK_ID + UNDUCKED)
-    off = track.kick_loop.model_copy(update={"on": False})
-    places = tuple(sorted({round(at, 6) for at in key_beats(track, key)}))
-    straight = track.sheet.model_copy(update={"swing_pct": STRAIGHT_PCT})
-    copied = track.model_copy(
-        update={"kick_at_beats": places, "kick_strokes": (), "kick_loop": off, "sheet": straight, "ducking": Ducking()}
-    )
-    return render_stem(copied, KICK_ID)
-
-
-def plan_part(track: Track, part: str) -> tuple[Track, DuckPlan]:
-    """The track with a part's first curve computed: as deep as the kick needs.
+def plan_part(track: Track, part: str, because: tuple[str, ...] = ()) -> tuple[Track, DuckPlan]:
+    """The track with a part's first curve computed: as deep as the kick needs; a compressor in its place is matched anew.
 
     Another part than the bass that shares nothing with the kick keeps its depth: its curve follows the kick's own length.
+    because: what changed since it was computed before.
     """
+    planned, plan = _planned(track, part)
+    curve = first_curve(planned, part)
+    if curve.on and first_curve(track, part).drive == "compressor":
+        planned = with_compressor(planned, part)
+    return with_fit(planned, part, because), plan
+
+
+def with_compressor(track: Track, part: str) -> Track:
+    """The track with a compressor in place of a part's first curve, set as close to it as it comes; make-up as it is."""
+    curve = first_curve(track, part)
+    alone = with_curve(track, part, curve.model_copy(update={"drive": "curve"}))
+    rows = part_rows(alone, part, loop_frames(track))
+    level = level_of_key(track, curve.key)
+    found = match_compressor(rows, level, early_ms=curve.compressor.early_ms).settings
+    settings = curve.compressor.model_copy(update=vars(found))
+    return with_curve(track, part, curve.model_copy(update={"drive": "compressor", "compressor": settings}))
+
+
+def refitted(track: Track) -> Track:
+    """The track with every computed curve that is behind computed again."""
+    for part in refit_parts(track):
+        track, _ = plan_part(track, part, changed_since(track, part))
+    return track
+
+
+def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     curve = first_curve(track, part)
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
     contest = part_contest(bare, part) if part != KICK_ID else None
@@ -192,6 +210,6 @@ def plan_targets(track: Track) -> tuple[Track, dict[str, DuckPlan]]:
     plans: dict[str, DuckPlan] = {}
     for target in track.ducking.targets:
         known = target.part == KICK_ID or any(one.id == target.part for one in track.kit)
-        if target.part != BASS_PART and target.curves and known:
+        if target.part != BASS_PART and target.curves and target.follows is None and known:
             track, plans[target.part] = plan_part(track, target.part)
     return track, plans

@@ -11,26 +11,32 @@ import numpy as np
 from juglant.core.duck.targets import bands, curves_of, gain_made_of
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
-from juglant.core.hit.strokes import cached_mono
-from juglant.core.hit.transpose import transposed
 from juglant.core.mix.choke import choking_parts, cutters
 from juglant.core.mix.ducked import ducked, ringing, rung, unducked, without_ringing
-from juglant.core.mix.kick_loop import loop_stem
-from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before, stroke_tempo
-from juglant.core.mix.place import cut, gaps, place
+from juglant.core.mix.kick_stem import (
+    cached_hit,
+    carved_kick,
+    carved_kick_description,
+    kept,
+    kick_before,
+    kick_description,
+    loop_frames,
+    through_carve,
+    with_carve,
+)
+from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before
+from juglant.core.mix.place import gaps, place
 from juglant.core.mix.recorded_line import recorded_line, recorded_sides
 from juglant.core.model.duck import BASS_PART
-from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import BassNote, Mix, Track
-from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
 from juglant.core.separate.steady import hold_gain, with_hold
 from juglant.core.signal.envelope import frames_of, with_edges
-from juglant.core.signal.filters import filter_hit, filter_loop, level_hit, level_loop
+from juglant.core.signal.filters import filter_hit, level_hit
 from juglant.core.synth.bass import Bass, render_note, render_side
 from juglant.core.types import Samples
 
@@ -97,42 +103,12 @@ def own_parts(track: Track) -> list[KitHit]:
     return [one for one in track.kit if one.role != CONTEXT]
 
 
-def loop_frames(track: Track) -> int:
-    """Length of the loop in frames, computed from zero."""
-    sheet = track.sheet
-    return frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
-
-
-def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
-    """The kick as set, folded down to one channel: the middle of a club's low end."""
-    return cached_mono(hit, HARDEST, 0, sample_rate, stroke_tempo(hit, bpm))
-
-
 @lru_cache(maxsize=256)
 def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, side: bool = False) -> Samples:
     """Rendered bass note, or what its sides differ by, remembered by its description (pure, bounded)."""
     note = (render_side if side else render_note)(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
     note.setflags(write=False)
     return note
-
-
-def kick_stem(track: Track) -> Samples:
-    """The kick pattern; each stroke cuts the one before it unless the kick is let ring."""
-    if track.kick_loop.plays:
-        return loop_stem(track) * 10 ** (track.mix.kick_gain_db / 20)
-    sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.hits()[0]
-    strokes = track.played(kick)
-    starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
-    gain, tempo, ends = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm), cutters(track, KICK_ID)
-    for index, (stroke, start, room) in enumerate(zip(strokes, starts, gaps(starts, out.size), strict=True)):
-        robin = index % track.kick.velocity.robins
-        hit = cached_mono(transposed(track.kick, stroke.tune_cents), stroke.velocity, robin, sheet.sample_rate, tempo)
-        if track.kick.velocity.rings:
-            room = hit.audio.size
-        room = min(room, room_before(start, ends, out.size) + hit.lead_frames) if ends else room
-        sound = cut(hit.audio, room, sample_rate=sheet.sample_rate)
-        place(out, sound * gain, start - hit.lead_frames)
-    return out
 
 
 def _moved(track: Track, line: Samples) -> Samples:
@@ -178,18 +154,6 @@ def bass_line(track: Track, side: bool = False) -> Samples:
     return _moved(track, line)
 
 
-def kick_description(track: Track) -> Track:
-    """The part of a track that its kick stem before carve and duck is made from."""
-    own, parts = track.sheet, choking_parts(track, KICK_ID)
-    mix = parts.get("mix", Mix()).model_copy(update={"kick_gain_db": track.mix.kick_gain_db})
-    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
-    pattern: dict[str, object] = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
-    if track.kick_loop.plays:
-        # The hit is one stroke of the loop, and not heard itself.
-        return Track(**parts | pattern | {"sheet": sheet, "kick_loop": track.kick_loop, "mix": mix})
-    return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
-
-
 def bass_description(track: Track) -> Track:
     """The part of a track that its bass stem before carve and duck is made from."""
     own = track.sheet
@@ -202,46 +166,31 @@ def bass_description(track: Track) -> Track:
 
 
 @lru_cache(maxsize=12)
-def _kick_before(description: Track) -> Samples:
-    return _kept(kick_stem(description))
-
-
-@lru_cache(maxsize=12)
 def _bass_before(description: Track) -> Samples:
-    return _kept(bass_stem(description))
+    return kept(bass_stem(description))
 
 
 @lru_cache(maxsize=12)
 def _bass_side(description: Track) -> Samples:
-    return _kept(bass_stem(description, side=True))
-
-
-def _kept(audio: Samples) -> Samples:
-    audio.setflags(write=False)
-    return audio
+    return kept(bass_stem(description, side=True))
 
 
 @lru_cache(maxsize=24)
-def _carved(description: Track, part: str) -> Samples:
-    if part == "kick":
-        before = _kick_before(kick_description(description))
-    else:
-        alone = bass_description(description)
-        before = _bass_side(alone) if part == "side" else _bass_before(alone)
-    rate, moves = description.sheet.sample_rate, carve_sections(description, "bass" if part == "side" else part)
-    out = filter_loop(before, floor_sections(description), sample_rate=rate)
-    if description.carve.phase == "linear":
-        out = level_loop(out, moves, sample_rate=rate)
-    else:
-        out = filter_loop(out, moves, sample_rate=rate)
-    return before if out is before else _kept(out)
+def _carved_bass(description: Track, part: str) -> Samples:
+    alone = bass_description(description)
+    return through_carve(description, _bass_side(alone) if part == "side" else _bass_before(alone), BASS_PART)
+
+
+def _carved(track: Track, part: str) -> Samples:
+    """The carved kick, bass, or what the bass's sides differ by ("side")."""
+    if part == KICK_ID:
+        return carved_kick(carved_kick_description(track))
+    return _carved_bass(with_carve(track, bass_description(track)), part)
 
 
 def carved_description(track: Track, part: str) -> Track:
     """The part of a track that its carved kick or bass, un-ducked, is made from."""
-    alone = kick_description(track) if part == "kick" else bass_description(track)
-    sheet = alone.sheet.model_copy(update={"owner": track.sheet.owner})
-    return alone.model_copy(update={"sheet": sheet, "carve": track.carve})
+    return carved_kick_description(track) if part == KICK_ID else with_carve(track, bass_description(track))
 
 
 def stem_name(part: str) -> str:
@@ -295,8 +244,8 @@ def render_stem(track: Track, name: str) -> Samples:
     if part not in (KICK_ID, BASS_PART):
         return _kit_part(track, part, way)
     if way == BEFORE:
-        return _kick_before(kick_description(track)) if part == KICK_ID else _bass_before(bass_description(track))
-    carved = _carved(carved_description(track, part), part)
+        return kick_before(kick_description(track)) if part == KICK_ID else _bass_before(bass_description(track))
+    carved = _carved(track, part)
     return unducked(track, part, carved) if way == UNDUCKED else ducked(track, part, carved)
 
 
@@ -308,7 +257,7 @@ def rings_on(track: Track, hit_id: str) -> bool:
 def _found_by_the_gain(track: Track, part: str) -> Samples:
     """A part's stem before its gain: carved, or a hit's, without the reverb and delay that ring on."""
     if part in (KICK_ID, BASS_PART):
-        return _carved(carved_description(track, part), part)
+        return _carved(track, part)
     if curves_of(track, part) and rings_on(track, part):
         track = track.with_hit(part, without_ringing(track.hit_of(part).hit))
     return cached_kit_stem(kit_description(track, part))
@@ -329,7 +278,7 @@ def gain_works_on(track: Track, part: str) -> Samples:
     moved, _ = bands(track, part, _found_by_the_gain(track, part))
     if part != BASS_PART or not track.bass.has_sides:
         return moved
-    side, _ = bands(track, part, _carved(carved_description(track, BASS_PART), "side"))
+    side, _ = bands(track, part, _carved(track, "side"))
     return np.stack((moved + side, moved - side))
 
 
@@ -339,7 +288,7 @@ def render_side_stem(track: Track, name: str) -> Samples | None:
         return None
     if name == BASS_PART + BEFORE:
         return _bass_side(bass_description(track))
-    carved = _carved(carved_description(track, BASS_PART), "side")
+    carved = _carved(track, "side")
     return unducked(track, BASS_PART, carved) if name == BASS_PART + UNDUCKED else ducked(track, BASS_PART, carved)
 
 

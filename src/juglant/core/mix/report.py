@@ -8,7 +8,8 @@ from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
 from juglant.core.measure.bands import zone_of
 from juglant.core.measure.hit import flat_figures
 from juglant.core.mix.analyse import Analysis, Levels
-from juglant.core.mix.render import cached_hit, cached_note
+from juglant.core.mix.kick_stem import cached_hit
+from juglant.core.mix.render import cached_note
 from juglant.core.model.carve import Move, Phase
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Owner, Sheet

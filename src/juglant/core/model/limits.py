@@ -26,6 +26,9 @@ class Limits(Description):
     pumping_db: float = parameter(
         6, 1, 24, "dB", "Range of the gain from which a duck is heard as groove.", title="Heard as groove", step=0.5
     )
+    make_up_lift_db: float = parameter(
+        1, 0.1, 12, "dB", "What make-up gain may lift between the keys.", title="Make-up lift", step=0.1
+    )
     fit_db: float = parameter(
         1, 0.2, 12, "dB", "Low end the layers would win by starts and polarity alone.", title="Layer fit", step=0.1
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy import fft
 
-from juglant.core.duck.curve import GainRows
+from juglant.core.duck.curve import GainRows, starts_s
 from juglant.core.duck.solve import Activity
 from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
@@ -203,7 +203,7 @@ def draw_curve(track: Track, part: str, rows: GainRows, strokes: list[Activity],
     sheet = track.sheet
     one = min(strokes, key=lambda stroke: stroke.recovery_s)
     loop_s = float(rows.at_s[-1])
-    ahead = max(first_curve(track, part).lookahead_ms / 1000, -one.start_s) + 0.005
+    ahead = max(-starts_s(first_curve(track, part)), -one.start_s) + 0.005
     gap = one.next_hit_s - one.hit_s
     since = np.concatenate([rows.at_s - one.hit_s + turn * loop_s for turn in (-1, 0, 1)])
     gains = np.concatenate([rows.gain_db] * 3)
