@@ -101,6 +101,7 @@ def test_from_the_untouched_track_to_files_on_disk(server: Server, tabs: Callabl
         *(f"hits/{name}.wav" if turn == 1 else f"hits/{name}-{turn}.wav" for name, turn in robins),
         "kick.wav", "loop.wav", "loop-before.wav", "track.mid", "duck-bass.csv", "track.json", "report.json",
         *(f"stems/{name}.wav" for name in ("kick", "kick-before", "bass", "bass-before", "bass-unducked")),
+        "ducks.txt",
     }  # fmt: skip
     kick = samples_of(files["kick.wav"])
     landing = measure_landing(kick, sample_rate=48000)
@@ -198,13 +199,13 @@ def test_nothing_is_lost(own_server: Server, tabs: Callable[[], Tab]) -> None:
     # All the way back, across the restart, and forward again.
     for label in ("Bars", "Kick pattern", "Tempo", "Scale"):
         undo = page.get_by_role("button", name="Undo", exact=True)
-        expect(undo).to_have_attribute("title", f"Undo: {label}")
+        expect(undo).to_have_attribute("title", re.compile(f"^Undo: {re.escape(label)}"))
         undo.click()
     expect(page.get_by_role("slider", name="Tempo")).to_have_attribute("aria-valuenow", "126")
     expect(page.get_by_label("Scale")).to_have_value("natural minor")
     for label in ("Scale", "Tempo", "Kick pattern"):
         redo = page.get_by_role("button", name="Redo", exact=True)
-        expect(redo).to_have_attribute("title", f"Redo: {label}")
+        expect(redo).to_have_attribute("title", re.compile(f"^Redo: {re.escape(label)}"))
         redo.click()
     as_it_was(page)
 

@@ -23,7 +23,8 @@ UNITS = re.compile(
 # Figures without a unit, or in one of their own: counts, ratios, note numbers, shares of full scale.
 PLAIN = {
     "beats_heard", "q",
-    "kick_pass_q", "shape", "ratio", "number", "bars", "sample_rate", "value", "limit", "confidence", "cycles", "dc", "cents",
+    "kick_pass_q", "shape", "ratio", "number", "bars", "sample_rate", "value", "limit", "confidence", "cycles", "dc",
+    "cents",
 }  # fmt: skip
 
 

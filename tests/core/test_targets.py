@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.reverb import Reverb
-from juglant.core.duck.compressor import CompressorSettings, compressor_gain, match_compressor
+from juglant.core.duck.compressor import compressor_gain, match_compressor
 from juglant.core.duck.curve import GainRows
 from juglant.core.duck.guards import gain_at
 from juglant.core.duck.keys import key_beats
@@ -27,7 +27,7 @@ from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.others import other_parts
 from juglant.core.mix.plan import make_room, planned
 from juglant.core.mix.render import render_stem
-from juglant.core.model.duck import Duck, Ducking, Key, Target, Trigger
+from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target, Trigger
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
@@ -61,6 +61,10 @@ def from_csv(text: bytes, frames: int, rate: int = RATE) -> np.ndarray:
     return np.asarray(10 ** (np.interp(np.arange(frames) / rate, rows[:, 0], rows[:, 1]) / 20))
 
 
+def points(*places: tuple[float, float]) -> tuple[CurvePoint, ...]:
+    return tuple(CurvePoint(at_ms=at, gain_db=gain) for at, gain in places)
+
+
 CASES: dict[str, Target] = {
     "one curve": Target(part="pad", curves=(Duck(on=True, depth_db=9),)),
     "deepest of two": Target(
@@ -75,6 +79,19 @@ CASES: dict[str, Target] = {
         ),
     ),
     "only below": Target(part="pad", split=True, split_hz=500, curves=(Duck(on=True, depth_db=12),)),
+    "a compressor with make-up": Target(
+        part="pad",
+        curves=(
+            Duck(on=True, drive="compressor", compressor=KeyedCompressor(threshold_db=-30, make_up="manual", make_up_db=3)),
+        ),
+    ),
+    "drawn points": Target(
+        part="pad",
+        curves=(
+            Duck(on=True, drawn=points((-30, 0), (0, -9), (150, -3), (700, 0))),
+        ),
+    ),
+    "twice what the bass does": Target(part="pad", follows="bass", scale_pct=200),
     "the kick itself": Target(part="kick", curves=(Duck(on=True, depth_db=6, key=Key(kind="hits", hit_ids=("stab",))),)),
 }  # fmt: skip
 
@@ -334,7 +351,7 @@ def level_of_hits(count: int, ms: int = 400) -> np.ndarray:
 @pytest.mark.parametrize(("attack_ms", "release_ms"), [(5.0, 80.0), (20.0, 300.0)])
 def test_a_step_is_there_to_63_per_cent_in_one_time_constant(attack_ms: float, release_ms: float) -> None:
     # Giannoulis, Massberg & Reiss 2012: static curve with slope 1/R, decoupled smoothing by one-pole time constants.
-    one = CompressorSettings(-30.0, 4.0, attack_ms, release_ms, 0.0)
+    one = KeyedCompressor(threshold_db=-30, ratio=4, attack_ms=attack_ms, release_ms=release_ms, knee_db=0)
     level = np.concatenate((np.full(3000, -60.0), np.full(3000, -10.0)))
     gain = compressor_gain(level, one)
     deepest = -(1 - 1 / 4) * 20
@@ -345,7 +362,7 @@ def test_a_step_is_there_to_63_per_cent_in_one_time_constant(attack_ms: float, r
 @pytest.mark.parametrize("ratio", [2.0, 4.0])
 def test_settings_are_found_again_from_their_own_gain(ratio: float) -> None:
     level = level_of_hits(8)
-    wanted = compressor_gain(level, CompressorSettings(-24.0, ratio, 6.0, 120.0, 3.0))
+    wanted = compressor_gain(level, KeyedCompressor(threshold_db=-24, ratio=ratio, attack_ms=6, release_ms=120, knee_db=3))
     rows = GainRows((np.arange(level.size) + 0.5) / 1000, wanted)
     match = match_compressor(rows, level, ratio=ratio)
     assert match.rms_db < 0.15

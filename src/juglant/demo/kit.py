@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from juglant.core.chain.reverb import Reverb
 from juglant.core.hit.start import usual_choke
 from juglant.core.hit.starts import STARTS, measured_start
 from juglant.core.mix.ducks import plan_targets
@@ -29,6 +30,8 @@ CHORDS: Parts = (
     ("chord", "Signal", "Stab", -20, ((0.5, 100), (1.25, 84), (2.75, 92))),
 )
 DEPTHS_DB = {"pad": 6.0, "stab": 4.0}
+# A room behind the stab, so that its duck may stand before or after it.
+STAB_ROOM = Reverb(ring_ms=900, level_db=-12, wide=True)
 
 
 @lru_cache(maxsize=4)
@@ -36,7 +39,13 @@ def with_targets(track: Track) -> Track:
     """A track with the demo's pad and stab, ducked by the kick as the bass is."""
     ducked = tuple(Target(part=part, curves=(Duck(on=True, depth_db=depth),)) for part, depth in DEPTHS_DB.items())
     ducking = track.ducking.model_copy(update={"targets": ducked})
-    made = track.model_copy(update={"kit": (*track.kit, *_parts(track, CHORDS)), "ducking": ducking})
+    chords = tuple(
+        one.model_copy(update={"hit": one.hit.model_copy(update={"bind": True, "bus": (*one.hit.bus, STAB_ROOM)})})
+        if one.id == "stab"
+        else one
+        for one in _parts(track, CHORDS)
+    )
+    made = track.model_copy(update={"kit": (*track.kit, *chords), "ducking": ducking})
     return plan_targets(made)[0] if track.duck.on else made
 
 

@@ -15,7 +15,7 @@ from juglant.formats.wav import wav_24, wav_float
 
 # Gain as samples at this rate: four to a row of the file.
 AUTOMATION_RATE = 8000
-# Expression (MIDI 1.0): 127 is no gain, and the value goes as the amplitude.
+# Expression (MIDI 1.0): 127 is no gain, or the most of it where make-up lifts, and the value goes as the amplitude.
 CONTROLLER, TOP = 11, 127
 TRIGGER_NOTE, TRIGGER_BEATS, TRIGGER_VELOCITY = 36, 0.125, 127
 CLICK_MS = 1.0
@@ -39,9 +39,14 @@ def duck_wav(rows: GainRows) -> bytes:
     return wav_float(10 ** (np.interp(time, rows.at_s, rows.gain_db) / 20), AUTOMATION_RATE)
 
 
+def top_db(rows: GainRows) -> float:
+    """The gain that the highest value of the controller stands for, dB: 0, or the most where make-up lifts over it."""
+    return max(0.0, float(rows.gain_db.max()))
+
+
 def controller_resolution_db(rows: GainRows) -> float:
     """Half a step of the controller at the deepest gain, dB: no value is further off."""
-    deepest = TOP * 10 ** (float(rows.gain_db.min()) / 20)
+    deepest = TOP * 10 ** ((float(rows.gain_db.min()) - top_db(rows)) / 20)
     return float(20 * np.log10((deepest + 0.5) / deepest))
 
 
@@ -49,10 +54,12 @@ def duck_midi(rows: GainRows, *, bpm: float, length_beats: int, name: str) -> by
     """The curve as controller 11 over the loop: an event wherever the nearest value changes, ticks of 1/960 beat."""
     ticks = np.arange(length_beats * TICKS_PER_BEAT + 1)
     gain = np.interp(ticks * 60 / bpm / TICKS_PER_BEAT, rows.at_s, rows.gain_db)
-    values = np.clip(np.rint(TOP * 10 ** (gain / 20)), 0, TOP).astype(int)
+    top = top_db(rows)
+    values = np.clip(np.rint(TOP * 10 ** ((gain - top) / 20)), 0, TOP).astype(int)
     at = np.flatnonzero(np.concatenate(([True], np.diff(values) != 0)))
+    law = "20 log10(v/127)" + (f" + {top:.2f}" if top else "")
     said = (
-        f"controller {CONTROLLER}: value v is 20 log10(v/127) dB, within {controller_resolution_db(rows):.2f} dB; "
+        f"controller {CONTROLLER}: value v is {law} dB, within {controller_resolution_db(rows):.2f} dB; "
         f"ramps in steps of 1/{TICKS_PER_BEAT} beat"
     )
     part = mido.MidiTrack([mido.MetaMessage("track_name", name=name, time=0), mido.MetaMessage("text", text=said, time=0)])

@@ -45,6 +45,7 @@ from juglant.formats.duck_files import duck_json, duck_midi, duck_wav, trigger_m
 from juglant.formats.midi import track_midi, version_name, versions
 from juglant.formats.takes import MOST_FRAMES
 from juglant.formats.wav import wav_24, wav_float
+from juglant.services.duck_print import settings_of
 from juglant.services.takes import TAKES_FOLDER, read_back, take_files
 
 KICK_PEAK_DB = -1.0
@@ -90,6 +91,7 @@ def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
         "track.mid": track_midi(track),
         "duck-bass.csv": duck_csv(found.rows).encode(),
         **ducks,
+        "ducks.txt": settings_of(track).encode(),
         TRACK_NAME: track_to_json(track).encode(),
         **take_files(track),
         "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),

@@ -10,28 +10,33 @@ from pydantic import BaseModel, ConfigDict
 from juglant.core.duck.compressor import (
     FIXED_RATIOS,
     TO_90,
-    CompressorSettings,
     match_compressor,
 )
+from juglant.core.duck.curve import starts_s
+from juglant.core.duck.driven import driven_gain, make_up_db
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.solve import Activity
-from juglant.core.duck.targets import curves_of, first_curve
-from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, measure_part
+from juglant.core.duck.solve import activities
+from juglant.core.duck.targets import curves_of, first_curve, with_curve
+from juglant.core.mix.ducked import ringing
+from juglant.core.mix.ducks import BarLevels, PartDuck, active_of, bar_levels, measure_part
+from juglant.core.mix.fitted import by_hand_since, changed_since
 from juglant.core.mix.render import render_stem
-from juglant.core.model.duck import BASS_PART, Key
+from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
-from juglant.core.types import Samples
 
 # A curve that moves less than this is none; the compressor is drawn by this step.
 LEAST_DB, SHOWN_STEP_MS = 0.1, 2.0
 
 
 class DuckedPart(BaseModel):
-    """One part: what it clears, its guards, its gain over the loop and around its tightest key."""
+    """One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
+
+    changed: what did since it was computed; because: why it was fitted again last; rings: whether reverb or delay end it.
+    """
 
     model_config = ConfigDict(frozen=True)
     part: str
@@ -45,7 +50,12 @@ class DuckedPart(BaseModel):
     guards: Guards
     lane_beats: tuple[float, ...]
     lane_db: tuple[float, ...]
-    picture: DuckPicture | None
+    pictures: tuple[DuckPicture | None, ...]
+    changed: tuple[str, ...]
+    by_hand: bool
+    because: tuple[str, ...]
+    make_up_db: float | None
+    rings: bool
 
 
 class DuckSheet(BaseModel):
@@ -59,6 +69,7 @@ class DuckSheet(BaseModel):
 
 def _shown(track: Track, found: PartDuck) -> DuckedPart:
     beats, gains = lane(found.rows, track.sheet.bpm)
+    curve = first_curve(track, found.part)
     keys = sorted({at for one in curves_of(track, found.part) for at in key_beats(track, one.key)})
     return DuckedPart(
         part=found.part,
@@ -72,66 +83,99 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
         guards=found.guards,
         lane_beats=beats,
         lane_db=gains,
-        picture=draw_curve(track, found.part, found.rows, found.strokes, render_stem(track, KICK_ID)),
+        pictures=_pictures(track, found),
+        changed=changed_since(track, found.part),
+        by_hand=by_hand_since(track, found.part),
+        because=() if curve.fitted is None else curve.fitted.because,
+        make_up_db=driven_gain(track, curve)[1] if curve.drive == "compressor" and curve.on else None,
+        rings=found.part not in (BASS_PART, KICK_ID) and bool(ringing(track.hit_of(found.part).hit)),
+    )
+
+
+def _pictures(track: Track, found: PartDuck) -> tuple[DuckPicture | None, ...]:
+    """The gain around the tightest key of every curve of a part, of the one that is solved first."""
+    kick, own = render_stem(track, KICK_ID), track.ducking.of(found.part).curves
+    more = own if found.part == BASS_PART else own[1:]
+    active = active_of(track, found.part)
+    strokes = [found.strokes, *(activities(track, active, found.part, one) for one in more)]
+    curves = [first_curve(track, found.part), *more]
+    return tuple(
+        draw_curve(track, found.part, found.rows, keyed, kick, curve) for keyed, curve in zip(strokes, curves, strict=True)
     )
 
 
 def _parts(track: Track) -> list[str]:
     """The bass, and every part that has a curve, on or off."""
     known = {KICK_ID, *(one.id for one in track.kit)}
-    return [BASS_PART, *(one.part for one in track.ducking.targets if one.part in known and one.curves)]
+    others = [one for one in track.ducking.targets if one.part in known and (one.curves or one.follows)]
+    return [BASS_PART, *(one.part for one in others)]
 
 
 class CompressorRow(BaseModel):
-    """One way to set a keyed compressor: how early its key is sent, settings, how far it stays off the curve."""
+    """One way to set a keyed compressor: settings, how far it stays off the curve, and what it reaches.
+
+    clearance_db: kick over the part with it, None where they share no low band; make_up_db: what it takes of a steady
+    sound.
+    """
 
     model_config = ConfigDict(frozen=True)
     name: str
-    early_ms: float
-    settings: CompressorSettings
+    settings: KeyedCompressor
     attack_90_ms: float
     release_90_ms: float
     rms_db: float
     worst_db: float
+    clearance_db: float | None
+    make_up_db: float
     gain_ms: tuple[float, ...]
     gain_db: tuple[float, ...]
 
 
-@lru_cache(maxsize=6)
 def compressors_of(track: Track, part: str) -> tuple[CompressorRow, ...]:
-    """Settings of a keyed compressor closest to a part's curve (pure, remembered); empty where nothing keys or moves it.
+    """Settings of a keyed compressor closest to a part's curve; empty where nothing keys or moves it.
 
     The key is the kick where it keys, else the kick's stroke copied to every key: what a host's side chain is sent.
     """
+    # A compressor that stands in already changes nothing of what the curve asks.
+    asked = first_curve(track, part).model_copy(update={"drive": "curve", "compressor": KeyedCompressor(), "fitted": None})
+    return _compressors(with_curve(track, part, asked), part)
+
+
+@lru_cache(maxsize=12)
+def _compressors(track: Track, part: str) -> tuple[CompressorRow, ...]:
+    """The same of a curve (pure, remembered)."""
+    curve = first_curve(track, part)
     found = measure_part(track, part)
     if not found.strokes or found.rows.gain_db.min() > -LEAST_DB:
         return ()
-    curve = first_curve(track, part)
-    level = level_of_key(track, curve.key)
-    tightest = min(found.strokes, key=lambda one: one.recovery_s)
     asked: list[tuple[str, float, float | None]] = [
         ("closest", 0.0, None),
-        ("closest, key sent early", curve.lookahead_ms, None),
+        ("closest, key sent early", round(max(0.0, -1000 * starts_s(curve)), 1), None),
         *((f"at {ratio:g}:1", 0.0, ratio) for ratio in FIXED_RATIOS),
     ]
-    return tuple(_compressor(found, level, tightest, *one) for one in asked)
+    return tuple(_compressor(track, found, *one) for one in asked)
 
 
-def _compressor(
-    found: PartDuck, level: Samples, tightest: Activity, name: str, early_ms: float, ratio: float | None
-) -> CompressorRow:
+def _compressor(track: Track, found: PartDuck, name: str, early_ms: float, ratio: float | None) -> CompressorRow:
+    curve = first_curve(track, found.part)
+    level = level_of_key(track, curve.key)
+    tightest = min(found.strokes, key=lambda one: one.recovery_s)
     match = match_compressor(found.rows, level, ratio=ratio, early_ms=early_ms)
     since = np.arange(-100.0, 1000 * (tightest.next_hit_s - tightest.hit_s), SHOWN_STEP_MS)
     places = np.round(1000 * tightest.hit_s + since).astype(int) % match.gain_db.size
-    one = match.settings
+    one = match.settings.model_copy(update={"early_ms": early_ms})
+    driven = curve.model_copy(update={"drive": "compressor", "compressor": one})
     return CompressorRow(
         name=name,
-        early_ms=early_ms,
         settings=one,
         attack_90_ms=one.attack_ms * TO_90,
         release_90_ms=one.release_ms * TO_90,
         rms_db=match.rms_db,
         worst_db=match.worst_db,
+        clearance_db=None
+        if found.after_db is None
+        else measure_part(with_curve(track, found.part, driven), found.part).after_db,
+        make_up_db=make_up_db(match.gain_db, one.model_copy(update={"make_up": "computed"})),
         gain_ms=tuple(since.tolist()),
         gain_db=tuple(np.round(match.gain_db[places], 2).tolist()),
     )

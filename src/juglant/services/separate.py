@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.hit.render import folded
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
@@ -16,10 +17,12 @@ from juglant.core.mix.evenness import Evenness, evenness
 from juglant.core.mix.headroom import Headroom, measure_headroom
 from juglant.core.mix.others import OtherPart, When, cleared, other_parts
 from juglant.core.mix.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
-from juglant.core.mix.render import render_stems
+from juglant.core.mix.render import render_stem, stem_name
 from juglant.core.mix.swap import Part, Swap, SwapCheck, check_swap, replanned, swapped
 from juglant.core.mix.ways import Way, WayCost, ways
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.fields import within
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Mix, Track
 from juglant.core.music.tempo import frame_at
@@ -140,7 +143,7 @@ def _plan(track: Track, owner: Owner) -> Track:
 
 def owner_wav(track: Track, owner: Owner) -> bytes:
     """Kick and bass as one owner's plan makes them, no louder than they are now, as a 32-bit float WAV."""
-    return _beside(track, _plan(track, owner))
+    return beside(track, _plan(track, owner))
 
 
 @lru_cache(maxsize=3)
@@ -162,7 +165,7 @@ def _way(track: Track, way_id: str) -> Way:
 
 def way_wav(track: Track, way_id: str) -> bytes:
     """Kick and bass as one way makes them, no louder than they are now, as a 32-bit float WAV."""
-    return _beside(track, _way(track, way_id).track)
+    return beside(track, _way(track, way_id).track)
 
 
 def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> State:
@@ -171,10 +174,15 @@ def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> St
     return store.edit(track_id, edition, one.track, label=one.cost.title[:80])
 
 
-def _beside(track: Track, other: Track) -> bytes:
-    """Kick and bass of another description, no louder than this one's."""
-    rate, now, planned = track.sheet.sample_rate, analysed(track).stems, render_stems(other)
-    return wav_float(no_louder(planned.kick + planned.bass, now.kick + now.bass, sample_rate=rate), rate)
+def beside(track: Track, other: Track, parts: tuple[str, ...] = ()) -> bytes:
+    """Kick, bass and some hits of another description, no louder than this one's."""
+
+    def heard(one: Track) -> Samples:
+        names = (KICK_ID, BASS_PART, *(stem_name(part) for part in parts))
+        return np.asarray(sum(folded(render_stem(one, name)) for name in names))
+
+    rate = track.sheet.sample_rate
+    return wav_float(no_louder(heard(other), heard(track), sample_rate=rate), rate)
 
 
 def choose_owner(store: Workspace, track_id: str, edition: int, owner: Owner) -> State:
@@ -225,7 +233,7 @@ def swap_of(track: Track, swap: Swap) -> SwapCheck:
 
 def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:
     """Kick and bass with a swap, planned anew as asked, no louder than they are now, as a 32-bit float WAV."""
-    return _beside(track, replanned(swapped(track, swap), parts))
+    return beside(track, replanned(swapped(track, swap), parts))
 
 
 def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: list[Part]) -> State:

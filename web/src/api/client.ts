@@ -1,10 +1,9 @@
+import { ducksApi } from "./ducks";
 import { ApiError, client, type Signal, sent, sound, unwrap } from "./request";
 import { separateApi } from "./separate";
 import type {
   Action,
-  CompressorRow,
   Cure,
-  DuckSheet,
   Evening,
   FileKey,
   Hit,
@@ -42,6 +41,7 @@ export interface Shown {
 
 export const api = {
   ...separateApi,
+  ...ducksApi,
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
   newTrack: (): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty" } })),
@@ -230,20 +230,6 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
-  ducks: (id: string, revision: number, { signal }: Signal): Promise<DuckSheet> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/ducks", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  compressors: (id: string, revision: number, part: string, { signal }: Signal): Promise<CompressorRow[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/ducks/{part}/compressor", {
-        params: { path: { track_id: id, number: revision, part } },
-        signal,
-      }),
-    ),
   kickLoop: (id: string, edition: number, take: string, begin_ms: number, fit_bars: number | null) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/kick-loop", {

@@ -50,6 +50,10 @@ export async function sound(address: string, asked?: RequestInit): Promise<Array
   return response.arrayBuffer();
 }
 
+/** What a text file says. */
+export const textOf = async (address: string, signal?: AbortSignal) =>
+  new TextDecoder().decode(await sound(address, { signal: signal ?? null }));
+
 /** A file sent as it is, and the answer. */
 export function sent<T>(address: string, file: Blob): Promise<T> {
   const headers = { "Content-Type": "application/octet-stream" };

@@ -232,6 +232,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/duck-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Duck Way
+         * @description Duck a part one way, as one step.
+         */
+        post: operations["go_duck_way_api_tracks__track_id__duck_way_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/edits": {
         parameters: {
             query?: never;
@@ -576,6 +596,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/duck-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Orders
+         * @description Carve first or duck first: what each order needs, planned, rendered and measured.
+         */
+        get: operations["get_orders_api_tracks__track_id__revisions__number__duck_orders_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/ducks": {
         parameters: {
             query?: never;
@@ -596,6 +636,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/ducks/settings.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Settings
+         * @description Every duck as numbers to type in, in plain text for print.
+         */
+        get: operations["get_settings_api_tracks__track_id__revisions__number__ducks_settings_txt_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/ducks/{part}/compressor": {
         parameters: {
             query?: never;
@@ -608,6 +668,66 @@ export interface paths {
          * @description Settings of a keyed compressor that come closest to a part's curve, with what stays off.
          */
         get: operations["get_compressor_api_tracks__track_id__revisions__number__ducks__part__compressor_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/ducks/{part}/returns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Returns
+         * @description Ways a part may come back, each made, rendered and measured.
+         */
+        get: operations["get_returns_api_tracks__track_id__revisions__number__ducks__part__returns_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/ducks/{part}/spaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Spaces
+         * @description A part's reverb and delay before and after its duck: tails, and what sounds under the key.
+         */
+        get: operations["get_spaces_api_tracks__track_id__revisions__number__ducks__part__spaces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/ducks/{part}/ways/{way_id}/loop.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Duck Way Sound
+         * @description Kick, bass and a part ducked one way, no louder than now, as a 32-bit float WAV.
+         */
+        get: operations["duck_way_sound_api_tracks__track_id__revisions__number__ducks__part__ways__way_id__loop_wav_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1936,43 +2056,84 @@ export interface components {
             on: boolean;
         };
         /**
+         * Compressor
+         * @description Compressor.
+         */
+        Compressor: {
+            /**
+             * Attack
+             * @description Time constant (63 %) of the fall.
+             * @default 10
+             */
+            attack_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compressor";
+            /**
+             * Knee
+             * @description Width of the bend.
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Make-up
+             * @description Gain after it.
+             * @default 0
+             */
+            makeup_db: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Ratio
+             * @description Input change for 1 dB of output change.
+             * @default 3
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description Time constant (63 %) of the return.
+             * @default 80
+             */
+            release_ms: number;
+            /**
+             * Threshold
+             * @description Where it begins.
+             * @default -18
+             */
+            threshold_db: number;
+        };
+        /**
          * CompressorRow
-         * @description One way to set a keyed compressor: how early its key is sent, settings, how far it stays off the curve.
+         * @description One way to set a keyed compressor: settings, how far it stays off the curve, and what it reaches.
+         *
+         *     clearance_db: kick over the part with it, None where they share no low band; make_up_db: what it takes of a steady
+         *     sound.
          */
         CompressorRow: {
             /** Attack 90 Ms */
             attack_90_ms: number;
-            /** Early Ms */
-            early_ms: number;
+            /** Clearance Db */
+            clearance_db: number | null;
             /** Gain Db */
             gain_db: number[];
             /** Gain Ms */
             gain_ms: number[];
+            /** Make Up Db */
+            make_up_db: number;
             /** Name */
             name: string;
             /** Release 90 Ms */
             release_90_ms: number;
             /** Rms Db */
             rms_db: number;
-            settings: components["schemas"]["CompressorSettings"];
+            settings: components["schemas"]["KeyedCompressor"];
             /** Worst Db */
             worst_db: number;
-        };
-        /**
-         * CompressorSettings
-         * @description What is typed in; times are 63 % time constants. Law: Giannoulis, Massberg & Reiss 2012.
-         */
-        CompressorSettings: {
-            /** Attack Ms */
-            attack_ms: number;
-            /** Knee Db */
-            knee_db: number;
-            /** Ratio */
-            ratio: number;
-            /** Release Ms */
-            release_ms: number;
-            /** Threshold Db */
-            threshold_db: number;
         };
         /**
          * CureAsked
@@ -2124,7 +2285,7 @@ export interface components {
              *       "threshold_db": -24
              *     }
              */
-            compressor: components["schemas"]["juglant__core__model__duck__Compressor"];
+            compressor: components["schemas"]["KeyedCompressor"];
             /**
              * Depth
              * @description How far the bass goes down.
@@ -2263,14 +2424,34 @@ export interface components {
             parts: components["schemas"]["DuckedPart"][];
         };
         /**
+         * DuckWayAsked
+         * @description Which part is ducked which way.
+         */
+        DuckWayAsked: {
+            /** Edition */
+            edition: number;
+            /** Part */
+            part: string;
+            /** Way Id */
+            way_id: string;
+        };
+        /**
          * DuckedPart
-         * @description One part: what it clears, its guards, its gain over the loop and around its tightest key.
+         * @description One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
+         *
+         *     changed: what did since it was computed; because: why it was fitted again last; rings: whether reverb or delay end it.
          */
         DuckedPart: {
             /** After Db */
             after_db: number | null;
+            /** Because */
+            because: string[];
             /** Before Db */
             before_db: number | null;
+            /** By Hand */
+            by_hand: boolean;
+            /** Changed */
+            changed: string[];
             /** Goal Db */
             goal_db: number | null;
             guards: components["schemas"]["Guards"];
@@ -2282,13 +2463,18 @@ export interface components {
             lane_beats: number[];
             /** Lane Db */
             lane_db: number[];
+            /** Make Up Db */
+            make_up_db: number | null;
             /** Name */
             name: string;
             /** Part */
             part: string;
-            picture: components["schemas"]["DuckPicture"] | null;
+            /** Pictures */
+            pictures: (components["schemas"]["DuckPicture"] | null)[];
             /** Reason */
             reason: string | null;
+            /** Rings */
+            rings: boolean;
         };
         /**
          * Ducking
@@ -2759,7 +2945,7 @@ export interface components {
              * Bus
              * @default []
              */
-            bus: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["juglant__core__chain__compressor__Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            bus: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
             /**
              * Front controls
              * @description Parameters as layer/parameter.
@@ -3076,6 +3262,61 @@ export interface components {
             tonic: string;
         };
         /**
+         * KeyedCompressor
+         * @description A keyed compressor: feed-forward, soft knee, smooth decoupled attack and release; times to 63 %.
+         */
+        KeyedCompressor: {
+            /**
+             * Attack
+             * @description To 63 % of the way down.
+             * @default 3
+             */
+            attack_ms: number;
+            /**
+             * Key sent early
+             * @description How much ahead of the sound its key is sent.
+             * @default 0
+             */
+            early_ms: number;
+            /**
+             * Knee
+             * @description Width over which it sets in.
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Make-up gain
+             * @description Computed: what the gain takes of a steady sound over the loop.
+             * @default off
+             * @enum {string}
+             */
+            make_up: "off" | "computed" | "manual";
+            /**
+             * Make-up
+             * @description Make-up gain by hand.
+             * @default 0
+             */
+            make_up_db: number;
+            /**
+             * Ratio
+             * @description dB of key for one dB of output above it.
+             * @default 4
+             */
+            ratio: number;
+            /**
+             * Release
+             * @description To 63 % of the way back.
+             * @default 80
+             */
+            release_ms: number;
+            /**
+             * Threshold
+             * @description Level of the key above which it acts.
+             * @default -24
+             */
+            threshold_db: number;
+        };
+        /**
          * KickCut
          * @description A high-pass that is there only while the kick sounds, 24 dB per octave.
          */
@@ -3270,7 +3511,7 @@ export interface components {
              * Chain
              * @default []
              */
-            chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["juglant__core__chain__compressor__Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
             /**
              * Level
              * @description Level of this layer in the hit.
@@ -3941,6 +4182,30 @@ export interface components {
             edition: number;
         };
         /**
+         * OrderCost
+         * @description What one order of work needs: depth of the duck, deepest cut of the carve, loudness lost, clearance, guards over.
+         */
+        OrderCost: {
+            /** Deepest Cut Db */
+            deepest_cut_db: number;
+            /** Duck Db */
+            duck_db: number;
+            /** Goal Db */
+            goal_db: number;
+            /** Id */
+            id: string;
+            /** Lost Lu */
+            lost_lu: number | null;
+            /** Over */
+            over: string[];
+            /** Reached Db */
+            reached_db: number | null;
+            /** Short Db */
+            short_db: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * OtherPart
          * @description One hit of the kit: what it takes from the clearance, the least high-pass (24 dB/octave) against it, what is left.
          *
@@ -4078,6 +4343,40 @@ export interface components {
             /** Tempo Table */
             tempo_table: components["schemas"]["NoteValueFigures"][];
             tuning: components["schemas"]["Tuning"] | null;
+        };
+        /**
+         * ReturnCost
+         * @description One way back, made, rendered and measured.
+         *
+         *     half_back_beats: after the key; off_beat_beats: where the off-beat is; off_beat_db: the gain there; over: guards that
+         *     are over their limit; attack_db: what of the part's own attack is left where it starts with a key; sum_db: kick and part
+         *     over that attack against both in phase (0 dB: perfect).
+         */
+        ReturnCost: {
+            /** Attack Db */
+            attack_db: number | null;
+            /** Back Ms */
+            back_ms: number;
+            /** Clearance Db */
+            clearance_db: number | null;
+            /** Half Back Beats */
+            half_back_beats: number;
+            /** Hold Ms */
+            hold_ms: number;
+            /** Id */
+            id: string;
+            /** Off Beat Beats */
+            off_beat_beats: number;
+            /** Off Beat Db */
+            off_beat_db: number;
+            /** Over */
+            over: string[];
+            /** Said */
+            said: string;
+            /** Sum Db */
+            sum_db: number | null;
+            /** Title */
+            title: string;
         };
         /**
          * Reverb
@@ -4798,6 +5097,21 @@ export interface components {
              * @default 90
              */
             tone_ms: number;
+        };
+        /**
+         * SpaceCost
+         * @description One order: the tail of one stroke, ms, and the part's level while the key needs room, re the same un-ducked, dB.
+         */
+        SpaceCost: {
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "with the part" | "rings on";
+            /** Tail Ms */
+            tail_ms: number;
+            /** Under Key Db */
+            under_key_db: number | null;
         };
         /**
          * StageChange
@@ -5849,113 +6163,6 @@ export interface components {
             /** Name */
             name: string;
         };
-        /**
-         * Compressor
-         * @description Compressor.
-         */
-        juglant__core__chain__compressor__Compressor: {
-            /**
-             * Attack
-             * @description Time constant (63 %) of the fall.
-             * @default 10
-             */
-            attack_ms: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "compressor";
-            /**
-             * Knee
-             * @description Width of the bend.
-             * @default 6
-             */
-            knee_db: number;
-            /**
-             * Make-up
-             * @description Gain after it.
-             * @default 0
-             */
-            makeup_db: number;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Ratio
-             * @description Input change for 1 dB of output change.
-             * @default 3
-             */
-            ratio: number;
-            /**
-             * Release
-             * @description Time constant (63 %) of the return.
-             * @default 80
-             */
-            release_ms: number;
-            /**
-             * Threshold
-             * @description Where it begins.
-             * @default -18
-             */
-            threshold_db: number;
-        };
-        /**
-         * Compressor
-         * @description A keyed compressor: feed-forward, soft knee, smooth decoupled attack and release; times to 63 %.
-         */
-        juglant__core__model__duck__Compressor: {
-            /**
-             * Attack
-             * @description To 63 % of the way down.
-             * @default 3
-             */
-            attack_ms: number;
-            /**
-             * Key sent early
-             * @description How much ahead of the sound its key is sent.
-             * @default 0
-             */
-            early_ms: number;
-            /**
-             * Knee
-             * @description Width over which it sets in.
-             * @default 6
-             */
-            knee_db: number;
-            /**
-             * Make-up gain
-             * @description Computed: what the gain takes of a steady sound over the loop.
-             * @default off
-             * @enum {string}
-             */
-            make_up: "off" | "computed" | "manual";
-            /**
-             * Make-up
-             * @description Make-up gain by hand.
-             * @default 0
-             */
-            make_up_db: number;
-            /**
-             * Ratio
-             * @description dB of key for one dB of output above it.
-             * @default 4
-             */
-            ratio: number;
-            /**
-             * Release
-             * @description To 63 % of the way back.
-             * @default 80
-             */
-            release_ms: number;
-            /**
-             * Threshold
-             * @description Level of the key above which it acts.
-             * @default -24
-             */
-            threshold_db: number;
-        };
     };
     responses: never;
     parameters: never;
@@ -6924,6 +7131,92 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CureAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    go_duck_way_api_tracks__track_id__duck_way_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DuckWayAsked"];
             };
         };
         responses: {
@@ -8547,6 +8840,89 @@ export interface operations {
             };
         };
     };
+    get_orders_api_tracks__track_id__revisions__number__duck_orders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderCost"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_ducks_api_tracks__track_id__revisions__number__ducks_get: {
         parameters: {
             query?: never;
@@ -8630,6 +9006,87 @@ export interface operations {
             };
         };
     };
+    get_settings_api_tracks__track_id__revisions__number__ducks_settings_txt_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_compressor_api_tracks__track_id__revisions__number__ducks__part__compressor_get: {
         parameters: {
             query?: never;
@@ -8650,6 +9107,259 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompressorRow"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_returns_api_tracks__track_id__revisions__number__ducks__part__returns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnCost"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_spaces_api_tracks__track_id__revisions__number__ducks__part__spaces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpaceCost"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    duck_way_sound_api_tracks__track_id__revisions__number__ducks__part__ways__way_id__loop_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+                way_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
                 };
             };
             /** @description Bad Request */

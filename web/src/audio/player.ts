@@ -1,6 +1,6 @@
 import { api } from "../api/client";
 import type { TrackState } from "../api/types";
-import { type Generation, KIT, partOf, playedStems } from "./stems";
+import { type Generation, partOf, playedStems, type Side, sideOf } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 
@@ -23,7 +23,7 @@ const LIMITER_FRAMES = 107;
 /** Previews start quiet (dB). */
 export const START_LEVEL_DB = -12;
 
-export type Side = "before" | "after";
+export type { Side };
 /** What is heard alone: kick, bass, or kit- and the id of a hit. */
 export type Solo = string | null;
 
@@ -32,6 +32,8 @@ export interface PlayerView {
   loading: boolean;
   side: Side;
   solo: Solo;
+  /** The part that is heard without its duck. */
+  free: Solo;
   lowEnd: boolean;
   levelDb: number;
   error: string | null;
@@ -68,6 +70,7 @@ export class Player {
     loading: false,
     side: "before",
     solo: null,
+    free: null,
     lowEnd: false,
     levelDb: START_LEVEL_DB,
     error: null,
@@ -195,6 +198,12 @@ export class Player {
     this.applyParts();
   }
 
+  /** Hear a part without its duck from the next beat on; null: every part as it is. */
+  setFree(free: Solo) {
+    this.show({ free });
+    this.swapNow();
+  }
+
   /**
    * Listen into one band of the loop: alone, or standing out while all the rest goes down, so that nothing gets louder.
    * null: as it is.
@@ -290,8 +299,7 @@ export class Player {
     const known = this.parts.get(name);
     if (known) return known;
     const made = new GainNode(context, { gain: this.view.solo === null || partOf(name) === this.view.solo ? 1 : 0 });
-    const sides: Side[] = name.startsWith(KIT) ? ["before", "after"] : [name.endsWith("before") ? "before" : "after"];
-    for (const side of sides) made.connect(this.sides.get(side) as GainNode);
+    made.connect(this.sides.get(sideOf(name)) as GainNode);
     this.parts.set(name, made);
     return made;
   }
@@ -362,7 +370,7 @@ export class Player {
     this.fetching?.abort();
     const fetching = new AbortController();
     this.fetching = fetching;
-    const names = playedStems(state);
+    const names = playedStems(state, this.view.free);
     const key = names.map((name) => `${name} ${state.stems[name]}`).join();
     if (this.generation?.key === key) return;
     const made = await Promise.all(names.map((name) => this.buffer(state, name, fetching.signal)));

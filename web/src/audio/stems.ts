@@ -1,15 +1,25 @@
 import type { TrackState } from "../api/types";
 
-const LOW_STEMS = ["kick", "bass", "kick-before", "bass-before"];
-/** Stems of the kit sound alike before and after. */
-export const KIT = "kit-";
+export type Side = "before" | "after";
 
-/** Stems of a track that are played. */
-export const playedStems = (state: TrackState) =>
-  Object.keys(state.stems).filter((name) => LOW_STEMS.includes(name) || name.startsWith(KIT));
+/** Stems of the kit begin so. */
+export const KIT = "kit-";
+const BEFORE = "-before";
+const UNDUCKED = "-unducked";
+
+/** On which side a stem is heard. */
+export const sideOf = (stem: string): Side => (stem.endsWith(BEFORE) ? "before" : "after");
 
 /** The part a stem belongs to. */
-export const partOf = (stem: string) => stem.replace("-before", "");
+export const partOf = (stem: string) => stem.replace(BEFORE, "").replace(UNDUCKED, "");
+
+/** Stems of a track that are played, each part once on either side; `free` is heard without its duck. */
+export const playedStems = (state: TrackState, free: string | null = null) =>
+  Object.keys(state.stems).filter((name) => {
+    const isFree = name === free + UNDUCKED;
+    if (free !== null && name === free && free + UNDUCKED in state.stems) return false;
+    return isFree || !name.endsWith(UNDUCKED);
+  });
 
 /** One stem that plays, and the gain its swap fades by. */
 export interface Voice {

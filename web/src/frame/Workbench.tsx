@@ -46,6 +46,10 @@ export function Workbench({ tracks, onOpen }: Props) {
   }, [player, matchDb]);
 
   const data = view.data;
+  const behind = view.isPlaceholderData || settled !== state ? 0 : (data?.refit.length ?? 0);
+  useEffect(() => {
+    if (behind > 0) editor.refit();
+  }, [behind, editor]);
   const sheet = editor.track.sheet;
   const kick = data?.report.kick;
   const note = data?.report.tuning?.landing_note;

@@ -1,8 +1,11 @@
-import { type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Duck, DuckPicture } from "../api/types";
 import { figure, pretty } from "../controls/figures";
+import { snapped } from "../controls/noteValues";
 import { newGesture } from "../queries/gesture";
-import { useParameter } from "../queries/parameters";
+import { useMost, useParameter } from "../queries/parameters";
+import { DuckPins } from "./DuckPins";
+import { type DuckLimits, gripsOf, moved, type Pin, withPoint } from "./duckShape";
 import { useWidth } from "./useWidth";
 
 interface Props {
@@ -13,60 +16,89 @@ interface Props {
   name: string;
   /** Another gain beside it: a compressor's. */
   other?: { gain_ms: number[]; gain_db: number[] } | null;
+  pins: Pin[];
+  /** Times snap to note values. */
+  snap: boolean;
+  /** Shown and not to be moved: another part's curve. */
+  locked: boolean;
   onChange: (change: Partial<Duck>, gesture: string) => void;
 }
 
-type Grip = "fall" | "hold" | "back";
-
-const HEIGHT = 230;
+const HEIGHT = 240;
 const LEFT = 40;
 const TOP = 8;
 const BOTTOM = 18;
 const KICK_RANGE_DB = 40;
+const RECOVERY = "recovery";
+const KEYS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
 
-/** Gain over one stroke with three handles; the kick's envelope below; bass notes and recovery point on top. */
-export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props) {
+/** Gain over one stroke with points to drag; the kick's envelope below; notes, recovery point and guards where they are. */
+export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, locked, onChange }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
-  const held = useRef<{ grip: Grip; gesture: string } | null>(null);
-  const limits = {
+  const held = useRef<{ grip: string; gesture: string } | null>(null);
+  const limits: DuckLimits = {
     depth: useParameter("Duck", "depth_db"),
     hold: useParameter("Duck", "hold_ms"),
     back: useParameter("Duck", "return_ms"),
     fall: useParameter("Duck", "fall_ms"),
     ahead: useParameter("Duck", "lookahead_ms"),
+    at: useParameter("CurvePoint", "at_ms"),
   };
+  const most = useMost("Duck", "drawn");
   const span = width - LEFT - 10;
   const tall = HEIGHT - TOP - BOTTOM;
-  const lowest = Math.max(12, Math.ceil((duck.depth_db + 2) / 6) * 6);
+  const driven = duck.drive === "compressor";
+  const grips = driven ? [] : gripsOf(duck);
+  const deepest = -Math.min(0, ...picture.gain_db, ...grips.map((one) => one.db));
+  const highest = Math.max(0, ...picture.gain_db);
+  const lowest = Math.max(12, Math.ceil((deepest + 2) / 6) * 6);
+  const top = Math.ceil(highest / 3) * 3;
   const { start_ms: first, end_ms: last } = picture;
   const x = (ms: number) => LEFT + ((ms - first) / (last - first)) * span;
-  const y = (db: number) => TOP + (Math.min(lowest, Math.max(0, -db)) / lowest) * tall;
+  const y = (db: number) => TOP + (Math.min(lowest + top, Math.max(0, top - db)) / (lowest + top)) * tall;
   const kickY = (db: number) => TOP + (Math.min(KICK_RANGE_DB, Math.max(0, -db)) / KICK_RANGE_DB) * tall;
-  const line = picture.gain_ms
-    .map((ms, i) => `${x(ms).toFixed(1)} ${y(picture.gain_db[i] ?? 0).toFixed(1)}`)
-    .join("L");
-  const kick = picture.envelope_ms
-    .map((ms, i) => `${x(ms).toFixed(1)} ${kickY(picture.kick_db[i] ?? -60).toFixed(1)}`)
-    .join("L");
-  const holdEnd = Math.max(duck.hold_ms, duck.fall_ms - duck.lookahead_ms);
-  const grips: [Grip, number, number][] = [
-    ["fall", duck.fall_ms - duck.lookahead_ms, -duck.depth_db],
-    ["hold", holdEnd, -duck.depth_db],
-    ["back", holdEnd + duck.return_ms, 0],
-  ];
-  const clamp = (value: number, range: { minimum: number; maximum: number }) =>
-    Number(Math.min(range.maximum, Math.max(range.minimum, value)).toFixed(1));
-  const drag = (event: PointerEvent) => {
-    const now = held.current;
+  const path = (at: number[], db: number[], scale: (db: number) => number, floor: number) =>
+    at.map((ms, i) => `${x(ms).toFixed(1)} ${scale(db[i] ?? floor).toFixed(1)}`).join("L");
+  const line = path(picture.gain_ms, picture.gain_db, y, 0);
+  const kick = path(picture.envelope_ms, picture.kick_db, kickY, -60);
+  const snapMs = (ms: number) => (snap ? snapped(ms / beatMs) * beatMs : ms);
+  const move = (grip: string, ms: number, db: number, gesture: string) => {
+    if (grip === RECOVERY) {
+      const beats = Number((snapMs(Math.max(ms, 0.05 * beatMs)) / beatMs).toFixed(3));
+      onChange({ recovery_beats: Math.max(0.05, beats) }, gesture);
+    } else onChange(moved(duck, grip, snapMs(ms), db, limits), gesture);
+  };
+  const at = (event: { clientX: number; clientY: number }): [number, number] | null => {
     const rect = svg.current?.getBoundingClientRect();
-    if (!now || !rect || !(event.buttons & 1)) return;
-    const ms = first + ((event.clientX - rect.left - LEFT) / span) * (last - first);
-    const db = ((event.clientY - rect.top - TOP) / tall) * lowest;
-    const depth = { depth_db: clamp(db, limits.depth) };
-    if (now.grip === "hold") onChange({ ...depth, hold_ms: clamp(ms, limits.hold) }, now.gesture);
-    else if (now.grip === "back") onChange({ return_ms: clamp(ms - holdEnd, limits.back) }, now.gesture);
-    else onChange({ ...depth, lookahead_ms: clamp(duck.fall_ms - ms, limits.ahead) }, now.gesture);
+    if (!rect) return null;
+    const db = top - ((event.clientY - rect.top - TOP) / tall) * (lowest + top);
+    return [first + ((event.clientX - rect.left - LEFT) / span) * (last - first), db];
+  };
+  const drag = (event: PointerEvent) => {
+    const [now, place] = [held.current, at(event)];
+    if (now && place && event.buttons & 1) move(now.grip, ...place, now.gesture);
+  };
+  const take = (grip: string) => (event: PointerEvent) => {
+    svg.current?.setPointerCapture(event.pointerId);
+    held.current = { grip, gesture: newGesture() };
+  };
+  const step = (grip: string, ms: number, db: number) => (event: KeyboardEvent) => {
+    const way = KEYS[event.key];
+    if (event.key === "Delete" && grip.startsWith("point-") && duck.drawn.length > 2) {
+      const index = Number(grip.slice(6));
+      if (index > 0 && index < duck.drawn.length - 1)
+        onChange({ drawn: duck.drawn.filter((_, i) => i !== index) }, newGesture());
+    } else if (way) {
+      const fine = event.shiftKey ? 0.1 : 1;
+      move(grip, ms + way[0] * fine * (snap ? beatMs / 12 : 1), db + 0.5 * way[1] * fine, newGesture());
+    } else return;
+    event.preventDefault();
   };
   const ticks = [0, 0.25, 0.5, 0.75, 1].filter((beat) => beat * beatMs <= last + 1);
   return (
@@ -76,21 +108,26 @@ export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props
         width={width}
         height={HEIGHT}
         role="group"
-        aria-label={`Duck curve: down ${figure(duck.depth_db, "dB")}, held ${figure(duck.hold_ms, "ms")}, back in ${figure(duck.return_ms, "ms")}; recovery point ${figure(picture.recovery_ms, "ms")}`}
+        aria-label={`Duck curve: down ${figure(deepest, "dB")}, ${grips.map((one) => `${one.name} ${figure(one.ms, "ms")}`).join(", ")}; recovery point ${figure(picture.recovery_ms, "ms")}`}
         style={{ touchAction: "none" }}
         onPointerMove={drag}
         onPointerUp={() => {
           held.current = null;
         }}
+        onDoubleClick={(event) => {
+          const place = at(event);
+          if (place && duck.drawn.length > 0 && !locked)
+            onChange({ drawn: withPoint(duck.drawn, snapMs(place[0]), place[1], most, limits) }, newGesture());
+        }}
       >
         <rect x={LEFT} y={TOP} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
         <path d={`M${x(first)} ${TOP + tall}L${kick}L${x(last)} ${TOP + tall}Z`} fill="var(--kick)" opacity={0.25} />
-        {Array.from({ length: lowest / 3 + 1 }, (_, i) => -3 * i).map((db) => (
+        {Array.from({ length: (lowest + top) / 3 + 1 }, (_, i) => top - 3 * i).map((db) => (
           <g key={db}>
             <line x1={LEFT} x2={LEFT + span} y1={y(db)} y2={y(db)} stroke="var(--line)" strokeWidth={0.7} />
-            {(lowest <= 15 || db % 6 === 0) && (
+            {(lowest + top <= 15 || db % 6 === 0) && (
               <text x={LEFT - 6} y={y(db) + 3.5} textAnchor="end">
-                {db === 0 ? "0" : `−${-db}`}
+                {db > 0 ? `+${db}` : db === 0 ? "0" : `−${-db}`}
               </text>
             )}
           </g>
@@ -104,7 +141,7 @@ export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props
           </g>
         ))}
         <path
-          d={`M${x(picture.active_from_ms)} ${TOP}V${y(-duck.depth_db)}H${x(picture.active_to_ms)}V${TOP}`}
+          d={`M${x(picture.active_from_ms)} ${y(0)}V${y(-duck.depth_db)}H${x(picture.active_to_ms)}V${y(0)}`}
           fill="none"
           stroke="var(--ink)"
           strokeDasharray="2 3"
@@ -119,13 +156,12 @@ export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props
               fill="var(--bass)"
               opacity={note.kept ? 1 : 0.55}
             />
-            <text x={x(note.start_ms) + 4} y={TOP + 22} style={{ fill: "var(--bass-text)" }}>
-              {pretty(note.name)}
-              {note.kept ? ", kept" : ""}
+            <text x={x(note.start_ms) + 4} y={TOP + 24} style={{ fill: "var(--bass-text)" }}>
+              {[pretty(note.name), note.kept ? "kept" : ""].filter(Boolean).join(", ")}
             </text>
           </g>
         ))}
-        {duck.on && <path d={`M${x(first)} ${TOP}L${line}L${x(last)} ${TOP}Z`} fill="var(--room)" opacity={0.22} />}
+        {duck.on && <path d={`M${x(first)} ${y(0)}L${line}L${x(last)} ${y(0)}Z`} fill="var(--room)" opacity={0.22} />}
         <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={2.5} />
         {other && (
           <path
@@ -145,30 +181,56 @@ export function DuckPlot({ picture, duck, beatMs, name, other, onChange }: Props
         <text x={x(picture.recovery_ms) - 5} y={TOP + tall - 6} textAnchor="end" className="strong">
           back by here
         </text>
+        {!locked && (
+          <rect
+            data-testid="grip-recovery"
+            role="slider"
+            tabIndex={0}
+            aria-label="Recovery point"
+            aria-valuenow={Math.round(picture.recovery_ms)}
+            aria-valuetext={figure(picture.recovery_ms, "ms")}
+            x={x(picture.recovery_ms) - 5}
+            y={TOP + tall - 22}
+            width={10}
+            height={20}
+            fill="transparent"
+            style={{ cursor: "ew-resize" }}
+            onPointerDown={take(RECOVERY)}
+            onKeyDown={step(RECOVERY, picture.recovery_ms, 0)}
+          />
+        )}
+        {duck.on && <DuckPins pins={pins} x={x} y={y} right={LEFT + span} />}
         {duck.on &&
-          grips.map(([grip, ms, db]) => (
+          !locked &&
+          grips.map((one) => (
             <rect
-              key={grip}
-              data-testid={`grip-${grip}`}
-              x={x(ms) - 6}
-              y={y(db) - 6}
+              key={one.id}
+              data-testid={`grip-${one.id}`}
+              role="slider"
+              tabIndex={0}
+              aria-label={`Curve ${one.name}`}
+              aria-valuenow={Math.round(one.ms)}
+              aria-valuetext={`${figure(one.ms, "ms")}, ${figure(one.db, "dB")}`}
+              x={x(one.ms) - 6}
+              y={y(one.db) - 6}
               width={12}
               height={12}
-              transform={`rotate(45 ${x(ms)} ${y(db)})`}
+              transform={`rotate(45 ${x(one.ms)} ${y(one.db)})`}
               fill="var(--paper)"
               stroke="var(--room)"
               strokeWidth={2.5}
               style={{ cursor: "move" }}
-              onPointerDown={(event) => {
-                svg.current?.setPointerCapture(event.pointerId);
-                held.current = { grip, gesture: newGesture() };
-              }}
+              onPointerDown={take(one.id)}
+              onKeyDown={step(one.id, one.ms, one.db)}
             />
           ))}
       </svg>
       <div className="small soft">
-        <span className="room-text">curve on the {name}</span>,{" "}
-        <span className="kick-text">kick in the low band</span>, dotted: the room it needs
+        <span className="room-text">
+          {driven ? "compressor's gain" : "curve"} on the {name}
+        </span>
+        , <span className="kick-text">kick in the low band</span>, dotted: the room it needs
+        {duck.drawn.length > 0 && "; double-click adds a point, Delete takes the one in focus away"}
       </div>
     </div>
   );

@@ -33,6 +33,8 @@ interface Pending {
   gesture: string | null;
   send: (state: TrackState) => Promise<TrackState>;
   track: Track | null;
+  /** Nobody asked for it: where another tab was first it is simply left. */
+  quiet?: boolean;
 }
 
 export interface Conflict {
@@ -71,6 +73,9 @@ export interface Editor {
   takeWay: (id: string, label: string) => void;
   takeEvenWay: (id: string, label: string) => void;
   kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
+  takeDuckWay: (part: string, id: string, label: string) => void;
+  /** Fit again what was computed for something else, if the newest step is this page's own and not a step back. */
+  refit: () => void;
   leaveRoom: () => void;
   school: (hitId: string, school: School, way: Way, label: string) => void;
   evenLine: (way: Evening) => void;
@@ -104,6 +109,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   const waiting = useRef(false);
   const sent = useRef<{ gesture: string | null; at: number }>({ gesture: null, at: 0 });
   const newest = useRef(state);
+  const stepped = useRef(true);
   // What the hand has made last. A drawing that is behind must not set it back: only edits and answers move it.
   const shown = useRef<Track>(state.track);
   if (state.edition > newest.current.edition) {
@@ -145,7 +151,10 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
           const mine = queue.current.findLast((pending) => pending.track) ?? next;
           queue.current = [];
           const theirs = await api.track(newest.current.id, {}).catch(() => null);
-          if (theirs) setConflict({ mine, theirs });
+          if (theirs && mine.quiet) {
+            newest.current = theirs;
+            shown.current = (cache.setQueryData<TrackState>(keys.track(theirs.id), theirs) ?? theirs).track;
+          } else if (theirs) setConflict({ mine, theirs });
           break;
         }
         setError(failure instanceof Error ? failure.message : String(failure));
@@ -202,7 +211,10 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   }, []);
 
   const editor = useMemo<Editor>(() => {
-    const command = (label: string, send: Pending["send"]) => push({ label, gesture: null, send, track: null });
+    const command = (label: string, send: Pending["send"], back = false, quiet = false) => {
+      stepped.current = back;
+      push({ label, gesture: null, send, track: null, quiet });
+    };
     return {
       state,
       settled,
@@ -215,6 +227,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       edit: (label, change, gesture) => {
         const track = change(shown.current);
         shown.current = track;
+        stepped.current = false;
         performance.mark("juglant-edit");
         for (const listener of watchers.current) listener();
         push({
@@ -224,8 +237,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
           send: (now) => api.edit(now.id, now.edition, track, label, gesture ?? null),
         });
       },
-      undo: () => command("Undo", (now) => api.undo(now.id, now.edition)),
-      redo: () => command("Redo", (now) => api.redo(now.id, now.edition)),
+      undo: () => command("Undo", (now) => api.undo(now.id, now.edition), true),
+      redo: () => command("Redo", (now) => api.redo(now.id, now.edition), true),
       startOver: () => command("Start over", (now) => api.startOver(now.id, now.edition)),
       act: (action, label, hitId = "kick") => command(label, (now) => api.act(now.id, now.edition, action, hitId)),
       morph: (hitId, one, other, share) =>
@@ -240,6 +253,11 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       kickLoop: (take, begin_ms, fit_bars) =>
         command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
       takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),
+      takeDuckWay: (part, id, label) => command(label, (now) => api.takeDuckWay(now.id, now.edition, part, id)),
+      refit: () => {
+        if (stepped.current || queue.current.length > 0) return;
+        command("Fit the ducks again", (now) => api.act(now.id, now.edition, "refit", "kick"), true, true);
+      },
       swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
       clearPart: (hitId, name, when) =>
         command(`High-pass ${name}`, (now) => api.clearPart(now.id, now.edition, hitId, when)),

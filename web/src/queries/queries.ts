@@ -97,6 +97,42 @@ export const compressorsQuery = (id: string, revision: number, part: string) =>
     gcTime: 60_000,
   });
 
+/** Ways a ducked part may come back, each made and measured. */
+export const returnsQuery = (id: string, revision: number, part: string) =>
+  queryOptions({
+    queryKey: ["returns", id, revision, part],
+    queryFn: ({ signal }) => api.returns(id, revision, part, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** A part's reverb and delay before and after its duck. */
+export const spacesQuery = (id: string, revision: number, part: string) =>
+  queryOptions({
+    queryKey: ["spaces", id, revision, part],
+    queryFn: ({ signal }) => api.spaces(id, revision, part, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** Carve first or duck first: each order planned and measured, which takes a moment. */
+export const ordersQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["orders", id, revision],
+    queryFn: ({ signal }) => api.orders(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** Every duck as numbers to type in, for print. */
+export const duckSettingsQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["duck settings", id, revision],
+    queryFn: ({ signal }) => api.duckSettings(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Each part's own level on the clash map. */
 export const clashLayersQuery = (id: string, revision: number) =>
   queryOptions({

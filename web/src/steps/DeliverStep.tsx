@@ -6,7 +6,8 @@ import type { View } from "../api/types";
 import { figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
-import { BASS, curveOf, partName } from "./duck/parts";
+import { BASS, duckedParts, partName } from "./duck/parts";
+import { duckInWords } from "./duck/words";
 
 const FILES: [string, string][] = [
   ["kick.wav", "the kick, 24-bit, peak −1 dBFS, root note for samplers"],
@@ -165,15 +166,11 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
               {carve.floor_on && (
                 <Row name="Floor" value={`high-pass ${figure(carve.floor_hz, "Hz")}, 24 dB/octave`} />
               )}
-              {[BASS, ...track.ducking.targets.map((one) => one.part)].map((part) => {
-                const curve = curveOf(track, part);
+              {[BASS, ...duckedParts(track)].map((part) => {
+                const value = duckInWords(track, part);
                 return (
-                  curve?.on && (
-                    <Row
-                      key={part}
-                      name={`Duck on the ${partName(track, part).toLowerCase()}`}
-                      value={`${figure(-curve.depth_db, "dB")}, from ${figure(curve.lookahead_ms, "ms")} before, fall ${figure(curve.fall_ms, "ms")}, hold ${figure(curve.hold_ms, "ms")}, return ${figure(curve.return_ms, "ms")} (${figure((curve.return_ms * track.sheet.bpm) / 60_000, "beat")})`}
-                    />
+                  value && (
+                    <Row key={part} name={`Duck on the ${partName(track, part).toLowerCase()}`} value={value} />
                   )
                 );
               })}

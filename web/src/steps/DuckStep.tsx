@@ -1,21 +1,28 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import type { CompressorRow, Duck, View } from "../api/types";
-import { Choice } from "../controls/Choice";
+import type { CompressorRow, Duck, KeyedCompressor, View } from "../api/types";
 import { figure } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
 import { DuckPlot } from "../plots/DuckPlot";
+import { asPoints, pinsOf } from "../plots/duckShape";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { ducksQuery } from "../queries/queries";
 import { ByBar } from "./duck/ByBar";
 import { Compressor } from "./duck/Compressor";
+import { Driven } from "./duck/Driven";
 import { Guards } from "./duck/Guards";
 import { Keys } from "./duck/Keys";
 import { Lanes, lanesHeight } from "./duck/Lanes";
+import { Orders } from "./duck/Orders";
+import { PartBar } from "./duck/PartBar";
 import { PartOptions } from "./duck/PartOptions";
-import { BASS, curveOf, freeParts, partName, withCurve, withTarget } from "./duck/parts";
+import { Points } from "./duck/Points";
+import { Print } from "./duck/Print";
+import { BASS, curvesOf, duckedParts, partName, targetOf, withCurve } from "./duck/parts";
+import { Recovery } from "./duck/Recovery";
+import { Returns } from "./duck/Returns";
 
 /** The curve of every ducked part over one key, with the kick it makes room for and the notes it must not swallow. */
 export function DuckStep({ view }: { view: View }) {
@@ -24,22 +31,44 @@ export function DuckStep({ view }: { view: View }) {
   const { settled, track } = editor;
   const { sheet } = track;
   const [asked, setAsked] = useState(BASS);
+  const [curve, setCurve] = useState(0);
+  const [snap, setSnap] = useState(false);
   const [drawn, setDrawn] = useState<CompressorRow | null>(null);
   const measured = useQuery({ ...ducksQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
-  const part = curveOf(track, asked) ? asked : BASS;
-  const duck = curveOf(track, part) ?? track.duck;
+  const part = asked === BASS || duckedParts(track).includes(asked) ? asked : BASS;
+  const follows = targetOf(track, part)?.follows ?? null;
+  const own = curvesOf(track, part);
+  const source = follows ?? part;
+  const curves = follows ? curvesOf(track, source) : own;
+  const index = follows ? 0 : Math.min(curve, Math.max(0, own.length - 1));
+  const duck = curves[index] ?? track.duck;
   const found = measured.data?.parts.find((one) => one.part === part);
-  const picture = part === BASS ? view.duck : (found?.picture ?? null);
+  const picture = part === BASS && index === 0 ? view.duck : (found?.pictures[index] ?? null);
   const name = partName(track, part);
   const setDuck = (label: string, change: Partial<Duck>, gesture?: string) =>
-    editor.edit(label, (now) => withCurve(now, part, change), gesture);
+    editor.edit(label, (now) => withCurve(now, part, change, index), gesture);
+  const setCompressor = (change: Partial<KeyedCompressor>, gesture?: string) =>
+    setDuck("Compressor", { compressor: { ...duck.compressor, ...change } }, gesture);
   const beatMs = 60000 / sheet.bpm;
-  const free = freeParts(track);
   const choose = (id: string) => {
     setAsked(id);
+    setCurve(0);
     setDrawn(null);
   };
   const reason = part === BASS ? view.report.clearance.reason : (found?.reason ?? null);
+  const driven = duck.drive === "compressor";
+  const locked = follows !== null;
+  const pins =
+    found && picture && index === 0 && !driven
+      ? pinsOf(duck, found.guards, track.limits, {
+          beats: picture.stroke_beats,
+          beatMs,
+          startMs: picture.start_ms,
+          endMs: picture.end_ms,
+          recoveryMs: picture.recovery_ms,
+          loopBeats: sheet.bars * 4,
+        })
+      : [];
   return (
     <>
       <div className="bench-head">
@@ -52,7 +81,7 @@ export function DuckStep({ view }: { view: View }) {
         <button
           type="button"
           className="btn btn-strong ms-auto"
-          disabled={editor.busy !== null}
+          disabled={editor.busy !== null || locked}
           onClick={() =>
             part === BASS
               ? editor.act("duck", "Compute the duck")
@@ -73,48 +102,24 @@ export function DuckStep({ view }: { view: View }) {
           type="switch"
           id="duck-on"
           label="Duck on"
+          disabled={locked}
           checked={duck.on}
           onChange={() => setDuck(duck.on ? "Duck off" : "Duck on", { on: !duck.on })}
         />
       </div>
       {/* Their room is there before they are: what is in the hand below must not move. */}
-      <div style={{ minHeight: lanesHeight(1 + track.ducking.targets.filter((one) => one.curves.length).length) }}>
+      <div style={{ minHeight: lanesHeight(1 + duckedParts(track).length) }}>
         {measured.data && (
-          <Lanes parts={measured.data.parts} beats={sheet.bars * 4} chosen={part} onChoose={choose} />
+          <Lanes
+            parts={measured.data.parts}
+            beats={sheet.bars * 4}
+            chosen={part}
+            jumpLu={track.limits.level_jump_lu}
+            onChoose={choose}
+          />
         )}
       </div>
-      <div className="d-flex gap-2 align-items-end mb-2">
-        <strong>{name}</strong>
-        {free.length > 0 && (
-          <div style={{ width: 170 }} className="ms-auto">
-            <Choice
-              label="Duck another part"
-              value=""
-              options={[
-                { value: "", label: "choose a part" },
-                ...free.map(({ id, name: of }) => ({ value: id, label: of })),
-              ]}
-              onChange={(id) => {
-                if (!id) return;
-                choose(id);
-                editor.edit(`Duck ${partName(track, id)}`, (now) => withCurve(now, id, { on: true }));
-              }}
-            />
-          </div>
-        )}
-        {part !== BASS && (
-          <button
-            type="button"
-            className="btn btn-plain"
-            onClick={() => {
-              choose(BASS);
-              editor.edit(`Do not duck ${name}`, (now) => withTarget(now, part, { curves: [] }));
-            }}
-          >
-            Do not duck {name}
-          </button>
-        )}
-      </div>
+      <PartBar part={part} index={index} found={found} onPart={choose} onIndex={setCurve} />
       {picture ? (
         <DuckPlot
           picture={picture}
@@ -122,63 +127,118 @@ export function DuckStep({ view }: { view: View }) {
           beatMs={beatMs}
           name={name.toLowerCase()}
           other={drawn}
+          pins={pins}
+          snap={snap}
+          locked={locked}
           onChange={(change, gesture) => setDuck("Duck curve", change, gesture)}
         />
       ) : (
         <p className="panel">{reason ?? "Nothing keys this curve: choose another key."}</p>
       )}
-      <Keys part={part} curve={duck} />
+      {picture && !driven && (
+        <>
+          <Points duck={duck} recoveryMs={picture.recovery_ms} beatMs={beatMs} />
+          <div className="d-flex gap-3 align-items-center mt-1 flex-wrap">
+            <Form.Check
+              type="switch"
+              id="duck-snap"
+              label="Snap to note values"
+              checked={snap}
+              onChange={() => setSnap(!snap)}
+            />
+            {!locked && (
+              <button
+                type="button"
+                className="btn btn-plain"
+                onClick={() =>
+                  duck.drawn.length > 0
+                    ? setDuck("Curve by its rulers", { drawn: [] })
+                    : setDuck("Draw the curve", { drawn: asPoints(duck) })
+                }
+              >
+                {duck.drawn.length > 0 ? "Back to rulers" : "Draw by points"}
+              </button>
+            )}
+            {!locked && duck.fitted && index === 0 && (
+              <Form.Check
+                type="switch"
+                id="duck-refit"
+                label={definition.refit?.title}
+                title={definition.refit?.description}
+                checked={duck.refit}
+                onChange={() => setDuck("Fit again by itself", { refit: !duck.refit })}
+              />
+            )}
+            {found?.by_hand && (
+              <span className="small soft">changed by hand since it was computed: it stays as it is</span>
+            )}
+          </div>
+        </>
+      )}
+      {!locked && <Keys part={part} index={index} curve={duck} />}
       {found?.keyed_by_itself && (
         <p className="clash-text small mb-0 mt-1">
           {name} keys its own duck: its own starts are what goes down. Choose another key, unless that is wanted.
         </p>
       )}
-      <div className="mt-2">
-        <ModelRulers
-          model="Duck"
-          values={duck}
-          tone="room"
-          onChange={(ruler, value, gesture) =>
-            setDuck(`Duck: ${definition[ruler]?.title ?? ruler}`, { [ruler]: value }, gesture)
-          }
+      {!locked && driven && (
+        <Driven
+          one={duck.compressor}
+          found={found}
+          onChange={setCompressor}
+          onCurve={() => setDuck("Curve in place of the compressor", { drive: "curve" })}
         />
-      </div>
-      <PartOptions part={part} />
-      <div className="d-flex gap-3 align-items-end mt-3">
-        <div className="field" style={{ width: 190 }}>
-          <label htmlFor="recovery">Recovery point in beats after the key</label>
-          <Form.Control
-            id="recovery"
-            size="sm"
-            type="number"
-            min={0.05}
-            max={definition.recovery_beats?.maximum}
-            step={0.05}
-            placeholder="from the pattern"
-            value={duck.recovery_beats ?? ""}
-            onChange={(event) => {
-              const value = event.target.value === "" ? null : Number(event.target.value);
-              const longest = definition.recovery_beats?.maximum ?? sheet.bars * 4;
-              if (value === null || (value > 0 && value <= longest))
-                setDuck("Recovery point", { recovery_beats: value }, "recovery");
-            }}
+      )}
+      {!locked && !driven && duck.drawn.length === 0 && (
+        <div className="mt-2">
+          <ModelRulers
+            model="Duck"
+            values={duck}
+            tone="room"
+            onChange={(ruler, value, gesture) =>
+              setDuck(`Duck: ${definition[ruler]?.title ?? ruler}`, { [ruler]: value }, gesture)
+            }
           />
         </div>
-        <span className="soft small">
-          Empty: the part's first note after the kick's active part, else 85 % of the way to the next key.
-          {picture && (
-            <>
-              {" "}
-              Here that is <span className="mono">{figure(picture.recovery_ms, "ms")}</span>,{" "}
-              <span className="mono">{figure(picture.recovery_ms / beatMs, "beats")}</span>.
-            </>
-          )}
-        </span>
-      </div>
+      )}
+      <PartOptions part={part} found={found} />
+      {!locked && (
+        <Recovery
+          duck={duck}
+          recoveryMs={picture?.recovery_ms ?? null}
+          beatMs={beatMs}
+          onChange={(recovery_beats) => setDuck("Recovery point", { recovery_beats }, "recovery")}
+        />
+      )}
       {found && <Guards guards={found.guards} />}
-      <Compressor key={part} part={part} beatMs={beatMs} shown={drawn?.name ?? null} onShown={setDrawn} />
+      {!locked && index === 0 && (
+        <>
+          <Returns key={`returns ${part}`} part={part} beatMs={beatMs} />
+          <Compressor
+            key={part}
+            part={part}
+            beatMs={beatMs}
+            shown={drawn?.name ?? null}
+            used={driven ? duck.compressor : null}
+            onShown={setDrawn}
+            onUse={(row) =>
+              setDuck("Compressor in place of the curve", {
+                on: true,
+                drive: "compressor",
+                compressor: {
+                  ...row.settings,
+                  make_up: duck.compressor.make_up,
+                  make_up_db: duck.compressor.make_up_db,
+                },
+              })
+            }
+          />
+        </>
+      )}
       {measured.isError && <p className="clash-text small">This could not be measured: {measured.error.message}</p>}
       {part === BASS && measured.data && <ByBar sheet={measured.data} />}
+      {part === BASS && <Orders />}
+      <Print />
     </>
   );
 }

@@ -9,7 +9,7 @@ import numpy as np
 import scipy
 
 from juglant.core.duck.curve import GainRows
-from juglant.core.model.duck import Compressor
+from juglant.core.model.duck import KeyedCompressor
 from juglant.core.model.fields import limits_of
 from juglant.core.signal.dynamics import level_db, smoothed_db, static_gain_db
 from juglant.core.types import Samples
@@ -19,7 +19,7 @@ RATE = 1000
 
 
 def _ends(name: str) -> tuple[float, float]:
-    limits = limits_of(Compressor, name)
+    limits = limits_of(KeyedCompressor, name)
     assert limits is not None  # noqa: S101 - all of them are rulers
     return limits.low, limits.high
 
@@ -36,21 +36,10 @@ FIXED_RATIOS = (2.0, 4.0)
 
 
 @dataclass(frozen=True)
-class CompressorSettings:
-    """What is typed in; times are 63 % time constants. Law: Giannoulis, Massberg & Reiss 2012."""
-
-    threshold_db: float
-    ratio: float
-    attack_ms: float
-    release_ms: float
-    knee_db: float
-
-
-@dataclass(frozen=True)
 class CompressorMatch:
     """Settings, how far their gain stays off the curve over the loop, and the gain itself at 1 kHz."""
 
-    settings: CompressorSettings
+    settings: KeyedCompressor
     rms_db: float
     worst_db: float
     gain_db: Samples
@@ -64,8 +53,8 @@ def key_level(key: Samples, *, sample_rate: int) -> Samples:
     return np.asarray(level_db(np.maximum.reduceat(np.abs(key), edges)[None]))
 
 
-def compressor_gain(level: Samples, one: CompressorSettings | Compressor) -> Samples:
-    """Gain over the loop in dB, (ms,), as on its second pass."""
+def compressor_gain(level: Samples, one: KeyedCompressor) -> Samples:
+    """Gain over the loop in dB, (ms,), as on its second pass. Law: Giannoulis, Massberg & Reiss 2012."""
     warm = min(round(WARM_S * RATE), level.size)
     rest = static_gain_db(level, threshold_db=one.threshold_db, ratio=one.ratio, knee_db=one.knee_db)
     moved = smoothed_db(
@@ -74,18 +63,18 @@ def compressor_gain(level: Samples, one: CompressorSettings | Compressor) -> Sam
     return np.asarray(moved[warm:])
 
 
-def _settings(vector: Samples, ratio: float | None) -> CompressorSettings:
+def _settings(vector: Samples, ratio: float | None) -> KeyedCompressor:
     logs = [(math.log(low), math.log(high)) for low, high in (RATIOS, ATTACKS_MS, RELEASES_MS)]
     bounds = [THRESHOLDS_DB, *logs, KNEES_DB]
     threshold, log_ratio, log_attack, log_release, knee = (
         min(high, max(low, float(value))) for value, (low, high) in zip(vector, bounds, strict=True)
     )
-    return CompressorSettings(
-        round(threshold, 1),
-        round(math.exp(log_ratio), 2) if ratio is None else ratio,
-        round(math.exp(log_attack), 2),
-        round(math.exp(log_release), 1),
-        round(knee, 1),
+    return KeyedCompressor(
+        threshold_db=round(threshold, 1),
+        ratio=round(math.exp(log_ratio), 2) if ratio is None else ratio,
+        attack_ms=round(math.exp(log_attack), 2),
+        release_ms=round(math.exp(log_release), 1),
+        knee_db=round(knee, 1),
     )
 
 
@@ -103,7 +92,7 @@ def match_compressor(
     def off(vector: Samples) -> float:
         return float(np.mean((compressor_gain(level, _settings(vector, ratio)) - wanted) ** 2))
 
-    best: tuple[float, CompressorSettings] | None = None
+    best: tuple[float, KeyedCompressor] | None = None
     top = float(level.max(initial=-120.0))
     for threshold, steep, attack, release, knee in STARTS:
         start = np.array([top + threshold + 12, math.log(steep), math.log(attack), math.log(release), knee])

@@ -7,12 +7,12 @@ import numpy as np
 from juglant.core.duck.compressor import RATE, compressor_gain
 from juglant.core.duck.curve import GRID_S, LONGEST_STEP_S, GainRows, end_s
 from juglant.core.duck.key_sound import level_of_key
-from juglant.core.model.duck import Compressor, Duck
+from juglant.core.model.duck import Duck, KeyedCompressor
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
 
 
-def make_up_db(gain_db: Samples, one: Compressor) -> float:
+def make_up_db(gain_db: Samples, one: KeyedCompressor) -> float:
     """Make-up gain, dB: none, by hand, or what a gain (ms,) takes of the energy of a steady sound."""
     if one.make_up == "off":
         return 0.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from juglant.core.duck.curve import ends_s, starts_s
 from juglant.core.duck.solve import SHORTEST_RETURN_MS
-from juglant.core.model.duck import Compressor, CurvePoint, Duck
+from juglant.core.model.duck import CurvePoint, Duck, KeyedCompressor
 from juglant.core.model.fields import within
 
 FALL_STEP_MS, SLOWER, MOST_RELEASES = 4.0, 1.5, 3.0
@@ -12,7 +12,7 @@ FALL_STEP_MS, SLOWER, MOST_RELEASES = 4.0, 1.5, 3.0
 
 def _compressor(duck: Duck, **changes: float | str) -> Duck:
     moved = {
-        name: within(Compressor, name, value) if isinstance(value, float) else value for name, value in changes.items()
+        name: within(KeyedCompressor, name, value) if isinstance(value, float) else value for name, value in changes.items()
     }
     return duck.model_copy(update={"compressor": duck.compressor.model_copy(update=moved)})
 
@@ -29,7 +29,7 @@ def _drawn(duck: Duck, places: dict[int, float]) -> Duck:
 def back_within(duck: Duck, room_ms: float) -> tuple[str, Duck]:
     """The curve back to full level within a time after the key hit; the hold gives way first."""
     if duck.drive == "compressor":
-        release = within(Compressor, "release_ms", min(duck.compressor.release_ms, room_ms / MOST_RELEASES))
+        release = within(KeyedCompressor, "release_ms", min(duck.compressor.release_ms, room_ms / MOST_RELEASES))
         return f"Release in {release:.0f} ms", _compressor(duck, release_ms=release)
     if duck.drawn:
         share = max(room_ms, SHORTEST_RETURN_MS) / max(1e-3, 1000 * ends_s(duck))
@@ -43,7 +43,7 @@ def back_within(duck: Duck, room_ms: float) -> tuple[str, Duck]:
 def slower_fall(duck: Duck) -> tuple[str, Duck]:
     """The curve that takes longer to go down, beginning as much earlier."""
     if duck.drive == "compressor":
-        attack = within(Compressor, "attack_ms", duck.compressor.attack_ms * SLOWER)
+        attack = within(KeyedCompressor, "attack_ms", duck.compressor.attack_ms * SLOWER)
         return f"Attack in {attack:.1f} ms", _compressor(duck, attack_ms=attack)
     if duck.drawn:
         first = within(CurvePoint, "at_ms", 1000 * starts_s(duck) - FALL_STEP_MS)
@@ -56,7 +56,7 @@ def slower_fall(duck: Duck) -> tuple[str, Duck]:
 def slower_return(duck: Duck) -> tuple[str, Duck]:
     """The curve that takes longer to come back."""
     if duck.drive == "compressor":
-        release = within(Compressor, "release_ms", duck.compressor.release_ms * SLOWER)
+        release = within(KeyedCompressor, "release_ms", duck.compressor.release_ms * SLOWER)
         return f"Release in {release:.0f} ms", _compressor(duck, release_ms=release)
     if duck.drawn:
         last = duck.drawn[-1].at_ms

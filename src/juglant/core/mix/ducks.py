@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-import numpy as np
-
 from juglant.core.duck.compressor import match_compressor
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
@@ -26,6 +24,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
+from juglant.core.types import Mask
 
 # Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
 OTHERS_GOAL = GOALS["kick"]
@@ -91,8 +90,7 @@ def measure_part(track: Track, part: str) -> PartDuck:
     rows = part_rows(track, part, plain.size)
     gain = rows_to_gain(rows, plain.size, sample_rate=rate)
     contest = part_contest(track, part) if part != KICK_ID else None
-    active = contest.active_any() if contest is not None and contest.reason is None else _kick_active(track)
-    strokes = activities(track, active, part)
+    strokes = activities(track, active_of(track, part), part)
     kick = bands_of(track, KICK_ID)
     before = after = None
     if contest is not None and contest.reason is None:
@@ -111,13 +109,19 @@ def measure_part(track: Track, part: str) -> PartDuck:
     )
 
 
+def active_of(track: Track, part: str) -> Mask:
+    """When the kick needs room of a part, (frames,) of 20 ms: where they meet, else while it sounds at all."""
+    contest = part_contest(track, part) if part != KICK_ID else None
+    return contest.active_any() if contest is not None and contest.reason is None else _kick_active(track)
+
+
 def _said(contest: Contest | None) -> str | None:
     if contest is None:
         return "the kick itself: there is nothing to clear"
     return None if contest.reason is None else "it shares no low band with the kick"
 
 
-def _kick_active(track: Track) -> np.ndarray:
+def _kick_active(track: Track) -> Mask:
     """When the kick sounds at all, (frames,): for parts that share no band with it."""
     kick = bands_of(track, KICK_ID + BEFORE)
     return find_contest(kick, kick, "kick").active_any()
@@ -159,7 +163,8 @@ def with_compressor(track: Track, part: str) -> Track:
     rows = part_rows(alone, part, loop_frames(track))
     level = level_of_key(track, curve.key)
     found = match_compressor(rows, level, early_ms=curve.compressor.early_ms).settings
-    settings = curve.compressor.model_copy(update=vars(found))
+    kept = curve.compressor.model_dump(include={"early_ms", "make_up", "make_up_db"})
+    settings = found.model_copy(update=kept)
     return with_curve(track, part, curve.model_copy(update={"drive": "compressor", "compressor": settings}))
 
 

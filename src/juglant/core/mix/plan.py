@@ -41,10 +41,13 @@ def _measured(track: Track) -> tuple[Stems, Contest, BandTable]:
     return stems, contest, table
 
 
-def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
-    """The track with the computed carve, the plan, and why there is none where there is none."""
+def plan_carve(track: Track, *, ducked: bool = False) -> tuple[Track, CarvePlan | None, str]:
+    """The track with the computed carve, the plan, and why there is none where there is none.
+
+    ducked: for what its duck leaves over, not for all of it.
+    """
     sheet = track.sheet
-    bare = track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
+    bare = track if ducked else track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
     # The floor filter is a stage of its own: the carve is judged through it.
     stems, contest, table = _measured(bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})}))
     if contest.reason is not None:
@@ -52,7 +55,7 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
     kick_yields = yielder(sheet.owner) == "kick"
     cells = contest.active & np.array(contest.judged)[:, None]
     problem = carve_problem(
-        stems.kick if kick_yields else stems.bass_unducked,
+        stems.kick if kick_yields else stems.bass if ducked else stems.bass_unducked,
         contest,
         GOALS[sheet.owner],
         other_energy=float((table.bass if kick_yields else table.kick)[cells].sum()),
@@ -66,7 +69,7 @@ def plan_carve(track: Track) -> tuple[Track, CarvePlan | None, str]:
     # What the owner has is asked for once more where it is lifted by what is cut.
     for _ in range(OWNER_ROUNDS * (track.carve.mirror_pct > 0 and bool(plan.moves))):
         lifted = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": True, "moves": plan.moves})})
-        own = render_stem(lifted, "bass-unducked" if kick_yields else "kick")
+        own = render_stem(lifted, ("bass" if ducked else "bass-unducked") if kick_yields else "kick")
         energy = float(low_band_frames(own, sample_rate=sheet.sample_rate)[cells].sum())
         again = solve_carve(replace(problem, other_energy=energy), contest, near=plan.moves)
         if not again.moves:

@@ -200,7 +200,12 @@ def stem_name(part: str) -> str:
 
 def stem_names(track: Track) -> list[str]:
     """Every stem of a track that is played or delivered."""
-    return [*get_args(LowStem), *(stem_name(one.id) + way for one in track.kit for way in ("", BEFORE))]
+    ducked_hits = [one.id for one in track.kit if curves_of(track, one.id)]
+    return [
+        *get_args(LowStem),
+        *(stem_name(one.id) + way for one in track.kit for way in ("", BEFORE)),
+        *(stem_name(hit_id) + UNDUCKED for hit_id in ducked_hits),
+    ]
 
 
 def _named(track: Track, name: str) -> tuple[str, str]:

@@ -49,7 +49,7 @@ class CurvePoint(Description):
     gain_db: float = parameter(0, -DEPTH_LIMIT_DB, 0, "dB", "The gain there.", title="Gain", step=0.5)
 
 
-class Compressor(Description):
+class KeyedCompressor(Description):
     """A keyed compressor: feed-forward, soft knee, smooth decoupled attack and release; times to 63 %."""
 
     threshold_db: float = parameter(
@@ -88,7 +88,7 @@ class Duck(Description):
     drive: Drive = Field(
         default="curve", title="Gain by", description="The curve, or a keyed compressor that stands in for it."
     )
-    compressor: Compressor = Compressor()
+    compressor: KeyedCompressor = KeyedCompressor()
     drawn: tuple[CurvePoint, ...] = Field(
         default=(),
         max_length=MOST_POINTS,

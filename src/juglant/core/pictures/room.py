@@ -11,7 +11,7 @@ from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis, BandTable
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.track import Track
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.strip import Picture, rounded
@@ -196,14 +196,19 @@ def draw_duck(found: Analysis) -> DuckPicture | None:
     return draw_curve(found.track, BASS_PART, found.rows, found.strokes, found.stems.kick)
 
 
-def draw_curve(track: Track, part: str, rows: GainRows, strokes: list[Activity], kick: Samples) -> DuckPicture | None:
-    """A part's gain around the key that leaves the least time, over the kick (loop_frames,); None where nothing keys it."""
+def draw_curve(
+    track: Track, part: str, rows: GainRows, strokes: list[Activity], kick: Samples, curve: Duck | None = None
+) -> DuckPicture | None:
+    """A part's gain around the key that leaves the least time, over the kick (loop_frames,); None where nothing keys it.
+
+    curve: the one whose keys strokes are, by default the part's first.
+    """
     if not strokes:
         return None
     sheet = track.sheet
     one = min(strokes, key=lambda stroke: stroke.recovery_s)
     loop_s = float(rows.at_s[-1])
-    ahead = max(-starts_s(first_curve(track, part)), -one.start_s) + 0.005
+    ahead = max(-starts_s(curve or first_curve(track, part)), -one.start_s) + 0.005
     gap = one.next_hit_s - one.hit_s
     since = np.concatenate([rows.at_s - one.hit_s + turn * loop_s for turn in (-1, 0, 1)])
     gains = np.concatenate([rows.gain_db] * 3)

@@ -1,25 +1,37 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { CompressorRow } from "../../api/types";
+import type { CompressorRow, KeyedCompressor } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { compressorsQuery } from "../../queries/queries";
+import { useRested } from "../../queries/useRested";
 
 interface Props {
   part: string;
   beatMs: number;
   /** The row that is drawn over the curve, by its name. */
   shown: string | null;
+  /** What is heard in place of the curve, if a compressor is. */
+  used: KeyedCompressor | null;
   onShown: (row: CompressorRow | null) => void;
+  onUse: (row: CompressorRow) => void;
 }
 
+const isSame = (one: KeyedCompressor, other: KeyedCompressor) =>
+  one.threshold_db === other.threshold_db &&
+  one.ratio === other.ratio &&
+  one.attack_ms === other.attack_ms &&
+  one.release_ms === other.release_ms &&
+  one.early_ms === other.early_ms;
+
 /** What to type into a keyed compressor to come closest to this curve, and what stays off. */
-export function Compressor({ part, beatMs, shown, onShown }: Props) {
-  const { settled, state } = useEditor();
+export function Compressor({ part, beatMs, shown, used, onShown, onUse }: Props) {
+  const { settled, busy } = useEditor();
+  const rested = useRested();
   const [open, setOpen] = useState(false);
   const found = useQuery({
     ...compressorsQuery(settled.id, settled.revision, part),
-    enabled: open && settled === state,
+    enabled: open && rested,
   });
   return (
     <section aria-label="Keyed compressor">
@@ -56,6 +68,7 @@ export function Compressor({ part, beatMs, shown, onShown }: Props) {
                 <th>Release 63 / 90 %</th>
                 <th>in beats</th>
                 <th>Off, mean / most</th>
+                <th>Reaches</th>
                 <th />
               </tr>
             </thead>
@@ -64,7 +77,9 @@ export function Compressor({ part, beatMs, shown, onShown }: Props) {
                 <tr key={row.name}>
                   <td className="wrap">
                     <strong>{row.name}</strong>
-                    {row.early_ms > 0 && <span className="soft"> by {figure(row.early_ms, "ms")}</span>}
+                    {row.settings.early_ms > 0 && (
+                      <span className="soft"> by {figure(row.settings.early_ms, "ms")}</span>
+                    )}
                   </td>
                   <td className="mono">{figure(row.settings.threshold_db, "dB")}</td>
                   <td className="mono">{figure(row.settings.ratio, "")}:1</td>
@@ -79,7 +94,8 @@ export function Compressor({ part, beatMs, shown, onShown }: Props) {
                   <td className="mono">
                     {figure(row.rms_db, "dB").replace(" dB", "")} / {figure(row.worst_db, "dB")}
                   </td>
-                  <td>
+                  <td className="mono">{figure(row.clearance_db, "dB")}</td>
+                  <td className="text-nowrap">
                     <button
                       type="button"
                       className="btn btn-plain"
@@ -88,6 +104,17 @@ export function Compressor({ part, beatMs, shown, onShown }: Props) {
                       onClick={() => onShown(shown === row.name ? null : row)}
                     >
                       Draw
+                    </button>
+                    <button
+                      type="button"
+                      className="btn btn-plain ms-1"
+                      disabled={busy !== null}
+                      aria-pressed={used !== null && isSame(used, row.settings)}
+                      aria-label={`Use it: ${row.name}`}
+                      title="In place of the curve: heard at the next beat, in every file"
+                      onClick={() => onUse(row)}
+                    >
+                      Use
                     </button>
                   </td>
                 </tr>
@@ -99,7 +126,7 @@ export function Compressor({ part, beatMs, shown, onShown }: Props) {
       {open && !!found.data?.length && (
         <p className="small soft mb-0">
           Make-up gain off: it would lift what lies between the keys. A compressor does not look ahead: a silent key
-          sent early comes nearer.
+          sent early comes nearer. <em>Use</em> puts it in place of the curve.
         </p>
       )}
     </section>

@@ -24,6 +24,9 @@ export function Guards({ guards }: { guards: DuckedPart["guards"] }) {
         <Guard label="down at the next key" value={guards.pile_up_db} unit="dB" limit={limits.pile_up_db} />
         <Guard label="notes not back in time" value={guards.late_notes.length} unit="notes" limit={0} />
         <Guard label="level jump by bar" value={guards.level_jump_lu} unit="LU" limit={limits.level_jump_lu} />
+        {guards.make_up_lift_db != null && (
+          <Guard label="make-up lift" value={guards.make_up_lift_db} unit="dB" limit={limits.make_up_lift_db} />
+        )}
         <Guard label="range of the gain" value={guards.pumping_db} unit="dB" limit={null} />
       </div>
     </section>

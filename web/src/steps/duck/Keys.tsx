@@ -15,7 +15,7 @@ const NAMES: Record<Duck["key"]["kind"], string> = {
 };
 
 /** What restarts a part's curve, and the silent trigger's own pattern. */
-export function Keys({ part, curve }: { part: string; curve: Duck }) {
+export function Keys({ part, index, curve }: { part: string; index: number; curve: Duck }) {
   const editor = useEditor();
   const kinds = useChoices("Key", "kind") as Duck["key"]["kind"][];
   const patterns = useChoices("Trigger", "pattern") as Trigger["pattern"][];
@@ -24,7 +24,7 @@ export function Keys({ part, curve }: { part: string; curve: Duck }) {
   const set = (change: Partial<Duck["key"]>, gesture?: string) =>
     editor.edit(
       "Duck: keyed by",
-      (track) => withCurve(track, part, { key: { ...curve.key, ...change } as Duck["key"] }),
+      (track) => withCurve(track, part, { key: { ...curve.key, ...change } as Duck["key"] }, index),
       gesture,
     );
   return (

@@ -15,11 +15,13 @@ interface Props {
   parts: DuckedPart[];
   beats: number;
   chosen: string;
+  /** From this on a bar that loses less than the others is marked. */
+  jumpLu: number;
   onChoose: (part: string) => void;
 }
 
 /** Every part's gain over the loop, one lane above another, with the keys that restart it. */
-export function Lanes({ parts, beats, chosen, onChoose }: Props) {
+export function Lanes({ parts, beats, chosen, jumpLu, onChoose }: Props) {
   const [follow, width] = useWidth(840);
   const x = (at: number) => LEFT + (at / beats) * (width - LEFT - 4);
   const height = lanesHeight(parts.length);
@@ -34,13 +36,16 @@ export function Lanes({ parts, beats, chosen, onChoose }: Props) {
             .map((at, i) => `${x(at).toFixed(1)} ${y(one.lane_db[i] ?? 0).toFixed(1)}`)
             .join("L");
           const deepest = Math.min(0, ...one.lane_db);
+          const losses = one.guards.bar_losses_lu;
+          const heard = losses.filter((loss) => loss !== null);
+          const jumps = (one.guards.level_jump_lu ?? 0) > jumpLu ? losses.indexOf(Math.max(...heard)) : -1;
           return (
             <g
               key={one.part}
               role="button"
               tabIndex={0}
               aria-pressed={one.part === chosen}
-              aria-label={`${one.name}: down to ${figure(deepest, "dB")}, ${one.keys_beats.length} keys`}
+              aria-label={`${one.name}: down to ${figure(deepest, "dB")}, ${one.keys_beats.length} keys${jumps < 0 ? "" : `, jumps by ${figure(one.guards.level_jump_lu, "LU")} in bar ${jumps + 1}`}`}
               style={{ cursor: "pointer" }}
               onClick={() => onChoose(one.part)}
               onKeyDown={(event) => {
@@ -68,6 +73,13 @@ export function Lanes({ parts, beats, chosen, onChoose }: Props) {
               </text>
               <path d={`M${x(0)} ${top}L${line}L${x(beats)} ${top}Z`} fill="var(--room)" opacity={0.3} />
               <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={1.4} />
+              {jumps >= 0 && (
+                <path
+                  d={`M${x(jumps * BAR_BEATS) + 4} ${top + tall - 4}h12l-6 -11Z`}
+                  fill="var(--clash)"
+                  data-testid="jump"
+                />
+              )}
               {one.keys_beats.map((at) => (
                 <line key={at} x1={x(at)} x2={x(at)} y1={top + tall - 5} y2={top + tall} stroke="var(--kick)" />
               ))}

@@ -1,17 +1,26 @@
+import { useQuery } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
-import type { Target } from "../../api/types";
+import type { DuckedPart, Target } from "../../api/types";
 import { Choice } from "../../controls/Choice";
+import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
-import { useChoices } from "../../queries/parameters";
-import { targetOf, withTarget } from "./parts";
+import { useChoices, useDefinition } from "../../queries/parameters";
+import { spacesQuery } from "../../queries/queries";
+import { curvesOf, targetOf, withTarget } from "./parts";
 
-/** How much of a part its curves move, how they go together, and where its reverb and delay stand. */
-export function PartOptions({ part }: { part: string }) {
+/** How much of a part its curves move, how they go together, its goal, and where its reverb and delay stand. */
+export function PartOptions({ part, found }: { part: string; found: DuckedPart | undefined }) {
   const editor = useEditor();
   const target = targetOf(editor.track, part);
   const spaces = useChoices("Target", "space") as Target["space"][];
   const together = useChoices("Target", "together") as Target["together"][];
+  const goal = useDefinition("Target").goal_db;
+  const { settled } = editor;
+  const tails = useQuery({
+    ...spacesQuery(settled.id, settled.revision, part),
+    enabled: found?.rings === true && settled === editor.state,
+  });
   const set = (change: Partial<Target>, gesture?: string) =>
     editor.edit("Duck: the part", (track) => withTarget(track, part, change), gesture);
   return (
@@ -34,6 +43,47 @@ export function PartOptions({ part }: { part: string }) {
           />
         </div>
       )}
+      {found?.goal_db != null && found.before_db !== null && (
+        <div className="field" style={{ width: 150 }}>
+          <label htmlFor="duck-goal">Goal, kick over it, dB</label>
+          <Form.Control
+            id="duck-goal"
+            size="sm"
+            type="number"
+            step={0.5}
+            min={goal?.minimum}
+            max={goal?.maximum}
+            placeholder={`${found.goal_db.toFixed(1)}, the owner's`}
+            value={target?.goal_db ?? ""}
+            onChange={(event) => {
+              const value = event.target.value === "" ? null : Number(event.target.value);
+              if (value === null || (value >= (goal?.minimum ?? -20) && value <= (goal?.maximum ?? 30)))
+                set({ goal_db: value }, "duck-goal");
+            }}
+          />
+        </div>
+      )}
+      {curvesOf(editor.track, part).length > 1 && (
+        <div style={{ width: 140 }}>
+          <Choice
+            label="Curves together"
+            value={target?.together ?? together[0] ?? "deepest"}
+            options={together.map((value) => ({ value, label: value }))}
+            onChange={(value) => set({ together: value })}
+          />
+        </div>
+      )}
+      {target?.together === "sum" && curvesOf(editor.track, part).length > 1 && (
+        <div style={{ flex: "1 1 200px" }}>
+          <ModelRulers
+            model="Target"
+            values={target}
+            only={["limit_db"]}
+            tone="room"
+            onChange={(name, value, gesture) => set({ [name]: value }, gesture)}
+          />
+        </div>
+      )}
       {target && part !== "bass" && part !== "kick" && (
         <div style={{ width: 160 }}>
           <Choice
@@ -44,15 +94,19 @@ export function PartOptions({ part }: { part: string }) {
           />
         </div>
       )}
-      {target && target.curves.length + (part === "bass" ? 1 : 0) > 1 && (
-        <div style={{ width: 140 }}>
-          <Choice
-            label="Curves together"
-            value={target.together ?? together[0]}
-            options={together.map((value) => ({ value, label: value }))}
-            onChange={(value) => set({ together: value })}
-          />
-        </div>
+      {found?.rings && tails.data && (
+        <span className="small soft">
+          {tails.data.map((one, i) => (
+            <span key={one.space}>
+              {i > 0 && "; "}
+              {one.space}: tail <span className="mono">{figure(one.tail_ms, "ms")}</span>, under the key{" "}
+              <span className="mono">{figure(one.under_key_db, "dB")}</span>
+            </span>
+          ))}
+        </span>
+      )}
+      {found && !found.rings && part !== "bass" && part !== "kick" && (
+        <span className="small soft">no reverb or delay ends its bus: both orders are the same</span>
       )}
     </section>
   );

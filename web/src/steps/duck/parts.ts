@@ -7,9 +7,11 @@ export const BASS = "bass";
 export const targetOf = (track: Track, part: string): Target | undefined =>
   track.ducking.targets.find((one) => one.part === part);
 
-/** The curve of a part that is drawn and solved: the bass's own, of another its first. */
-export const curveOf = (track: Track, part: string): Duck | undefined =>
-  part === BASS ? track.duck : targetOf(track, part)?.curves[0];
+/** Every curve of a part of its own; the bass's first is the track's. */
+export const curvesOf = (track: Track, part: string): Duck[] => [
+  ...(part === BASS ? [track.duck] : []),
+  ...(targetOf(track, part)?.curves ?? []),
+];
 
 /** The track with one part's way of being ducked changed. */
 export function withTarget(track: Track, part: string, change: Partial<Target>): Track {
@@ -22,18 +24,34 @@ export function withTarget(track: Track, part: string, change: Partial<Target>):
   return { ...track, ducking: { ...track.ducking, targets: made } };
 }
 
-/** The track with one part's first curve changed. */
-export function withCurve(track: Track, part: string, change: Partial<Duck>): Track {
-  if (part === BASS) return { ...track, duck: { ...track.duck, ...change } };
-  const curves = targetOf(track, part)?.curves ?? [];
-  // A new curve begins as the bass's own.
-  const first: Duck = { ...(curves[0] ?? { ...track.duck, recovery_beats: null }), ...change };
-  return withTarget(track, part, { curves: [first, ...curves.slice(1)] });
+/** The track with a part's curves as given, the bass's first among them. */
+export function withCurves(track: Track, part: string, curves: Duck[]): Track {
+  if (part !== BASS) return withTarget(track, part, { curves, follows: null });
+  const [first = track.duck, ...more] = curves;
+  const made = { ...track, duck: first };
+  return more.length || targetOf(track, BASS) ? withTarget(made, BASS, { curves: more, follows: null }) : made;
 }
+
+/** The track with one curve of a part changed: its first, or the one at a place. */
+export function withCurve(track: Track, part: string, change: Partial<Duck>, index = 0): Track {
+  const curves = curvesOf(track, part);
+  // A new curve begins as the bass's own.
+  const before = curves[index] ?? { ...track.duck, recovery_beats: null, fitted: null };
+  const made = [...curves];
+  made[index] = { ...before, ...change };
+  return withCurves(track, part, made);
+}
+
+/** Whether a part is ducked by curves of its own or by another's. */
+const isDucked = (one: Target) => one.curves.length > 0 || !!one.follows;
+
+/** Parts beside the bass that are ducked. */
+export const duckedParts = (track: Track) =>
+  track.ducking.targets.filter((one) => one.part !== BASS && isDucked(one)).map((one) => one.part);
 
 /** Parts that may still be ducked, with their names. */
 export function freeParts(track: Track): { id: string; name: string }[] {
-  const taken = new Set(track.ducking.targets.filter((one) => one.curves.length).map((one) => one.part));
+  const taken = new Set(duckedParts(track));
   return hitsOf(track)
     .filter((one) => !taken.has(one.id))
     .map((one) => ({ id: one.id, name: one.name }));
@@ -42,3 +60,6 @@ export function freeParts(track: Track): { id: string; name: string }[] {
 /** What a part is called. */
 export const partName = (track: Track, part: string) =>
   part === BASS ? "Bass" : (hitsOf(track).find((one) => one.id === part)?.name ?? part);
+
+/** The stem a part is heard by. */
+export const stemOf = (part: string) => (part === BASS || part === "kick" ? part : `kit-${part}`);

@@ -1,0 +1,300 @@
+"""Curves drawn, driven, followed and fitted again; ways back, orders of work, rooms; guards against spectra made here."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+from scipy import signal as dsp
+
+from juglant.core.chain.reverb import Reverb
+from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
+from juglant.core.duck.targets import curves_of, part_rows
+from juglant.core.findings.registry import applied, find_all
+from juglant.core.mix.analyse import analyse
+from juglant.core.mix.ducks import measure_part, plan_part, refitted
+from juglant.core.mix.fitted import by_hand_since, changed_since, refit_parts
+from juglant.core.mix.kick_stem import loop_frames
+from juglant.core.mix.orders import orders
+from juglant.core.mix.render import render_stem
+from juglant.core.mix.returns import return_ways
+from juglant.core.mix.spaces import space_costs, tail_ms
+from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target
+from juglant.core.model.track import Track
+from juglant.demo.kit import with_targets
+from juglant.services.duck_print import settings_of
+from juglant.services.ducks import compressors_of
+
+RATE = 48000
+BEAT_S = 60 / 126
+
+
+@pytest.fixture(scope="module")
+def example(solved: Track) -> Track:
+    return with_targets(solved)
+
+
+def points(*places: tuple[float, float]) -> tuple[CurvePoint, ...]:
+    return tuple(CurvePoint(at_ms=at, gain_db=gain) for at, gain in places)
+
+
+def bass_duck(track: Track, **settings: object) -> Track:
+    return track.model_copy(update={"duck": track.duck.model_copy(update={"on": True, **settings})})
+
+
+# Drawn by hand.
+
+
+def test_a_drawn_curve_goes_through_its_points_and_restarts_from_where_it_is(untouched: Track) -> None:
+    # The last point lies 100 ms after the next kick's fall begins.
+    drawn = points((-40, 0), (0, -12), (200, -4), (1000 * BEAT_S + 60, 0))
+    track = bass_duck(untouched, drawn=drawn)
+    rows = part_rows(track, "bass", loop_frames(track))
+    assert gain_at(rows, 0.0) == pytest.approx(-12, abs=0.01)
+    assert gain_at(rows, 0.1) == pytest.approx(-8, abs=0.01)
+    # 40 ms ahead of the second kick: on the way from -4 at 200 ms; then what is left goes while it falls.
+    here = -4 * (1 - (1000 * BEAT_S - 40 - 200) / (1000 * BEAT_S + 60 - 200))
+    assert gain_at(rows, BEAT_S - 0.04) == pytest.approx(here, abs=0.02)
+    assert gain_at(rows, BEAT_S - 0.02) == pytest.approx(-6 + here / 2, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("places", "said"),
+    [
+        (((0, -6),), "two points or more"),
+        (((0, 0), (50, -6), (50, -3), (90, 0)), "forward in time"),
+        (((0, -1), (90, 0)), "begin and end at 0 dB"),
+    ],
+)
+def test_what_is_no_curve_is_refused_in_plain_words(places: tuple[tuple[float, float], ...], said: str) -> None:
+    with pytest.raises(ValidationError, match=said):
+        Duck(drawn=points(*places))
+
+
+# The compressor in its place.
+
+
+def test_computed_make_up_gives_back_what_is_taken_of_a_steady_sound(untouched: Track) -> None:
+    settings = KeyedCompressor(threshold_db=-30, ratio=6, release_ms=120, make_up="computed")
+    track = bass_duck(untouched, drive="compressor", compressor=settings)
+    total = loop_frames(track)
+    gain = rows_to_gain(part_rows(track, "bass", total), total, sample_rate=RATE)
+    assert 10 * np.log10(np.mean(gain**2)) == pytest.approx(0, abs=0.02)
+    assert gain.max() > 1.1
+
+
+def test_the_compressor_is_heard_keyed_by_what_is_said_and_moves_only_with_it(example: Track) -> None:
+    compressor = KeyedCompressor(threshold_db=-40, ratio=10, attack_ms=1, release_ms=60)
+    for key, places in ((Key(), example.kicks()), (Key(kind="grid", grid_beats=2, offset_beats=1), (1, 3, 5, 7))):
+        track = bass_duck(example, drive="compressor", compressor=compressor, key=key)
+        rows = part_rows(track, "bass", loop_frames(track))
+        # A little after each key it is far down; before the next it is on its way back.
+        assert all(gain_at(rows, at * BEAT_S + 0.02) < -6 for at in places)
+        assert gain_at(rows, (places[1] * BEAT_S) - 0.005) > gain_at(rows, places[0] * BEAT_S + 0.02) + 3
+        heard, plain = render_stem(track, "bass"), render_stem(track, "bass-unducked")
+        gain = rows_to_gain(rows, heard.size, sample_rate=RATE)
+        assert np.allclose(heard, plain * gain, atol=1e-12)
+
+
+def test_make_up_that_lifts_what_lies_between_is_found_and_mended(example: Track) -> None:
+    settings = KeyedCompressor(threshold_db=-40, ratio=8, release_ms=40, make_up="manual", make_up_db=4)
+    track = bass_duck(example, drive="compressor", compressor=settings)
+    found = {one.id: one for one in find_all(analyse(track))}
+    one = found["make-up-lift"]
+    assert one.value is not None
+    assert 1 < one.value <= 4.01
+    mended = applied(one.fixes[0], track)
+    assert mended.duck.compressor.make_up == "off"
+    assert "make-up-lift" not in {one.id for one in find_all(analyse(mended))}
+
+
+def test_common_practice_holds_on_the_demo(example: Track) -> None:
+    # Common practice, from memory: attack above 1 ms so that it does not click, ratios from 2:1, and for a bass on the
+    # off-beats a release that is done after half a beat.
+    rows = {row.name: row for row in compressors_of(example, "bass")}
+    assert min(row.rms_db for row in rows.values()) > rows["at 2:1"].rms_db - 0.5
+    assert rows["at 2:1"].settings.attack_ms > 1
+    recovery = min(one.recovery_s for one in measure_part(example, "bass").strokes)
+    assert recovery / BEAT_S == pytest.approx(0.5, abs=0.001)
+
+
+# Following another part.
+
+
+def test_a_part_that_follows_moves_by_its_share_and_a_circle_ends(example: Track) -> None:
+    targets = (
+        Target(part="pad", follows="bass", scale_pct=50),
+        Target(part="stab", follows="pad", scale_pct=200),
+    )
+    track = example.model_copy(update={"ducking": Ducking(targets=targets)})
+    bass, pad, stab = (part_rows(track, part, loop_frames(track)) for part in ("bass", "pad", "stab"))
+    at = np.linspace(0, 7, 3000)
+    wanted = np.interp(at, bass.at_s, bass.gain_db)
+    assert np.interp(at, pad.at_s, pad.gain_db) == pytest.approx(wanted / 2, abs=1e-3)
+    assert np.interp(at, stab.at_s, stab.gain_db) == pytest.approx(wanted, abs=1e-3)
+    circle = Ducking(targets=(Target(part="pad", follows="stab"), Target(part="stab", follows="pad")))
+    track = example.model_copy(update={"ducking": circle})
+    assert curves_of(track, "pad") == ()
+    assert np.array_equal(render_stem(track, "kit-pad"), render_stem(track, "kit-pad-before"))
+
+
+# Fitted again.
+
+CHANGES = {
+    "kick": lambda t: t.model_copy(update={"mix": t.mix.model_copy(update={"kick_gain_db": t.mix.kick_gain_db - 2})}),
+    "tempo": lambda t: t.model_copy(update={"sheet": t.sheet.model_copy(update={"bpm": 132.0})}),
+    "carve": lambda t: t.model_copy(update={"carve": t.carve.model_copy(update={"on": False})}),
+    "part": lambda t: t.model_copy(update={"mix": t.mix.model_copy(update={"bass_gain_db": t.mix.bass_gain_db + 2})}),
+}
+
+
+@pytest.mark.parametrize("what", list(CHANGES))
+def test_a_computed_curve_follows_what_it_was_computed_for_and_says_so(what: str, solved: Track) -> None:
+    assert refit_parts(solved) == []
+    changed = CHANGES[what](solved)
+    assert changed_since(changed, "bass") == (what,)
+    again = refitted(changed)
+    assert again.duck.fitted is not None
+    assert again.duck.fitted.because == (what,)
+    assert again.duck.depth_db == plan_part(changed, "bass")[1].duck.depth_db
+    assert refit_parts(again) == []
+
+
+def test_what_was_changed_by_hand_since_is_left_alone_and_told(solved: Track) -> None:
+    hand = bass_duck(solved, depth_db=5.0)
+    assert by_hand_since(hand, "bass")
+    changed = CHANGES["kick"](hand)
+    assert refitted(changed) == changed
+    one = next(one for one in find_all(analyse(changed)) if one.id == "duck-behind")
+    assert "the kick" in one.reason
+    assert "by hand" in one.reason
+    assert changed_since(applied(one.fixes[0], changed), "bass") == ()
+
+
+# Ways back, orders of work, rooms.
+
+
+@pytest.mark.parametrize("part", ["bass", "pad", "stab"])
+def test_every_way_back_keeps_the_guards_and_they_differ(part: str, example: Track) -> None:
+    ways = {one.cost.id: one for one in return_ways(example, part)}
+    assert {"tight", "even", "late"} <= set(ways)
+    assert all(one.cost.over == () for one in ways.values())
+    half = [ways[name].cost.half_back_beats for name in ("tight", "even", "late")]
+    assert half == sorted(half)
+    assert half[0] < half[-1] - 0.01
+    # Each is what it says: measured anew on the track that would be taken.
+    for one in ways.values():
+        rows = part_rows(one.track, part, loop_frames(one.track))
+        assert gain_at(rows, one.cost.off_beat_beats * BEAT_S) == pytest.approx(one.cost.off_beat_db, abs=0.05)
+
+
+def test_swing_moves_the_off_beat_a_return_is_judged_by(example: Track) -> None:
+    swung = example.model_copy(update={"sheet": example.sheet.model_copy(update={"swing_pct": 62.0})})
+    straight, moved = (return_ways(track, "pad")[0].cost.off_beat_beats for track in (example, swung))
+    assert straight == 0.5
+    assert moved == pytest.approx(swung.sheet.swung(0.5))
+
+
+def test_a_duck_after_the_attack_leaves_it_and_says_how_kick_and_part_sum(example: Track) -> None:
+    ways = {one.cost.id: one for one in return_ways(example, "bass")}
+    spared, even = ways["spared"].cost, ways["even"].cost
+    assert spared.attack_db is not None
+    assert even.attack_db is not None
+    assert spared.attack_db > even.attack_db + 1
+    # Recomputed here: rms of the sum against the sum of rms, 60 ms from every kick that a note starts with.
+    track = ways["spared"].track
+    kick, bass = render_stem(track, "kick"), render_stem(track, "bass")
+    starts = [at for at in track.kicks() if any(abs(note.at_beats - at) < 1e-6 for note in track.notes())]
+    places = np.concatenate([round(at * BEAT_S * RATE) + np.arange(round(0.06 * RATE)) for at in starts]) % kick.size
+    rms = [float(np.sqrt(np.mean(x[places] ** 2))) for x in (kick + bass, kick, bass)]
+    assert spared.sum_db == pytest.approx(20 * np.log10(rms[0] / (rms[1] + rms[2])), abs=0.1)
+    # The stab never starts with a kick: there is no attack to spare.
+    assert "spared" not in {one.cost.id for one in return_ways(example, "stab")}
+
+
+def test_each_order_of_work_reaches_the_goal_and_needs_what_it_says(solved: Track) -> None:
+    found = {one.cost.id: one for one in orders(solved)}
+    assert set(found) == {"carve-first", "duck-first", "duck-lightly"}
+    for one in found.values():
+        assert one.cost.short_db < 0.15
+        assert analyse(one.track).clearance.after_db == pytest.approx(one.cost.reached_db, abs=0.01)
+    first, deep, light = (found[name].cost for name in ("carve-first", "duck-first", "duck-lightly"))
+    assert first.duck_db < light.duck_db <= 6 < deep.duck_db
+    assert first.deepest_cut_db < 0 == deep.deepest_cut_db
+
+
+def test_a_tail_is_as_long_as_the_sound_falls() -> None:
+    # 60 dB in 600 ms.
+    time = np.arange(RATE) / RATE
+    tone = np.sin(2 * np.pi * 300 * time) * 10 ** (-3 * time / 0.6)
+    assert tail_ms(tone, sample_rate=RATE) == pytest.approx(600, abs=30)
+    assert tail_ms(np.zeros(RATE), sample_rate=RATE) == 0
+
+
+def test_a_room_behind_the_duck_rings_longer_than_one_before_it(example: Track) -> None:
+    stab = next(one for one in example.kit if one.id == "stab")
+    room = stab.hit.model_copy(update={"bus": (Reverb(ring_ms=700, level_db=0),), "bind": True})
+    curve = Duck(on=True, depth_db=24, lookahead_ms=20, hold_ms=230, return_ms=100)
+    track = example.with_hit("stab", room)
+    track = track.model_copy(update={"ducking": Ducking(targets=(Target(part="stab", curves=(curve,)),))})
+    with_it, on = space_costs(track, "stab", measure_part(track, "stab").strokes)
+    assert (with_it.space, on.space) == ("with the part", "rings on")
+    assert with_it.under_key_db is not None
+    assert on.under_key_db is not None
+    assert on.under_key_db > with_it.under_key_db + 6
+    assert on.tail_ms >= with_it.tail_ms
+    assert space_costs(track, "bass", []) == []
+
+
+# Guards against spectra computed here.
+
+
+@pytest.mark.parametrize("fall_ms", [1.0, 4.0])
+def test_the_start_click_is_what_a_spectrum_says(fall_ms: float) -> None:
+    rate, count = RATE, 4 * RATE
+    time = np.arange(count) / rate
+    bass = np.sin(2 * np.pi * 50 * time)
+    gain = 10 ** (np.interp(time, [1, 1 + fall_ms / 1000, 2, 2.5], [0, -18, -18, 0]) / 20)
+    # The same band split by an FFT: what lies above 1 kHz of the low-passed bass with the curve, less without.
+    sos = dsp.butter(4, 200, "lowpass", fs=rate, output="sos")
+    low = np.fft.irfft(np.fft.rfft(bass) * dsp.sosfreqz(sos, np.fft.rfftfreq(count, 1 / rate), fs=rate)[1])
+    hz = np.fft.rfftfreq(count, 1 / rate)
+    high = [np.sum(np.abs(np.fft.rfft(x)[hz > 1000]) ** 2) for x in (low * gain, low)]
+    whole = np.sum(np.abs(np.fft.rfft(low)[1:-1]) ** 2)
+    wanted = 10 * np.log10((high[0] - high[1]) / whole)
+    # The guard's high-pass is a filter of order 8, not a wall.
+    assert start_click_db(bass, gain, sample_rate=rate) == pytest.approx(wanted, abs=1.5)
+
+
+def test_a_release_faster_than_a_cycle_adds_harmonics() -> None:
+    # A 40 Hz sine ducked every second, its cycle is 25 ms: what lies between 80 Hz and 1 kHz, by FFT.
+    rate, note = 8000, 40.0
+    time = np.arange(2 * rate) / rate
+    tone, since = np.sin(2 * np.pi * note * time), time % 1.0
+    hz = np.fft.rfftfreq(time.size, 1 / rate)
+    shares, judged = [], []
+    for back_s in (0.02, 0.2):
+        back = np.interp(since, [0, 0.2, 0.2 + back_s], [-18, -18, 0])
+        # The fall is not what is judged: it takes half a second, without a corner.
+        fall = -9 * (1 - np.cos(2 * np.pi * np.clip(since - 0.5, 0, 0.5)))
+        gain = 10 ** ((back + fall) / 20)
+        power = np.abs(np.fft.rfft(tone * gain)) ** 2
+        shares.append(10 * np.log10(power[(hz > 2 * note) & (hz < 1000)].sum() / power.sum()))
+        duck = Duck(on=True, depth_db=18, lookahead_ms=4, fall_ms=4, hold_ms=200, return_ms=1000 * back_s)
+        judged.append(low_note_distortion_db(duck, note))
+    assert judged[0] > judged[1] + 10
+    assert judged[0] > -45
+    assert shares[0] > shares[1] + 10
+
+
+def test_the_sheet_for_print_says_what_is_set(example: Track) -> None:
+    text = settings_of(example)
+    assert max(len(line) for line in text.splitlines()) <= 112
+    for part in ("BASS", "PAD", "STAB"):
+        assert part in text
+    assert f"{example.duck.depth_db:.1f} dB" in text
+    assert f"{example.duck.return_ms:.1f} ms" in text
+    assert "63 %" in text
+    assert "90 %" in text
+    assert settings_of(Track()).splitlines()[-1] == "Nothing is ducked."

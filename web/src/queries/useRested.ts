@@ -1,0 +1,11 @@
+import { useEditor } from "./editor";
+import { useSettled } from "./useSettled";
+
+const RESTED_MS = 900;
+
+/** Whether nothing has been touched for a while: what takes seconds waits until then. */
+export function useRested(): boolean {
+  const { settled, state } = useEditor();
+  const fresh = settled === state;
+  return useSettled(settled.revision, !fresh, RESTED_MS) === settled.revision && fresh;
+}

@@ -1,0 +1,206 @@
+import type { DuckedPart } from "../../api/types";
+import { Choice } from "../../controls/Choice";
+import { ModelRulers } from "../../controls/ModelRulers";
+import { useEditor } from "../../queries/editor";
+import { useMost } from "../../queries/parameters";
+import { Listen } from "./Listen";
+import {
+  BASS,
+  curvesOf,
+  duckedParts,
+  freeParts,
+  partName,
+  targetOf,
+  withCurve,
+  withCurves,
+  withTarget,
+} from "./parts";
+
+interface Props {
+  part: string;
+  index: number;
+  found: DuckedPart | undefined;
+  onPart: (part: string) => void;
+  onIndex: (index: number) => void;
+}
+
+/** Which part and which of its curves is on the bench: heard alone, copied, made to follow another, one curve more. */
+export function PartBar({ part, index, found, onPart, onIndex }: Props) {
+  const editor = useEditor();
+  const { track } = editor;
+  const most = useMost("Target", "curves");
+  const name = partName(track, part);
+  const curves = curvesOf(track, part);
+  const target = targetOf(track, part);
+  const free = freeParts(track);
+  const others = [BASS, ...duckedParts(track)].filter((one) => one !== part && !targetOf(track, one)?.follows);
+  const copy = (from: string) => {
+    onIndex(0);
+    const fresh = curvesOf(track, from).map((one) => ({ ...one, fitted: null }));
+    editor.edit(`Curve of ${partName(track, from)} on ${name}`, (now) => withCurves(now, part, fresh));
+  };
+  const follow = (of: string) => {
+    onIndex(0);
+    editor.edit(`${name} follows ${partName(track, of)}`, (now) => withTarget(now, part, { follows: of }));
+  };
+  return (
+    <>
+      <div className="d-flex gap-2 align-items-end mb-2 flex-wrap">
+        <strong>{name}</strong>
+        <Listen key={part} part={part} name={name} />
+        {!target?.follows && (curves.length > 1 || curves.length < most) && (
+          <span role="tablist" aria-label={`Curves of ${name}`} className="d-flex gap-1">
+            {curves.length > 1 &&
+              curves.map((one, i) => (
+                <button
+                  key={i}
+                  type="button"
+                  role="tab"
+                  aria-selected={i === index}
+                  className="btn btn-plain"
+                  onClick={() => onIndex(i)}
+                >
+                  Curve {i + 1}
+                  {one.on ? "" : ", off"}
+                </button>
+              ))}
+            <button
+              type="button"
+              className="btn btn-plain"
+              disabled={curves.length >= most}
+              onClick={() => {
+                onIndex(curves.length);
+                editor.edit(`Another curve on ${name}`, (now) =>
+                  withCurve(now, part, { on: true, fitted: null, drawn: [], drive: "curve" }, curves.length),
+                );
+              }}
+            >
+              Add a curve
+            </button>
+            {index > 0 && (
+              <button
+                type="button"
+                className="btn btn-plain"
+                onClick={() => {
+                  onIndex(0);
+                  editor.edit(`Remove a curve of ${name}`, (now) =>
+                    withCurves(
+                      now,
+                      part,
+                      curves.filter((_, i) => i !== index),
+                    ),
+                  );
+                }}
+              >
+                Remove curve {index + 1}
+              </button>
+            )}
+          </span>
+        )}
+        <span className="ms-auto" />
+        {others.length > 0 && (
+          <div style={{ width: 150 }}>
+            <Choice
+              label="Curve of another part"
+              value=""
+              options={[
+                { value: "", label: "copy or follow" },
+                ...others.map((one) => ({ value: `copy ${one}`, label: `copy ${partName(track, one)}` })),
+                ...(part === BASS
+                  ? []
+                  : others.map((one) => ({ value: `follow ${one}`, label: `follow ${partName(track, one)}` }))),
+              ]}
+              onChange={(asked) => {
+                const [how, from = ""] = asked.split(" ");
+                if (how === "copy") copy(from);
+                else if (how === "follow") follow(from);
+              }}
+            />
+          </div>
+        )}
+        {free.length > 0 && (
+          <div style={{ width: 150 }}>
+            <Choice
+              label="Duck another part"
+              value=""
+              options={[
+                { value: "", label: "choose a part" },
+                ...free.map(({ id, name: of }) => ({ value: id, label: of })),
+              ]}
+              onChange={(id) => {
+                if (!id) return;
+                onPart(id);
+                editor.edit(`Duck ${partName(track, id)}`, (now) => withCurve(now, id, { on: true, fitted: null }));
+              }}
+            />
+          </div>
+        )}
+        {part !== BASS && (
+          <button
+            type="button"
+            className="btn btn-plain"
+            onClick={() => {
+              onPart(BASS);
+              editor.edit(`Do not duck ${name}`, (now) => withTarget(now, part, { curves: [], follows: null }));
+            }}
+          >
+            Do not duck {name}
+          </button>
+        )}
+      </div>
+      {target?.follows && (
+        <div className="d-flex gap-3 align-items-end mb-2">
+          <span>
+            {name} follows <strong>{partName(track, target.follows)}</strong>: its curve is changed there.
+          </span>
+          <div style={{ flex: "1 1 240px" }}>
+            <ModelRulers
+              model="Target"
+              values={target}
+              only={["scale_pct"]}
+              tone="room"
+              onChange={(ruler, value, gesture) =>
+                editor.edit("Share of the depth", (now) => withTarget(now, part, { [ruler]: value }), gesture)
+              }
+            />
+          </div>
+          <button
+            type="button"
+            className="btn btn-plain"
+            onClick={() =>
+              editor.edit(`${name} follows no more`, (now) =>
+                withCurves(
+                  now,
+                  part,
+                  curvesOf(now, target.follows ?? BASS).map((one) => ({
+                    ...one,
+                    fitted: null,
+                    depth_db: Math.min(24, (one.depth_db * target.scale_pct) / 100),
+                    drawn: one.drawn.map((point) => ({
+                      ...point,
+                      gain_db: Math.max(-24, (point.gain_db * target.scale_pct) / 100),
+                    })),
+                  })),
+                ),
+              )
+            }
+          >
+            Unlink
+          </button>
+        </div>
+      )}
+      {found && found.because.length > 0 && found.changed.length === 0 && (
+        <p className="small soft mb-1" role="status">
+          Fitted again: {found.because.map((one) => CHANGED[one] ?? one).join(" and ")} changed since it was computed.
+        </p>
+      )}
+    </>
+  );
+}
+
+const CHANGED: Record<string, string> = {
+  kick: "the kick",
+  tempo: "the tempo",
+  carve: "the carve or the goal",
+  part: "the part itself",
+};
