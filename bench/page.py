@@ -30,14 +30,15 @@ DRAG_S = 2.5
 @dataclass(frozen=True)
 class PageFigures:
     """edit_to_sound_ms: a value changed until its audio is scheduled; pictures_per_s: while a ruler is dragged, stopped and
-    with the loop playing; carve_per_s: while a move of the carve is dragged on its chart, playing; roll_ms: from press to
-    sixteen variations of five layers on screen, each heard when it is struck; sounds_ms: to all of their sounds fetched
-    ahead; stolen: most of the machine taken away during one of them."""
+    with the loop playing; carve_per_s, duck_per_s: while a move of the carve, a point of the duck is dragged, playing;
+    roll_ms: from press to sixteen variations of five layers on screen, each heard when it is struck; sounds_ms: to all of
+    their sounds fetched ahead; stolen: most of the machine taken away during one of them."""
 
     edit_to_sound_ms: float
     pictures_per_s: float
     pictures_per_s_playing: float
     carve_per_s: float
+    duck_per_s: float
     roll_ms: float
     sounds_ms: float
     stolen: float
@@ -115,10 +116,10 @@ DRAG_MOVE = """async ([x, y, seconds]) => {
 }"""
 
 
-def _carve_per_s(page: Page) -> float:
-    """How often the response is drawn in a second while a point of it is dragged and the loop plays."""
-    page.get_by_role("link", name="Separate").click()
-    point = page.get_by_test_id("move-1")
+def _point_per_s(page: Page, step: str, point_id: str) -> float:
+    """How often a curve is drawn in a second while a point of it is dragged and the loop plays."""
+    page.get_by_role("link", name=step).click()
+    point = page.get_by_test_id(point_id)
     point.scroll_into_view_if_needed()
     _rest(page)
     box = point.bounding_box()
@@ -182,9 +183,11 @@ def page_figures() -> PageFigures:
                 playing, second = undisturbed(lambda: _pictures_per_s(page, "Decay"))
                 page.get_by_role("tab", name="In the sum").click()
                 edit, third = undisturbed(lambda: _edit_to_sound_ms(page))
-                carve, fourth = undisturbed(lambda: _carve_per_s(page))
+                carve, fourth = undisturbed(lambda: _point_per_s(page, "Separate", "move-1"))
+                duck, fifth = undisturbed(lambda: _point_per_s(page, "Duck", "grip-hold"))
                 _five_layers(page)
                 rolls, last = undisturbed(lambda: _roll_ms(page))
-                return PageFigures(edit, stopped, playing, carve, *rolls, stolen=max(first, second, third, fourth, last))
+                stolen = max(first, second, third, fourth, fifth, last)
+                return PageFigures(edit, stopped, playing, carve, duck, *rolls, stolen=stolen)
             finally:
                 server.terminate()

@@ -328,6 +328,7 @@ def in_page_lines() -> list[Line]:
         Line("pictures while a ruler is dragged", found.pictures_per_s, "/s", 30, at_least=True),
         Line("the same with the loop playing", found.pictures_per_s_playing, "/s", 30, at_least=True),
         Line("response drawn while a move is dragged, playing", found.carve_per_s, "/s", 30, at_least=True),
+        Line("curve drawn while a point of the duck is dragged, playing", found.duck_per_s, "/s", 30, at_least=True),
         Line("sixteen of five layers, seen and playable", found.roll_ms, "ms", 1000),
         Line("the same, every sound fetched ahead", found.sounds_ms, "ms"),
         Line("taken from this machine meanwhile, at most", 100 * found.stolen, "%"),

@@ -5,6 +5,7 @@ import { usePlayer } from "../audio/usePlayer";
 import { LandmarksProvider } from "../controls/landmarks";
 import { useEditor } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
+import { useRested } from "../queries/useRested";
 import { DeliverStep } from "../steps/DeliverStep";
 import { DuckStep } from "../steps/DuckStep";
 import { HitsStep } from "../steps/HitsStep";
@@ -21,6 +22,9 @@ import { Says } from "./Says";
 import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
 import { useKeys } from "./useKeys";
+
+/** Computed ducks are fitted again once nothing has been touched for so long. */
+const REFIT_MS = 1500;
 
 interface Props {
   tracks: { id: string; name: string }[];
@@ -46,7 +50,9 @@ export function Workbench({ tracks, onOpen }: Props) {
   }, [player, matchDb]);
 
   const data = view.data;
-  const behind = view.isPlaceholderData || settled !== state ? 0 : (data?.refit.length ?? 0);
+  // Not while the hand is at work: the next change would have to wait for it.
+  const rested = useRested(REFIT_MS) && !view.isPlaceholderData;
+  const behind = rested ? (data?.refit.length ?? 0) : 0;
   useEffect(() => {
     if (behind > 0) editor.refit();
   }, [behind, editor]);

@@ -1,11 +1,11 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 import type { Duck, DuckPicture } from "../api/types";
 import { figure, pretty } from "../controls/figures";
 import { snapped } from "../controls/noteValues";
 import { newGesture } from "../queries/gesture";
 import { useMost, useParameter } from "../queries/parameters";
 import { DuckPins } from "./DuckPins";
-import { type DuckLimits, gripsOf, moved, type Pin, withPoint } from "./duckShape";
+import { type DuckLimits, gripsOf, moved, type Pin, strokeLine, withPoint } from "./duckShape";
 import { useWidth } from "./useWidth";
 
 interface Props {
@@ -19,6 +19,8 @@ interface Props {
   pins: Pin[];
   /** Times snap to note values. */
   snap: boolean;
+  /** The hand is ahead of what was measured: the curve is drawn as it is set. */
+  ahead: boolean;
   /** Shown and not to be moved: another part's curve. */
   locked: boolean;
   onChange: (change: Partial<Duck>, gesture: string) => void;
@@ -38,7 +40,7 @@ const KEYS: Record<string, [number, number]> = {
 };
 
 /** Gain over one stroke with points to drag; the kick's envelope below; notes, recovery point and guards where they are. */
-export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, locked, onChange }: Props) {
+export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, ahead, locked, onChange }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ grip: string; gesture: string } | null>(null);
@@ -65,7 +67,18 @@ export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, locke
   const kickY = (db: number) => TOP + (Math.min(KICK_RANGE_DB, Math.max(0, -db)) / KICK_RANGE_DB) * tall;
   const path = (at: number[], db: number[], scale: (db: number) => number, floor: number) =>
     at.map((ms, i) => `${x(ms).toFixed(1)} ${scale(db[i] ?? floor).toFixed(1)}`).join("L");
-  const line = path(picture.gain_ms, picture.gain_db, y, 0);
+  const set = ahead && !driven ? strokeLine(duck).filter((one) => one.ms >= first && one.ms <= last) : null;
+  const line = set
+    ? path(
+        set.map((one) => one.ms),
+        set.map((one) => one.db),
+        y,
+        0,
+      )
+    : path(picture.gain_ms, picture.gain_db, y, 0);
+  useEffect(() => {
+    if (line) performance.mark("juglant-picture");
+  }, [line]);
   const kick = path(picture.envelope_ms, picture.kick_db, kickY, -60);
   const snapMs = (ms: number) => (snap ? snapped(ms / beatMs) * beatMs : ms);
   const move = (grip: string, ms: number, db: number, gesture: string) => {
@@ -161,8 +174,10 @@ export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, locke
             </text>
           </g>
         ))}
-        {duck.on && <path d={`M${x(first)} ${y(0)}L${line}L${x(last)} ${y(0)}Z`} fill="var(--room)" opacity={0.22} />}
-        <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={2.5} />
+        {duck.on && line && (
+          <path d={`M${x(first)} ${y(0)}L${line}L${x(last)} ${y(0)}Z`} fill="var(--room)" opacity={0.22} />
+        )}
+        {line && <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={2.5} />}
         {other && (
           <path
             data-testid="other-gain"

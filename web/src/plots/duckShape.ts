@@ -68,6 +68,21 @@ function movedPoint(points: CurvePoint[], index: number, ms: number, db: number,
   return points.map((one, i) => (i === index ? { at_ms, gain_db: gain_db + 0 } : one));
 }
 
+const RETURN_STEPS = 24;
+
+/** One stroke of a curve as a line, for as long as the hand is ahead of what was measured. */
+export function strokeLine(duck: Duck): { ms: number; db: number }[] {
+  const grips = gripsOf(duck);
+  const back = grips.at(-1);
+  if (duck.drawn.length > 0 || !back) return grips;
+  const from = holdEnd(duck);
+  const bent = Array.from({ length: RETURN_STEPS - 1 }, (_, i) => {
+    const share = (i + 1) / RETURN_STEPS;
+    return { ms: from + share * duck.return_ms, db: -duck.depth_db * (1 - share ** duck.shape) };
+  });
+  return [...grips.slice(0, -1), ...bent, back];
+}
+
 /** A curve as points to draw on: its corners, and a few along a bent return. */
 export function asPoints(duck: Duck): CurvePoint[] {
   const [start, low, hold, back] = gripsOf(duck);

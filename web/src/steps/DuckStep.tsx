@@ -129,6 +129,7 @@ export function DuckStep({ view }: { view: View }) {
           other={drawn}
           pins={pins}
           snap={snap}
+          ahead={curvesOf(settled.track, source)[index] !== duck}
           locked={locked}
           onChange={(change, gesture) => setDuck("Duck curve", change, gesture)}
         />

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import bisect
 import math
 from dataclasses import dataclass
 from itertools import pairwise
 
+import numba
 import numpy as np
 
 from juglant.core.model.duck import Duck
@@ -14,6 +16,7 @@ from juglant.core.types import Samples
 # Rows stand on a grid of 0.1 ms, so that four decimals say exactly what was applied.
 GRID_S = 1e-4
 LONGEST_STEP_S = 5e-4
+FORGOTTEN_S = 1.0
 
 
 @dataclass(frozen=True)
@@ -106,6 +109,9 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
     reach = math.ceil(max(ends_s(duck), 0.0) / loop_s)
     ahead = 2 + math.floor(max(0.0, -starts_s(duck)) / loop_s)
     strokes = sorted(hit + turn * loop_s for hit in hits_s for turn in range(-reach - 1, ahead))
+    # What ended this long before the loop left no trace in it, nor does what begins after it but for the first of them.
+    first = bisect.bisect_left(strokes, -ends_s(duck) - FORGOTTEN_S)
+    strokes = strokes[first : bisect.bisect_right(strokes, end - starts_s(duck)) + 1]
     # Every corner stands on the grid: times rounded to it, and each stroke moved onto it (by at most 0.05 ms).
     duck = _on_grid(duck)
     strokes = [round(stroke / GRID_S) * GRID_S for stroke in strokes]
@@ -152,9 +158,24 @@ def _from(duck: Duck, present_db: float, time_s: Samples) -> Samples:
 
 def rows_to_gain(rows: GainRows, total_frames: int, *, sample_rate: int) -> Samples:
     """Gain factor at every sample, (total_frames,): linear in dB between rows."""
-    time = np.arange(total_frames) / sample_rate
-    gain_db = np.interp(time, rows.at_s, rows.gain_db)
-    moving = gain_db != 0
     out = np.ones(total_frames)
-    out[moving] = np.exp(gain_db[moving] * (math.log(10) / 20))
+    _spread(rows.at_s, rows.gain_db * (math.log(10) / 20), float(sample_rate), out)
     return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _spread(at_s: Samples, log_gain: Samples, rate: float, out: Samples) -> None:
+    # Between two rows the factor grows by the same share from sample to sample.
+    first = 0
+    for row in range(1, at_s.size):
+        last = min(out.size, math.ceil(at_s[row] * rate - 1e-9))
+        if last > first:
+            slope = (log_gain[row] - log_gain[row - 1]) / (at_s[row] - at_s[row - 1]) / rate
+            value = math.exp(log_gain[row - 1] + slope * (first - at_s[row - 1] * rate))
+            share = math.exp(slope)
+            for i in range(first, last):
+                out[i] = value
+                value *= share
+            first = last
+    for i in range(first, out.size):
+        out[i] = math.exp(log_gain[-1])

@@ -11,6 +11,8 @@ def wrapped(loop: Samples, before: int, after: int) -> Samples:
     """The loop, (frames,), with `before` samples of its own end ahead and `after` of its start behind."""
     if not loop.size:
         return np.zeros(before + after)
-    ahead = np.concatenate([loop] * -(-before // loop.size))[-before:] if before else loop[:0]
-    behind = np.concatenate([loop] * -(-after // loop.size))[:after] if after else loop[:0]
-    return np.concatenate((ahead, loop, behind))
+    # Whole turns only where more than one is asked for: nothing is copied twice.
+    ahead = [loop[loop.size - before % loop.size :]] if before % loop.size else []
+    behind = [loop[: after % loop.size]] if after % loop.size else []
+    turns = 1 + before // loop.size + after // loop.size
+    return np.concatenate([*ahead, *[loop] * turns, *behind])
