@@ -119,6 +119,25 @@ def test_common_practice_holds_on_the_demo(example: Track) -> None:
     assert recovery / BEAT_S == pytest.approx(0.5, abs=0.001)
 
 
+SILENT = {
+    "no key": lambda t: bass_duck(t, key=Key(kind="hits")),
+    "no notes": lambda t: t.model_copy(update={"bass_notes": ()}),
+    "a key in its rests": lambda t: bass_duck(
+        t.model_copy(update={"bass_notes": (t.bass_notes[0],)}),
+        key=Key(kind="grid", grid_beats=4, offset_beats=2),
+        lookahead_ms=4, hold_ms=50, return_ms=50,
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("why", list(SILENT))
+def test_a_duck_that_takes_nothing_is_told_and_turned_off(why: str, solved: Track) -> None:
+    track = SILENT[why](solved)
+    one = next(one for one in find_all(analyse(track)) if one.id == "duck-unheard")
+    assert not applied(one.fixes[0], track).duck.on
+    assert "duck-unheard" not in {one.id for one in find_all(analyse(solved))}
+
+
 # Following another part.
 
 

@@ -276,6 +276,16 @@ def test_extreme_tempos_are_planned(bpm: float, example: Track) -> None:
         assert rows.gain_db.max() <= 0
 
 
+def test_a_return_longer_than_the_loop_ends_up_where_it_began(solved: Track) -> None:
+    sheet = solved.sheet.model_copy(update={"bpm": 260.0, "bars": 1})
+    curve = Duck(on=True, depth_db=12, hold_ms=1500, return_ms=1500, key=Key(kind="grid", grid_beats=4))
+    track = solved.model_copy(update={"sheet": sheet, "duck": curve})
+    rows = part_rows(track, "bass", loop_frames(track))
+    # The loop is 923 ms: the next key comes while it is held; it is down all the time.
+    assert rows.gain_db == pytest.approx(-12, abs=0.01)
+    assert delivered(track)
+
+
 ODD: dict[str, dict[str, object]] = {
     "a kick longer than the bar": {"kick": kick_of(3000, 55), "kick_at_beats": (0.0,)},
     "sixteenth-note kicks": {"kick_at_beats": tuple(i / 4 for i in range(64))},

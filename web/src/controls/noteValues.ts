@@ -19,6 +19,16 @@ export function noteValue(beats: number): string | null {
   return VALUES.find((one) => Math.abs(one.beats - size) <= NEAR_SHARE * one.beats)?.name ?? null;
 }
 
+/** The nearest note value, with what is missing to it in percent where it is not that. */
+export function nearestValue(beats: number): string {
+  const off = (one: { beats: number }) => Math.abs(Math.log(one.beats / beats));
+  const near = VALUES.reduce((one, other) => (off(other) < off(one) ? other : one));
+  const share = Math.round(100 * (beats / near.beats - 1));
+  return Math.abs(share) <= 100 * NEAR_SHARE
+    ? near.name
+    : `${near.name} ${share > 0 ? "+" : "−"}${Math.abs(share)} %`;
+}
+
 /** A time in beats moved to the nearest note value's place. */
 export function snapped(beats: number): number {
   const places = GRIDS.map((grid) => Math.round(beats / grid) * grid);

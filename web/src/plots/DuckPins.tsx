@@ -27,7 +27,7 @@ export function DuckPins({ pins, x, y, right }: Props) {
                 <path d={`M${px - 6} ${py + 5}H${px + 6}L${px} ${py - 6}Z`} fill="var(--clash)" />
                 <text
                   x={px + (end ? -9 : 9)}
-                  y={py + 4}
+                  y={py + (one.db < 0 ? -9 : 4)}
                   textAnchor={end ? "end" : "start"}
                   style={{ fill: "var(--clash-text)" }}
                 >

@@ -159,6 +159,8 @@ export function pinsOf(
   add("start click", grips[0]?.ms ?? 0, 0, guards.start_click_db, "dB", limits.start_click_db);
   const bent = (hold + last) / 2;
   add("low-note distortion", bent, deepest / 2, guards.low_note_distortion_db, "dB", limits.low_note_distortion_db);
+  const inside = ((grips[1]?.ms ?? 0) + hold) / 2;
+  add("range of the gain", inside, deepest, guards.pumping_db, "dB", Number.POSITIVE_INFINITY);
   add("down at the next key", place.endMs, 0, guards.pile_up_db, "dB", limits.pile_up_db);
   add("make-up lift", place.recoveryMs, 0, guards.make_up_lift_db, "dB", limits.make_up_lift_db);
   for (const note of guards.late_notes) {

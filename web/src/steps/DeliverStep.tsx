@@ -17,7 +17,7 @@ const FILES: [string, string][] = [
   ["track.mid", "kick, kit and bass pattern with strengths and the tempo"],
   [
     "duck-…",
-    "every duck as gain over time: CSV, JSON, MIDI controller 11, and samples at 8 kHz; the trigger where used",
+    "every duck as gain over time: CSV, JSON, MIDI controller 11, and samples at 8 kHz; ducks.txt to type in; the trigger where used",
   ],
   ["report.json", "every figure on these screens"],
   ["takes/", "recorded sounds the track is made of, if any, as they were loaded"],

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useEditor } from "../queries/editor";
 import { useMost } from "../queries/parameters";
+import { withoutHit } from "./duck/parts";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
 import { HitBench } from "./hits/HitBench";
@@ -59,10 +60,7 @@ export function HitsStep() {
           one={one}
           onHear={play}
           onRemove={() => {
-            editor.edit(`Remove ${one.name}`, (track) => ({
-              ...track,
-              kit: track.kit.filter((other) => other.id !== one.id),
-            }));
+            editor.edit(`Remove ${one.name}`, (track) => withoutHit(track, one.id));
             show("kick");
           }}
         />

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from juglant.core.duck.curve import rows_to_gain
 from juglant.core.duck.guards import Guards
+from juglant.core.duck.keys import key_beats
 from juglant.core.duck.solve import SHORTEST_RETURN_MS, Activity
 from juglant.core.duck.targets import ducked_parts, first_curve, gain_rows, with_curve
 from juglant.core.findings.duck_fixes import back_within, slower_fall, slower_return, without_make_up
@@ -24,6 +25,8 @@ from juglant.core.separate.clearance import kick_clearance
 SHORTEST_RATIO = 0.2
 # Frames are 20 ms: less than half of one uncovered is nothing; nor is a clearance lost by less than this.
 LEAST_UNCOVERED_MS, LEAST_COST_DB = 10.0, 0.5
+# What a duck takes of no bar by this much is not heard.
+LEAST_HEARD_LU = 0.05
 CHANGED = {"kick": "the kick", "tempo": "the tempo", "carve": "the carve or the goal", "part": "the part itself"}
 
 
@@ -56,10 +59,10 @@ class Ducked:
 
 
 def ducked(found: Analysis) -> list[Ducked]:
-    """Every ducked part: the bass as it is measured already."""
+    """Every ducked part: the bass as it is measured already, where it meets the kick."""
     track, out = found.track, []
     for part in ducked_parts(track):
-        one = found if part == BASS_PART else measure_part(track, part)
+        one = found if part == BASS_PART and found.strokes else measure_part(track, part)
         out.append(Ducked(track, part, part_title(track, part), first_curve(track, part), one.guards, one.strokes))
     return out
 
@@ -209,6 +212,26 @@ def make_up(one: Ducked) -> list[Finding]:
     ]
 
 
+def unheard(one: Ducked) -> list[Finding]:
+    """A duck that is on and takes nothing: nobody keys it, or the part is silent where it moves."""
+    losses = [loss for loss in one.guards.bar_losses_lu if loss is not None]
+    if losses and min(losses) < -LEAST_HEARD_LU:
+        return []
+    keys = key_beats(one.track, one.curve.key)
+    if not keys:
+        why = "Nothing keys it: its key has no places in the loop."
+    elif not losses:
+        why = f"{_it(one)} is silent."
+    else:
+        why = f"{_it(one)} does not sound where it moves."
+    return [
+        one.finding(
+            "duck-unheard", "look", "The duck takes nothing", why, value=-min(losses, default=0.0) + 0.0, unit="LU",
+            limit=LEAST_HEARD_LU, fixes=(one.fix("Turn it off", one.curve.model_copy(update={"on": False})),),
+        )
+    ]  # fmt: skip
+
+
 def behind(found: Analysis) -> list[Finding]:
     """A computed curve that no longer fits what it was computed for, and does not follow by itself."""
     track, out = found.track, []
@@ -278,7 +301,7 @@ def uncovered(found: Analysis) -> list[Finding]:
     ]
 
 
-GUARDS = (not_back, pile_up, level_jump, start_click, distortion, make_up, pumping)
+GUARDS = (unheard, not_back, pile_up, level_jump, start_click, distortion, make_up, pumping)
 
 
 def guards(found: Analysis) -> list[Finding]:

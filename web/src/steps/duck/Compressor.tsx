@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { CompressorRow, KeyedCompressor } from "../../api/types";
 import { figure } from "../../controls/figures";
+import { nearestValue } from "../../controls/noteValues";
 import { useEditor } from "../../queries/editor";
 import { compressorsQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
@@ -66,7 +67,6 @@ export function Compressor({ part, beatMs, shown, used, onShown, onUse }: Props)
                 <th>Knee</th>
                 <th>Attack 63 / 90 %</th>
                 <th>Release 63 / 90 %</th>
-                <th>in beats</th>
                 <th>Off, mean / most</th>
                 <th>Reaches</th>
                 <th />
@@ -89,8 +89,11 @@ export function Compressor({ part, beatMs, shown, used, onShown, onUse }: Props)
                   </td>
                   <td className="mono">
                     {figure(row.settings.release_ms, "ms").replace(" ms", "")} / {figure(row.release_90_ms, "ms")}
+                    <div className="soft">
+                      {figure(row.settings.release_ms / beatMs, "beat")},{" "}
+                      {nearestValue(row.settings.release_ms / beatMs)}
+                    </div>
                   </td>
-                  <td className="mono">{figure(row.settings.release_ms / beatMs, "beat")}</td>
                   <td className="mono">
                     {figure(row.rms_db, "dB").replace(" dB", "")} / {figure(row.worst_db, "dB")}
                   </td>

@@ -7,7 +7,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { useChoices, useDefinition } from "../../queries/parameters";
 import { spacesQuery } from "../../queries/queries";
-import { curvesOf, targetOf, withTarget } from "./parts";
+import { curvesOf, levelOf, targetOf, withLevel, withTarget } from "./parts";
 
 /** How much of a part its curves move, how they go together, its goal, and where its reverb and delay stand. */
 export function PartOptions({ part, found }: { part: string; found: DuckedPart | undefined }) {
@@ -21,6 +21,7 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
     ...spacesQuery(settled.id, settled.revision, part),
     enabled: found?.rings === true && settled === editor.state,
   });
+  const level = levelOf(editor.track, part);
   const set = (change: Partial<Target>, gesture?: string) =>
     editor.edit("Duck: the part", (track) => withTarget(track, part, change), gesture);
   return (
@@ -63,6 +64,17 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
           />
         </div>
       )}
+      <div style={{ flex: "1 1 220px" }}>
+        <ModelRulers
+          model={level.model}
+          values={level.values}
+          only={[level.name]}
+          tone="room"
+          onChange={(name, value, gesture) =>
+            editor.edit("Level", (track) => withLevel(track, part, name, value), gesture)
+          }
+        />
+      </div>
       {curvesOf(editor.track, part).length > 1 && (
         <div style={{ width: 140 }}>
           <Choice

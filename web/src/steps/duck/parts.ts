@@ -2,6 +2,7 @@ import type { Duck, Target, Track } from "../../api/types";
 import { hitsOf } from "../hits/pads";
 
 export const BASS = "bass";
+const KICK = "kick";
 
 /** How a part is ducked, if it is. */
 export const targetOf = (track: Track, part: string): Target | undefined =>
@@ -57,9 +58,42 @@ export function freeParts(track: Track): { id: string; name: string }[] {
     .map((one) => ({ id: one.id, name: one.name }));
 }
 
+/** Where a part's level in the loop stands: the model it is a ruler of, and its name there. */
+export function levelOf(track: Track, part: string): { model: string; name: string; values: object } {
+  if (part === BASS || part === KICK) return { model: "Mix", name: `${part}_gain_db`, values: track.mix };
+  return { model: "KitHit", name: "gain_db", values: track.kit.find((one) => one.id === part) ?? {} };
+}
+
+/** The track with a part at another level. */
+export function withLevel(track: Track, part: string, name: string, value: number): Track {
+  if (part === BASS || part === KICK) return { ...track, mix: { ...track.mix, [name]: value } };
+  return { ...track, kit: track.kit.map((one) => (one.id === part ? { ...one, gain_db: value } : one)) };
+}
+
+/** The track without a hit: what it was ducked by goes with it, and it keys and leads nothing any more. */
+export function withoutHit(track: Track, id: string): Track {
+  const unkeyed = (one: Duck): Duck => ({
+    ...one,
+    key: { ...one.key, hit_ids: one.key.hit_ids.filter((hit) => hit !== id) },
+  });
+  const targets = track.ducking.targets
+    .filter((one) => one.part !== id)
+    .map((one) => ({
+      ...one,
+      curves: one.curves.map(unkeyed),
+      follows: one.follows === id ? null : (one.follows ?? null),
+    }));
+  return {
+    ...track,
+    kit: track.kit.filter((one) => one.id !== id),
+    duck: unkeyed(track.duck),
+    ducking: { ...track.ducking, targets },
+  };
+}
+
 /** What a part is called. */
 export const partName = (track: Track, part: string) =>
   part === BASS ? "Bass" : (hitsOf(track).find((one) => one.id === part)?.name ?? part);
 
 /** The stem a part is heard by. */
-export const stemOf = (part: string) => (part === BASS || part === "kick" ? part : `kit-${part}`);
+export const stemOf = (part: string) => (part === BASS || part === KICK ? part : `kit-${part}`);

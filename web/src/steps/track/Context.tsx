@@ -4,6 +4,7 @@ import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
 import { LoadButton } from "../../takes/LoadButton";
+import { withoutHit } from "../duck/parts";
 import { withHit } from "../hits/pads";
 
 /** The rest of the track: stems from files that play along in every step, count in the levels, and are not delivered. */
@@ -79,12 +80,7 @@ export function Context() {
             type="button"
             className="btn btn-plain"
             aria-label={`Remove ${one.name}`}
-            onClick={() =>
-              editor.edit(`Remove ${one.name}`, (track) => ({
-                ...track,
-                kit: track.kit.filter((other) => other.id !== one.id),
-              }))
-            }
+            onClick={() => editor.edit(`Remove ${one.name}`, (track) => withoutHit(track, one.id))}
           >
             Remove
           </button>
