@@ -1,0 +1,138 @@
+"""Ducks over the API: fitted again as part of the step that left them behind, ways heard and taken, the sheet for print."""
+
+from __future__ import annotations
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from starlette.testclient import TestClient
+
+from juglant.api.app import make_app
+from juglant.api.settings import Settings
+from juglant.core.measure.level import loop_loudness
+from juglant.core.mix.render import heard_stem
+from juglant.core.model.track import Track
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> TestClient:
+    return TestClient(make_app(Settings(tmp_path / "t.sqlite3", page=None)), base_url="http://localhost")
+
+
+@pytest.fixture
+def state(client: TestClient) -> dict:
+    return client.post("/api/tracks", json={"start": "demo"}).json()
+
+
+def post(client: TestClient, state: dict, where: str, expected: int = 200, **body: object) -> dict:
+    answer = client.post(f"/api/tracks/{state['id']}/{where}", json={"edition": state["edition"], **body})
+    assert answer.status_code == expected, answer.text
+    return answer.json()
+
+
+def get(client: TestClient, state: dict, where: str) -> TestClient:
+    answer = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/{where}")
+    assert answer.status_code == 200, answer.text
+    return answer
+
+
+def faster(client: TestClient, state: dict, gesture: str | None, bpm: float = 140) -> dict:
+    track = json.loads(json.dumps(state["track"]))
+    track["sheet"]["bpm"] = bpm
+    return post(client, state, "edits", track=track, label="Tempo", gesture=gesture)
+
+
+@pytest.mark.parametrize("gesture", [None, "a-hand"])
+def test_what_is_fitted_again_is_undone_with_what_asked_for_it(
+    gesture: str | None, client: TestClient, state: dict
+) -> None:
+    before = state["track"]["duck"]
+    state = faster(client, state, gesture)
+    assert get(client, state, "view").json()["refit"] == ["bass", "pad", "stab"]
+    assert state["track"]["duck"] == before
+    state = post(client, state, "actions", action="refit")
+    duck = state["track"]["duck"]
+    assert duck["fitted"]["because"] == ["tempo"]
+    assert duck["hold_ms"] != before["hold_ms"] or duck["return_ms"] != before["return_ms"]
+    assert get(client, state, "view").json()["refit"] == []
+    assert state["undo_label"] == "Tempo, ducks fitted again"
+    # Asked twice it is one step still.
+    again = post(client, state, "actions", action="refit")
+    assert again["revision"] == state["revision"]
+    state = post(client, again, "undo")
+    assert (state["track"]["duck"], state["track"]["sheet"]["bpm"]) == (before, 126)
+    state = post(client, state, "redo")
+    assert (state["track"]["duck"], state["track"]["sheet"]["bpm"]) == (duck, 140)
+
+
+def test_edits_of_their_own_are_steps_of_their_own(client: TestClient, state: dict) -> None:
+    for bpm in (140, 150):
+        state = faster(client, state, None, bpm)
+    state = post(client, state, "undo")
+    assert state["track"]["sheet"]["bpm"] == 140
+
+
+@pytest.mark.parametrize(("part", "way"), [("bass", "tight"), ("pad", "late"), ("stab", "tight"), ("bass", "duck-lightly")])
+def test_a_way_is_heard_no_louder_and_taken_as_it_was_measured(
+    part: str, way: str, client: TestClient, state: dict
+) -> None:
+    where = "duck-orders" if way.startswith("duck") else f"ducks/{part}/returns"
+    cost = next(one for one in get(client, state, where).json() if one["id"] == way)
+    audio, rate = soundfile.read(io.BytesIO(get(client, state, f"ducks/{part}/ways/{way}/loop.wav").content))
+    track = Track.model_validate(state["track"])
+    names = ["kick", "bass", *([] if part == "bass" else [f"kit-{part}"])]
+    now = sum(stem if stem.ndim == 1 else stem.mean(axis=0) for stem in (heard_stem(track, name) for name in names))
+    assert audio.shape == np.shape(now)
+    assert loop_loudness(audio, sample_rate=rate) <= loop_loudness(np.asarray(now), sample_rate=rate) + 0.05
+    state = post(client, state, "duck-way", part=part, way_id=way)
+    assert state["undo_label"].endswith(cost["title"][-20:])
+    parts = {one["part"]: one for one in get(client, state, "ducks").json()["parts"]}
+    wanted = cost["reached_db"] if way.startswith("duck") else cost["clearance_db"]
+    assert parts[part]["after_db"] == (None if wanted is None else pytest.approx(wanted, abs=0.01))
+
+
+@pytest.mark.parametrize(
+    ("part", "way"), [("bass", "nothing"), ("gone", "late"), ("pad", "carve-first"), ("kick", "tight")]
+)
+def test_what_is_no_way_is_refused_and_nothing_changes(part: str, way: str, client: TestClient, state: dict) -> None:
+    said = post(client, state, "duck-way", expected=404, part=part, way_id=way)
+    assert "there is no" in said["detail"]
+    assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
+
+
+def test_a_compressor_is_put_in_place_of_a_curve_and_matched_anew(client: TestClient, state: dict) -> None:
+    state = post(client, state, "actions", action="compressor", hit_id="pad")
+    curve = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "pad")["curves"][0]
+    assert curve["drive"] == "compressor"
+    rows = get(client, state, "ducks/pad/compressor").json()
+    closest = next(one for one in rows if one["name"] == "closest")
+    assert curve["compressor"]["threshold_db"] == closest["settings"]["threshold_db"]
+    # Its make-up, computed, is what each row says it would be.
+    curve["compressor"]["make_up"] = "computed"
+    state = post(client, state, "edits", track=state["track"], label="Make-up")
+    shown = next(one for one in get(client, state, "ducks").json()["parts"] if one["part"] == "pad")
+    assert shown["make_up_db"] == pytest.approx(closest["make_up_db"], abs=0.05)
+    # Computed again it stays a compressor, with its make-up.
+    state = post(client, state, "actions", action="ducks")
+    curve = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "pad")["curves"][0]
+    assert (curve["drive"], curve["compressor"]["make_up"]) == ("compressor", "computed")
+
+
+def test_a_follower_is_not_solved_and_says_whom_it_follows(client: TestClient, state: dict) -> None:
+    for target in state["track"]["ducking"]["targets"]:
+        if target["part"] == "pad":
+            target |= {"follows": "bass", "scale_pct": 50}
+    state = post(client, state, "edits", track=state["track"], label="Follow")
+    after = post(client, state, "actions", action="ducks")
+    pad = next(one for one in after["track"]["ducking"]["targets"] if one["part"] == "pad")
+    assert (pad["follows"], pad["scale_pct"]) == ("bass", 50)
+    text = get(client, after, "ducks/settings.txt")
+    assert text.headers["content-type"].startswith("text/plain")
+    assert "Bass, 50 % of its gain" in text.text
+    # With its kit part comes the stem as its gain finds it.
+    assert "kit-pad-unducked" in after["stems"]
+    assert "kit-hat-unducked" not in after["stems"]
