@@ -180,6 +180,16 @@ def test_a_computed_curve_follows_what_it_was_computed_for_and_says_so(what: str
     assert refit_parts(again) == []
 
 
+def test_another_pattern_of_the_silent_trigger_is_another_fit(solved: Track) -> None:
+    keyed, _ = plan_part(bass_duck(solved, key=Key(kind="trigger")), "bass")
+    assert refit_parts(keyed) == []
+    trigger = keyed.ducking.trigger.model_copy(update={"pattern": "eighths"})
+    changed = keyed.model_copy(update={"ducking": keyed.ducking.model_copy(update={"trigger": trigger})})
+    assert changed_since(changed, "bass") == ("keys",)
+    # Twice as many keys leave half the time.
+    assert measure_part(refitted(changed), "bass").guards.late_notes == ()
+
+
 def test_what_was_changed_by_hand_since_is_left_alone_and_told(solved: Track) -> None:
     hand = bass_duck(solved, depth_db=5.0)
     assert by_hand_since(hand, "bass")

@@ -105,7 +105,7 @@ describe("guards at their place", () => {
   };
   const limits = { start_click_db: -55, low_note_distortion_db: -45, pile_up_db: 0.5, make_up_lift_db: 1 };
   const place = { beats: 5, beatMs: 500, startMs: -20, endMs: 480, recoveryMs: 250, loopBeats: 16 };
-  const pins = pinsOf(duck(), guards, limits, place);
+  const pins = pinsOf(gripsOf(duck()), guards, limits, place);
   const pin = (name: string) => pins.filter((one) => one.name === name).map((one) => [one.ms, one.db, one.over]);
 
   it("are pinned where they occur, and say what is over its limit", () => {

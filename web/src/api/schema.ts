@@ -2720,6 +2720,12 @@ export interface components {
              * @description The curve as computed: by hand since where it differs.
              */
             curve: string;
+            /**
+             * Keys
+             * @description Other keys than the kick's.
+             * @default
+             */
+            keys: string;
             /** Kick */
             kick: string;
             /** Part */

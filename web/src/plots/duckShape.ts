@@ -134,14 +134,25 @@ export interface GuardLimits {
   make_up_lift_db: number;
 }
 
+/** Where a compressor's gain turns, as it was measured: where it begins to go down, is lowest, ends. */
+export function turnsOf(earlyMs: number, picture: { gain_ms: number[]; gain_db: number[] }): Grip[] {
+  const { gain_ms: at, gain_db: db } = picture;
+  const lowest = db.indexOf(Math.min(...db.filter((_, i) => (at[i] ?? 0) >= -earlyMs)));
+  const last = at.length - 1;
+  return [
+    { id: "start", name: "begins", ms: -earlyMs, db: 0 },
+    { id: "low", name: "lowest", ms: at[lowest] ?? 0, db: db[lowest] ?? 0 },
+    { id: "end", name: "ends", ms: at[last] ?? 0, db: db[last] ?? 0 },
+  ];
+}
+
 /** Guards that have a place on the curve, each where it occurs. */
 export function pinsOf(
-  duck: Duck,
+  grips: Grip[],
   guards: DuckedPart["guards"],
   limits: GuardLimits,
   place: { beats: number; beatMs: number; startMs: number; endMs: number; recoveryMs: number; loopBeats: number },
 ): Pin[] {
-  const grips = gripsOf(duck);
   const deepest = Math.min(...grips.map((one) => one.db));
   const last = grips.at(-1)?.ms ?? 0;
   const hold = grips.filter((one) => one.db === deepest).at(-1)?.ms ?? 0;

@@ -5,7 +5,7 @@ import type { CompressorRow, Duck, KeyedCompressor, View } from "../api/types";
 import { figure } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
 import { DuckPlot } from "../plots/DuckPlot";
-import { asPoints, pinsOf } from "../plots/duckShape";
+import { asPoints, gripsOf, pinsOf, turnsOf } from "../plots/duckShape";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { ducksQuery } from "../queries/queries";
@@ -59,8 +59,8 @@ export function DuckStep({ view }: { view: View }) {
   const driven = duck.drive === "compressor";
   const locked = follows !== null;
   const pins =
-    found && picture && index === 0 && !driven
-      ? pinsOf(duck, found.guards, track.limits, {
+    found && picture && index === 0
+      ? pinsOf(driven ? turnsOf(duck.compressor.early_ms, picture) : gripsOf(duck), found.guards, track.limits, {
           beats: picture.stroke_beats,
           beatMs,
           startMs: picture.start_ms,

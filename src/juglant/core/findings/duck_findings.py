@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.curve import rows_to_gain, starts_s
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.solve import SHORTEST_RETURN_MS, Activity
@@ -27,7 +27,13 @@ SHORTEST_RATIO = 0.2
 LEAST_UNCOVERED_MS, LEAST_COST_DB = 10.0, 0.5
 # What a duck takes of no bar by this much is not heard.
 LEAST_HEARD_LU = 0.05
-CHANGED = {"kick": "the kick", "tempo": "the tempo", "carve": "the carve or the goal", "part": "the part itself"}
+CHANGED = {
+    "kick": "the kick",
+    "tempo": "the tempo",
+    "carve": "the carve or the goal",
+    "part": "the part itself",
+    "keys": "its keys",
+}
 
 
 @dataclass(frozen=True)
@@ -153,7 +159,8 @@ def pile_up(one: Ducked) -> list[Finding]:
     down, limit = one.guards.pile_up_db, one.track.limits.pile_up_db
     if down is None or down <= limit:
         return []
-    room_ms = min(stroke.next_hit_s - stroke.hit_s for stroke in one.strokes) * 1000 - one.curve.lookahead_ms
+    ahead_s = min(0.0, starts_s(one.curve))
+    room_ms = 1000 * min(stroke.next_hit_s - stroke.hit_s + ahead_s for stroke in one.strokes)
     label, curve = back_within(one.curve, room_ms)
     return [
         one.finding(

@@ -9,16 +9,16 @@ from juglant.core.duck.compressor import match_compressor
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
 from juglant.core.duck.key_sound import level_of_key
-from juglant.core.duck.keys import keyed_by_itself
+from juglant.core.duck.keys import key_beats, keyed_by_itself
 from juglant.core.duck.solve import Activity, DuckPlan, activities, shaped, solve_duck
-from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, with_curve
+from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, starts_beats, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
 from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
 from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import BEFORE, UNDUCKED, render_stem, stem_name
-from juglant.core.mix.stem_bands import bands_of
+from juglant.core.mix.render import BEFORE, UNDUCKED, render_stem, stem_made_of, stem_name
+from juglant.core.mix.stem_bands import Whatever, bands_of
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
@@ -82,9 +82,20 @@ def lowest_hz(track: Track, part: str) -> float | None:
     return _landing_hz(hit, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm))
 
 
-@lru_cache(maxsize=24)
 def measure_part(track: Track, part: str) -> PartDuck:
-    """A part's curve and everything measured of it (pure, remembered)."""
+    """A part's curve and everything measured of it (pure, remembered by what it is made from)."""
+    name = stem_name(part)
+    stems = [stem_made_of(track, one) for one in (KICK_ID, KICK_ID + BEFORE, name + BEFORE, name)]
+    keys = [
+        (one.model_dump_json(), key_beats(track, one.key)) for one in (first_curve(track, part), *curves_of(track, part))
+    ]
+    told = (part_title(track, part), track.limits.not_back_db, part_goal(track, part), starts_beats(track, part))
+    return _measured(f"{stems} {keys} {told} {track.sheet.owner} {track.sheet.a4_hz}", part, Whatever(track))
+
+
+@lru_cache(maxsize=48)
+def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
+    track = given.track
     name, rate = stem_name(part), track.sheet.sample_rate
     plain = folded(render_stem(track, name + UNDUCKED))
     rows = part_rows(track, part, plain.size)

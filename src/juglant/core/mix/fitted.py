@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 
+from juglant.core.duck.keys import key_beats
 from juglant.core.duck.targets import first_curve, with_curve
 from juglant.core.mix.kick_stem import kick_description
 from juglant.core.mix.kit import kit_description
@@ -13,7 +14,7 @@ from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder
 
-SOURCES = ("kick", "tempo", "carve", "part")
+SOURCES = ("kick", "tempo", "carve", "part", "keys")
 # What the solver decides, and what it is told.
 DECIDED = {"on", "depth_db", "lookahead_ms", "fall_ms", "hold_ms", "return_ms", "shape", "drawn", "recovery_beats", "key"}
 
@@ -28,7 +29,7 @@ def _sound(description: Track) -> str:
 
 def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
     """What a part's first curve depends on as the track is now."""
-    sheet, target = track.sheet, track.ducking.of(part)
+    sheet, target, key = track.sheet, track.ducking.of(part), first_curve(track, part).key
     # The carve of the bass is no matter to other parts.
     carved = part == BASS_PART or yielder(sheet.owner) == KICK_ID
     if part == KICK_ID:
@@ -40,6 +41,7 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
         tempo=_short(f"{sheet.bpm} {sheet.swing_pct} {sheet.bars}"),
         carve=_short(f"{sheet.owner} {target.goal_db} {track.carve.model_dump_json() if carved else ''}"),
         part=_short(own),
+        keys="" if key.kind == "kick" else _short(str(key_beats(track, key))),
         curve=_short(first_curve(track, part).model_dump_json(include=DECIDED)),
         because=because,
     )

@@ -12,7 +12,7 @@ from juglant.core.signal.filters import butterworth, filter_loop
 from juglant.core.types import Samples
 
 
-class _Whatever:
+class Whatever:
     """A track that a cache does not look at: the text beside it says all that counts."""
 
     def __init__(self, track: Track) -> None:
@@ -22,11 +22,11 @@ class _Whatever:
         return 0
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Whatever)
+        return isinstance(other, Whatever)
 
 
 @lru_cache(maxsize=96)
-def _bands(made_of: str, name: str, high_pass_hz: float, given: _Whatever) -> Samples:
+def _bands(made_of: str, name: str, high_pass_hz: float, given: Whatever) -> Samples:
     rate = given.track.sheet.sample_rate
     stem = folded(render_stem(given.track, name))
     if high_pass_hz:
@@ -36,4 +36,4 @@ def _bands(made_of: str, name: str, high_pass_hz: float, given: _Whatever) -> Sa
 
 def bands_of(track: Track, name: str, *, high_pass_hz: float = 0.0) -> Samples:
     """Low band energies of a stem in one channel, (bands, frames), behind a high-pass (0: none)."""
-    return _bands(stem_made_of(track, name), name, high_pass_hz, _Whatever(track))
+    return _bands(stem_made_of(track, name), name, high_pass_hz, Whatever(track))

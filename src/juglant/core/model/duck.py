@@ -77,8 +77,9 @@ class Fit(Description):
     tempo: str = Field(max_length=16)
     carve: str = Field(max_length=16)
     part: str = Field(max_length=16)
+    keys: str = Field(default="", max_length=16, description="Other keys than the kick's.")
     curve: str = Field(max_length=16, description="The curve as computed: by hand since where it differs.")
-    because: tuple[str, ...] = Field(default=(), max_length=4)
+    because: tuple[str, ...] = Field(default=(), max_length=5)
 
 
 class Duck(Description):

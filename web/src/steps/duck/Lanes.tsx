@@ -6,6 +6,8 @@ const ROW = 34;
 const LEFT = 74;
 const BOTTOM = 16;
 const DEEPEST_DB = 24;
+/** Make-up gain is drawn a little over a lane's top, not into the next. */
+const LIFTED_DB = -3;
 const BAR_BEATS = 4;
 
 /** How tall so many lanes are, px. */
@@ -31,7 +33,7 @@ export function Lanes({ parts, beats, chosen, jumpLu, onChoose }: Props) {
         {parts.map((one, row) => {
           const top = row * ROW + 3;
           const tall = ROW - 8;
-          const y = (db: number) => top + (Math.min(DEEPEST_DB, -db) / DEEPEST_DB) * tall;
+          const y = (db: number) => top + (Math.min(DEEPEST_DB, Math.max(LIFTED_DB, -db)) / DEEPEST_DB) * tall;
           const line = one.lane_beats
             .map((at, i) => `${x(at).toFixed(1)} ${y(one.lane_db[i] ?? 0).toFixed(1)}`)
             .join("L");

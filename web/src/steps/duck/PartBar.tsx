@@ -203,4 +203,5 @@ const CHANGED: Record<string, string> = {
   tempo: "the tempo",
   carve: "the carve or the goal",
   part: "the part itself",
+  keys: "its keys",
 };
