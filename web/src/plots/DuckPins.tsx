@@ -9,6 +9,8 @@ interface Props {
 }
 
 const NOTHING_DB = -150;
+/** Above this stand the notes and their names. */
+const NOTES_PX = 44;
 
 /** What a duck may do wrong, where it does: a ring where it is fine, a filled triangle with its name where it is over. */
 export function DuckPins({ pins, x, y, right }: Props) {
@@ -27,9 +29,9 @@ export function DuckPins({ pins, x, y, right }: Props) {
                 <path d={`M${px - 6} ${py + 5}H${px + 6}L${px} ${py - 6}Z`} fill="var(--clash)" />
                 <text
                   x={px + (end ? -9 : 9)}
-                  y={py + (one.db < 0 ? -9 : 4)}
+                  y={py + (py < NOTES_PX ? 26 : one.db < 0 ? -9 : 4)}
                   textAnchor={end ? "end" : "start"}
-                  style={{ fill: "var(--clash-text)" }}
+                  style={{ fill: "var(--clash-text)", stroke: "var(--card)", strokeWidth: 4, paintOrder: "stroke" }}
                 >
                   {said.replace(", over its limit", "")}
                 </text>

@@ -21,6 +21,8 @@ interface Props {
   snap: boolean;
   /** The hand is ahead of what was measured: the curve is drawn as it is set. */
   ahead: boolean;
+  /** It is not the only one of its part: its own line is drawn beside what all of them do together. */
+  several: boolean;
   /** Shown and not to be moved: another part's curve. */
   locked: boolean;
   onChange: (change: Partial<Duck>, gesture: string) => void;
@@ -40,7 +42,19 @@ const KEYS: Record<string, [number, number]> = {
 };
 
 /** Gain over one stroke with points to drag; the kick's envelope below; notes, recovery point and guards where they are. */
-export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, ahead, locked, onChange }: Props) {
+export function DuckPlot({
+  picture,
+  duck,
+  beatMs,
+  name,
+  other,
+  pins,
+  snap,
+  ahead,
+  several,
+  locked,
+  onChange,
+}: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
   const held = useRef<{ grip: string; gesture: string } | null>(null);
@@ -67,15 +81,9 @@ export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, ahead
   const kickY = (db: number) => TOP + (Math.min(KICK_RANGE_DB, Math.max(0, -db)) / KICK_RANGE_DB) * tall;
   const path = (at: number[], db: number[], scale: (db: number) => number, floor: number) =>
     at.map((ms, i) => `${x(ms).toFixed(1)} ${scale(db[i] ?? floor).toFixed(1)}`).join("L");
-  const set = ahead && !driven ? strokeLine(duck).filter((one) => one.ms >= first && one.ms <= last) : null;
-  const line = set
-    ? path(
-        set.map((one) => one.ms),
-        set.map((one) => one.db),
-        y,
-        0,
-      )
-    : path(picture.gain_ms, picture.gain_db, y, 0);
+  const set = driven ? [] : strokeLine(duck).filter((one) => one.ms >= first && one.ms <= last);
+  const own = set.map((one) => `${x(one.ms).toFixed(1)} ${y(one.db).toFixed(1)}`).join("L");
+  const line = ahead && !driven && !several ? own : path(picture.gain_ms, picture.gain_db, y, 0);
   useEffect(() => {
     if (line) performance.mark("juglant-picture");
   }, [line]);
@@ -178,6 +186,7 @@ export function DuckPlot({ picture, duck, beatMs, name, other, pins, snap, ahead
           <path d={`M${x(first)} ${y(0)}L${line}L${x(last)} ${y(0)}Z`} fill="var(--room)" opacity={0.22} />
         )}
         {line && <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={2.5} />}
+        {several && own && <path d={`M${own}`} fill="none" stroke="var(--room)" strokeWidth={1} />}
         {other && (
           <path
             data-testid="other-gain"

@@ -130,6 +130,7 @@ export function DuckStep({ view }: { view: View }) {
           pins={pins}
           snap={snap}
           ahead={curvesOf(settled.track, source)[index] !== duck}
+          several={curves.length > 1}
           locked={locked}
           onChange={(change, gesture) => setDuck("Duck curve", change, gesture)}
         />

@@ -22,6 +22,7 @@ from juglant.core.types import Samples
 
 LOW_PASS_HZ, CLICK_HZ = 200.0, 1000.0
 CONTEXT_S, BENT_RATE = 1.0, 8000
+RISE_S = 0.02
 # A bar this much under the mean of the loop holds nothing that could jump.
 SILENT_BAR = 1e-4
 
@@ -100,6 +101,11 @@ def gain_at(rows: GainRows, time_s: float) -> float:
     return float(np.interp(time_s % float(rows.at_s[-1]), rows.at_s, rows.gain_db))
 
 
+def _back_before(rows: GainRows, time_s: float) -> float:
+    """The most a gain comes back to shortly before a fall, dB: a compressor hears a kick's rise before its hit."""
+    return max(gain_at(rows, time_s - back) for back in np.linspace(0.0, RISE_S, 11).tolist())
+
+
 def late_notes(
     track: Track, rows: GainRows, plan: list[Activity], duck: Duck, limit_db: float, part: str = BASS_PART
 ) -> tuple[LateNote, ...]:
@@ -165,7 +171,7 @@ def measure_guards(
             for one in curves
         )
     made_up = any(one.drive == "compressor" and one.compressor.make_up != "off" for one in curves)
-    before = [-gain_at(rows, one.next_hit_s + starts_s(duck) - 1e-4) for one in plan]
+    before = [-_back_before(rows, one.next_hit_s + starts_s(duck) - 1e-4) for one in plan]
     losses = bar_losses_lu(track, unducked, gain)
     return Guards(
         start_click_db=start_click_db(unducked, gain, sample_rate=rate),
