@@ -9,9 +9,17 @@ import time
 import urllib.request
 from pathlib import Path
 
+from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.track import Track, track_to_json
+from juglant.core.synth.tail import Tail
 
 ROOT = Path(__file__).resolve().parents[1]
+
+
+def tone(landing_hz: float, gain_db: float = 0.0) -> Hit:
+    """A hit of one pitch."""
+    source = Tail(landing_hz=landing_hz, attack_ms=2, hold_ms=150, decay_ms=200)
+    return Hit(layers=(Layer(id="a", name="A", source=source, gain_db=gain_db),))
 
 
 def sheet_with(track: Track, **changes: object) -> Track:

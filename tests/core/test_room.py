@@ -10,31 +10,23 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from reference_clearance import band_frames, clearance_db
+from reference_clearance import clearance_db
 from scipy import signal as dsp
-from support import sheet_with
+from support import sheet_with, tone
 
-from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
-from juglant.core.measure.sides import side_bands
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.headroom import measure_headroom
-from juglant.core.mix.others import cleared, other_parts
 from juglant.core.mix.owners import leans, owner_plans
 from juglant.core.mix.plan import plan_carve, planned, without_room
-from juglant.core.mix.render import render_stem, render_stems
-from juglant.core.mix.swap import PARTS, Swap, check_swap, replanned, swapped
-from juglant.core.mix.ways import ways, with_gaps
-from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.mix.render import render_stems
+from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.separate.carve import solve_carve
 from juglant.core.separate.carve_judge import CarveProblem, Judge, carve_problem
 from juglant.core.separate.clearance import GOALS, Contest, find_contest
 from juglant.core.separate.phase import measure_phase
-from juglant.core.signal.filters import butterworth, filter_loop
-from juglant.core.synth.tail import Tail
 from juglant.formats.wav import read_audio
 from juglant.services.separate import sheet_of
 
@@ -119,11 +111,6 @@ def test_every_owner_is_planned_and_what_it_reaches_is_in_its_track(untouched: T
     lost = {one.cost.owner: one.cost.lost_lu for one in plans}
     assert lost["kick-is-bass"] > lost["kick"]
     assert {one.owner for one in leans(analyse(untouched))} == {"kick"}
-
-
-def tone(landing_hz: float, gain_db: float = 0.0) -> Hit:
-    source = Tail(landing_hz=landing_hz, attack_ms=2, hold_ms=150, decay_ms=200)
-    return Hit(layers=(Layer(id="a", name="A", source=source, gain_db=gain_db),))
 
 
 def small(kick_hz: float, note: int, *, kick_db: float = -8, bass_db: float = -8, owner: str = "kick") -> Track:
@@ -338,156 +325,3 @@ def test_bands_are_the_published_third_octaves() -> None:
         sections = dsp.butter(3, [centre / 10**0.05, centre * 10**0.05], "bandpass", fs=RATE, output="sos")
         _, edge = dsp.sosfreqz(sections, [centre * 10**0.05], fs=RATE)
         assert 20 * np.log10(abs(edge[0])) == pytest.approx(-3.01, abs=0.02)
-
-
-LONG = tone(49.0).model_copy(
-    update={"layers": (Layer(id="a", name="A", source=Tail(landing_hz=49, hold_ms=500, decay_ms=600)),)}
-)
-
-
-@pytest.mark.parametrize(
-    ("swap", "broke"),
-    [
-        (Swap(kick=LONG), {"off-key", "beats", "over-gap"}),
-        (Swap(bpm=150), {"late"}),
-        (Swap(tonic="D"), set()),
-        (Swap(), set()),
-    ],
-)
-def test_a_swap_says_what_it_breaks_and_planning_anew_mends_what_it_can(solved: Track, swap: Swap, broke: set[str]) -> None:
-    found = check_swap(solved, swap)
-    assert broke <= set(found.broke)
-    assert set(found.mended) <= set(found.broke)
-    other = swapped(solved, swap)
-    now, then = analyse(solved), analyse(other)
-    rows = {row.id: row for row in found.rows}
-    assert (rows["peak"].now, rows["peak"].swapped) == (now.levels.peak_db, then.levels.peak_db)
-    assert rows["short"].planned == pytest.approx(analyse(replanned(other, PARTS)).clearance.short_db or 0.0, abs=1e-9)
-    assert rows["short"].planned < 0.11
-    # All, some or none of the plan: what is not asked for stays as it was.
-    assert replanned(other, ()) == other
-    tuned_only = replanned(other, ("tune",))
-    assert (tuned_only.carve, tuned_only.duck) == (other.carve, other.duck)
-
-
-def test_the_line_goes_with_the_key(solved: Track) -> None:
-    moved = swapped(solved, Swap(tonic="D", scale="dorian"))
-    assert [after.note - before.note for before, after in zip(solved.bass_notes, moved.bass_notes, strict=True)] == [4] * 24
-    assert (moved.sheet.tonic, moved.sheet.scale, moved.kick) == ("D", "dorian", solved.kick)
-    with pytest.raises(InvalidTrack, match="bpm must be 40 to 260, got 5"):
-        swapped(solved, Swap(bpm=5))
-
-
-@pytest.mark.parametrize("owner", list(GOALS))
-def test_ways_are_measured_and_what_falls_short_says_so(untouched: Track, owner: str) -> None:
-    track = sheet_with(untouched, owner=owner)
-    before = analyse(track).clearance
-    found = ways(track)
-    assert found
-    assert [one.cost.short_db > 0.1 for one in found] == sorted(one.cost.short_db > 0.1 for one in found)
-    for one in found:
-        after = analyse(one.track).clearance
-        assert one.cost.reached_db == pytest.approx(after.after_db, abs=1e-9)
-        assert one.cost.short_db < (before.short_db or 0.0)
-    assert len({one.cost.id for one in found}) == len(found)
-
-
-@pytest.mark.parametrize(("gap_ms", "wanted"), [(0.0, 24), (60.0, None), (240.0, None)])
-def test_in_a_gap_after_each_kick_no_bass_sounds(untouched: Track, gap_ms: float, wanted: int | None) -> None:
-    made = with_gaps(untouched, gap_ms)
-    gap = gap_ms * untouched.sheet.bpm / 60000
-    for note in made.bass_notes:
-        inside = [
-            hit
-            for hit in (turn + at for at in made.kicks() for turn in (-16, 0, 16))
-            if note.at_beats < hit + gap - 1e-3 and note.at_beats + note.length_beats > hit + 1e-3
-        ]
-        assert not inside or gap == 0
-    total = [sum(note.length_beats for note in track.bass_notes) for track in (untouched, made)]
-    assert total[1] <= total[0]
-    if wanted is not None:
-        assert made.bass_notes == untouched.bass_notes
-
-
-def with_boom(track: Track, hz: float, gain_db: float = -8) -> Track:
-    """The track with a low hit struck with every kick."""
-    strokes = tuple(Stroke(at_beats=at, velocity=127) for at in track.kick_at_beats)
-    boom = KitHit(id="boom", name="Boom", role="percussion", hit=tone(hz), strokes=strokes, gain_db=gain_db)
-    return track.model_copy(update={"kit": (boom,)})
-
-
-@pytest.mark.parametrize("owner", ["kick", "bass"])
-def test_what_a_part_costs_is_what_its_energy_adds_to_the_other_side(untouched: Track, owner: str) -> None:
-    """The cost recomputed with scipy's filters from the rendered stems."""
-    track = sheet_with(with_boom(untouched, 63), owner=owner)
-    found = analyse(track)
-    (part,) = other_parts(found)
-    cells = found.contest.active & np.array(found.contest.judged)[:, None]
-    frames = {name: band_frames(render_stem(track, name), RATE)[cells].sum() for name in ("kick", "bass", "kit-boom")}
-    against = frames["kick" if owner == "bass" else "bass"]
-    assert part.cost_db == pytest.approx(10 * np.log10(1 + frames["kit-boom"] / against), abs=0.05)
-    assert part.cost_db > 0.3
-    assert part.high_pass_hz is not None
-    assert part.left_db <= 0.1
-    after = other_parts(analyse(cleared(found, "boom")))
-    assert after[0].cost_db < 0.3
-    assert after[0].high_pass_hz is None
-    # The least: an octave lower would leave more than it may.
-    low = filter_loop(
-        render_stem(track, "kit-boom"),
-        butterworth(4, part.high_pass_hz / 2, "highpass", sample_rate=RATE),
-        sample_rate=RATE,
-    )
-    assert 10 * np.log10(1 + band_frames(low, RATE)[cells].sum() / against) > 0.1
-
-
-@pytest.mark.parametrize("owner", ["kick", "shared"])
-def test_cut_under_the_kick_gives_the_clearance_back_and_leaves_the_rest(untouched: Track, owner: str) -> None:
-    strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0.0, 0.5, 1.0, 2.5))
-    boom = KitHit(id="boom", name="Boom", role="percussion", hit=tone(63), strokes=strokes, gain_db=-8)
-    track = sheet_with(untouched.model_copy(update={"kit": (boom,)}), owner=owner)
-    found = analyse(track)
-    made = cleared(found, "boom", "under the kick")
-    (part,) = other_parts(analyse(made))
-    assert part.cost_db <= 0.11
-    assert part.cut_under_kick_hz is not None
-    before, after = (render_stem(one, "kit-boom") for one in (track, made))
-    assert np.all(np.isfinite(after))
-    # Half a beat after a kick the part is as it was; on the kick its lows are gone.
-    frame = round(60 / track.sheet.bpm * RATE)
-    cut = made.kit[0].kick_cut
-    quiet = round((cut.hold_ms + 30) / 1000 * RATE)
-    assert quiet < frame // 2 + round(0.1 * RATE)
-    rest = slice(frame // 2 + quiet - frame // 2 + 1, frame - round((cut.ahead_ms + 30) / 1000 * RATE))
-    assert after[rest] == pytest.approx(before[rest], abs=1e-12)
-    start = slice(0, round(cut.hold_ms / 1000 * RATE))
-    assert np.sum(after[start] ** 2) < 0.2 * np.sum(before[start] ** 2)
-    with pytest.raises(InvalidTrack, match="takes nothing"):
-        cleared(analyse(made), "boom")
-
-
-def test_a_part_that_costs_nothing_is_left_alone(untouched: Track) -> None:
-    found = analyse(with_boom(untouched, 250, gain_db=-30))
-    (part,) = other_parts(found)
-    assert part.cost_db < 0.3
-    assert part.high_pass_hz is None
-    with pytest.raises(InvalidTrack, match="takes nothing"):
-        cleared(found, "boom")
-
-
-def test_sides_by_band_against_hand_made_ones() -> None:
-    """Textbook: equal middle and side are uncorrelated and lose 3 dB; a side alone is against itself and loses all."""
-    time = np.arange(RATE) / RATE
-    low, high = np.sin(2 * np.pi * 63 * time), np.sin(2 * np.pi * 1000 * time)
-    bands = {
-        round(one.centre_hz): one
-        for one in side_bands(low + high, np.roll(high, RATE // 4000), sample_rate=RATE)
-        if one.centre_hz < 80 or abs(one.centre_hz - 1000) < 10
-    }
-    assert bands[63].correlation == pytest.approx(1, abs=1e-3)
-    assert bands[63].mono_loss_db == pytest.approx(0, abs=0.01)
-    assert bands[1000].correlation == pytest.approx(0, abs=0.01)
-    assert bands[1000].mono_loss_db == pytest.approx(-3.01, abs=0.02)
-    (against,) = (one for one in side_bands(1e-3 * high, high, sample_rate=RATE) if abs(one.centre_hz - 1000) < 10)
-    assert against.correlation == pytest.approx(-1, abs=0.01)
-    assert against.mono_loss_db < -50

@@ -122,12 +122,17 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
             autoFocus
             value={typing}
             aria-label={`${title} in ${parameter.unit || "its own unit"}`}
+            // What is typed takes the place of what is there.
+            onFocus={(event) => event.target.select()}
             onChange={(event) => setTyping(event.target.value)}
             onBlur={commit}
             onKeyDown={(event) => {
               event.stopPropagation();
               if (event.key === "Enter") commit();
-              if (event.key === "Escape") setTyping(null);
+              else if (event.key === "Escape") setTyping(null);
+              else return;
+              // The keyboard goes on where it was.
+              box.current?.focus();
             }}
           />
         )}

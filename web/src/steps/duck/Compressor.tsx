@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { CompressorRow, KeyedCompressor } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { nearestValue } from "../../controls/noteValues";
+import { OnDemand } from "../../controls/OnDemand";
 import { useEditor } from "../../queries/editor";
 import { compressorsQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
@@ -35,103 +36,97 @@ export function Compressor({ part, beatMs, shown, used, onShown, onUse }: Props)
     enabled: open && rested,
   });
   return (
-    <section aria-label="Keyed compressor">
-      <div className="bench-head">
-        <h3>In a compressor</h3>
-        <span className="soft">
-          settings of a keyed compressor closest to this curve; times to 63 %, as hosts differ also to 90 %
-        </span>
-        <button
-          type="button"
-          className="btn btn-plain ms-auto"
-          aria-expanded={open}
-          onClick={() => {
-            setOpen((now) => !now);
-            onShown(null);
-          }}
-        >
-          {open ? "Close" : "Match"}
-        </button>
-      </div>
-      {open && found.isError && <p className="clash-text small">It could not be matched: {found.error.message}</p>}
-      {open && !found.data && !found.isError && <p className="soft small">Matching…</p>}
-      {open && found.data?.length === 0 && <p className="soft small">This curve does not move: nothing to match.</p>}
-      {open && !!found.data?.length && (
-        <div style={{ overflowX: "auto" }}>
-          <table className="plain" aria-label="Compressor settings">
-            <thead>
-              <tr>
-                <th>Set</th>
-                <th>Threshold</th>
-                <th>Ratio</th>
-                <th>Knee</th>
-                <th>Attack 63 / 90 %</th>
-                <th>Release 63 / 90 %</th>
-                <th>Off, mean / most</th>
-                <th>Reaches</th>
-                <th />
-              </tr>
-            </thead>
-            <tbody>
-              {found.data.map((row) => (
-                <tr key={row.name}>
-                  <td className="wrap">
-                    <strong>{row.name}</strong>
-                    {row.settings.early_ms > 0 && (
-                      <span className="soft"> by {figure(row.settings.early_ms, "ms")}</span>
-                    )}
-                  </td>
-                  <td className="mono">{figure(row.settings.threshold_db, "dB")}</td>
-                  <td className="mono">{figure(row.settings.ratio, "")}:1</td>
-                  <td className="mono">{figure(row.settings.knee_db, "dB")}</td>
-                  <td className="mono">
-                    {figure(row.settings.attack_ms, "ms").replace(" ms", "")} / {figure(row.attack_90_ms, "ms")}
-                  </td>
-                  <td className="mono">
-                    {figure(row.settings.release_ms, "ms").replace(" ms", "")} / {figure(row.release_90_ms, "ms")}
-                    <div className="soft">
-                      {figure(row.settings.release_ms / beatMs, "beat")},{" "}
-                      {nearestValue(row.settings.release_ms / beatMs)}
-                    </div>
-                  </td>
-                  <td className="mono">
-                    {figure(row.rms_db, "dB").replace(" dB", "")} / {figure(row.worst_db, "dB")}
-                  </td>
-                  <td className="mono">{figure(row.clearance_db, "dB")}</td>
-                  <td className="text-nowrap">
-                    <button
-                      type="button"
-                      className="btn btn-plain"
-                      aria-pressed={shown === row.name}
-                      aria-label={`Draw it: ${row.name}`}
-                      onClick={() => onShown(shown === row.name ? null : row)}
-                    >
-                      Draw
-                    </button>
-                    <button
-                      type="button"
-                      className="btn btn-plain ms-1"
-                      disabled={busy !== null}
-                      aria-pressed={used !== null && isSame(used, row.settings)}
-                      aria-label={`Use it: ${row.name}`}
-                      title="In place of the curve: heard at the next beat, in every file"
-                      onClick={() => onUse(row)}
-                    >
-                      Use
-                    </button>
-                  </td>
+    <OnDemand
+      label="Keyed compressor"
+      title="In a compressor"
+      hint="settings of a keyed compressor closest to this curve; times to 63 %, as hosts differ also to 90 %"
+      verb="Match"
+      open={open}
+      onOpen={(now) => {
+        setOpen(now);
+        onShown(null);
+      }}
+      found={found}
+      doing="Matching…"
+      failed="It could not be matched"
+      nothing="This curve does not move: nothing to match."
+    >
+      {(rows) => (
+        <>
+          <div style={{ overflowX: "auto" }}>
+            <table className="plain" aria-label="Compressor settings">
+              <thead>
+                <tr>
+                  <th>Set</th>
+                  <th>Threshold</th>
+                  <th>Ratio</th>
+                  <th>Knee</th>
+                  <th>Attack 63 / 90 %</th>
+                  <th>Release 63 / 90 %</th>
+                  <th>Off, mean / most</th>
+                  <th>Reaches</th>
+                  <th />
                 </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+              </thead>
+              <tbody>
+                {rows.map((row) => (
+                  <tr key={row.name}>
+                    <td className="wrap">
+                      <strong>{row.name}</strong>
+                      {row.settings.early_ms > 0 && (
+                        <span className="soft"> by {figure(row.settings.early_ms, "ms")}</span>
+                      )}
+                    </td>
+                    <td className="mono">{figure(row.settings.threshold_db, "dB")}</td>
+                    <td className="mono">{figure(row.settings.ratio, "")}:1</td>
+                    <td className="mono">{figure(row.settings.knee_db, "dB")}</td>
+                    <td className="mono">
+                      {figure(row.settings.attack_ms, "ms").replace(" ms", "")} / {figure(row.attack_90_ms, "ms")}
+                    </td>
+                    <td className="mono">
+                      {figure(row.settings.release_ms, "ms").replace(" ms", "")} / {figure(row.release_90_ms, "ms")}
+                      <div className="soft">
+                        {figure(row.settings.release_ms / beatMs, "beat")},{" "}
+                        {nearestValue(row.settings.release_ms / beatMs)}
+                      </div>
+                    </td>
+                    <td className="mono">
+                      {figure(row.rms_db, "dB").replace(" dB", "")} / {figure(row.worst_db, "dB")}
+                    </td>
+                    <td className="mono">{figure(row.clearance_db, "dB")}</td>
+                    <td className="text-nowrap">
+                      <button
+                        type="button"
+                        className="btn btn-plain"
+                        aria-pressed={shown === row.name}
+                        aria-label={`Draw it: ${row.name}`}
+                        onClick={() => onShown(shown === row.name ? null : row)}
+                      >
+                        Draw
+                      </button>
+                      <button
+                        type="button"
+                        className="btn btn-plain ms-1"
+                        disabled={busy !== null}
+                        aria-pressed={used !== null && isSame(used, row.settings)}
+                        aria-label={`Use it: ${row.name}`}
+                        title="In place of the curve: heard at the next beat, in every file"
+                        onClick={() => onUse(row)}
+                      >
+                        Use
+                      </button>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <p className="small soft mb-0">
+            Make-up gain off: it would lift what lies between the keys. A compressor does not look ahead: a silent key
+            sent early comes nearer. <em>Use</em> puts it in place of the curve.
+          </p>
+        </>
       )}
-      {open && !!found.data?.length && (
-        <p className="small soft mb-0">
-          Make-up gain off: it would lift what lies between the keys. A compressor does not look ahead: a silent key
-          sent early comes nearer. <em>Use</em> puts it in place of the curve.
-        </p>
-      )}
-    </section>
+    </OnDemand>
   );
 }

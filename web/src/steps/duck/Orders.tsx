@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
+import { OnDemand } from "../../controls/OnDemand";
 import { useEditor } from "../../queries/editor";
 import { ordersQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
@@ -19,25 +20,21 @@ export function Orders() {
   const found = useQuery({ ...ordersQuery(settled.id, settled.revision), enabled: open && rested });
   const [hear, trouble] = useHeard();
   return (
-    <section aria-label="Orders of work">
-      <div className="bench-head">
-        <h3>Carve first or duck first</h3>
-        <span className="soft">what each order needs of the bass to reach the goal</span>
-        <button
-          type="button"
-          className="btn btn-plain ms-auto"
-          aria-expanded={open}
-          aria-label={open ? "Close the orders" : "Weigh the orders"}
-          onClick={() => setOpen((now) => !now)}
-        >
-          {open ? "Close" : "Weigh"}
-        </button>
-      </div>
-      {trouble && <p className="clash-text small mb-1">{trouble}</p>}
-      {open && found.isError && <p className="clash-text small">They could not be weighed: {found.error.message}</p>}
-      {open && !found.data && !found.isError && <p className="soft small">Planning and measuring each…</p>}
-      {open && found.data?.length === 0 && <p className="soft small">Kick and bass do not meet: nothing to weigh.</p>}
-      {open && !!found.data?.length && (
+    <OnDemand
+      label="Orders of work"
+      title="Carve first or duck first"
+      hint="what each order needs of the bass to reach the goal"
+      verb="Weigh"
+      asks="Weigh the orders"
+      open={open}
+      onOpen={setOpen}
+      found={found}
+      doing="Planning and measuring each…"
+      failed="They could not be weighed"
+      nothing="Kick and bass do not meet: nothing to weigh."
+      trouble={trouble}
+    >
+      {(rows) => (
         <table className="plain" aria-label="Orders of work, measured">
           <thead>
             <tr>
@@ -50,7 +47,7 @@ export function Orders() {
             </tr>
           </thead>
           <tbody>
-            {found.data.map((one) => (
+            {rows.map((one) => (
               <tr key={one.id}>
                 <td className="wrap">
                   <strong>{one.title}</strong>
@@ -80,6 +77,6 @@ export function Orders() {
           </tbody>
         </table>
       )}
-    </section>
+    </OnDemand>
   );
 }

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { OnDemand } from "../../controls/OnDemand";
 import { useEditor } from "../../queries/editor";
 import { duckSettingsQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
@@ -17,46 +18,43 @@ export function Print() {
       () => setCopied("The browser did not allow it: select the text and copy it by hand."),
     );
   return (
-    <section aria-label="Settings of every duck" className="print-sheet">
-      <div className="bench-head">
-        <h3>Settings of every duck</h3>
-        <span className="soft">numbers to type in elsewhere; also in the download as ducks.txt</span>
-        <span className="ms-auto" />
-        {open && found.data && (
-          <>
-            <button type="button" className="btn btn-plain" onClick={() => void copy(found.data)}>
-              Copy
-            </button>
-            <button type="button" className="btn btn-plain" onClick={() => window.print()}>
-              Print
-            </button>
-          </>
-        )}
-        <button
-          type="button"
-          className="btn btn-plain"
-          aria-expanded={open}
-          aria-label={open ? "Close the settings" : "Show the settings"}
-          onClick={() => {
-            setOpen((now) => !now);
-            setCopied(null);
-          }}
-        >
-          {open ? "Close" : "Show"}
-        </button>
-      </div>
-      {copied && (
-        <p className="small soft mb-1" role="status">
-          {copied}
-        </p>
+    <OnDemand
+      label="Settings of every duck"
+      title="Settings of every duck"
+      hint="numbers to type in elsewhere; also in the download as ducks.txt"
+      verb="Show"
+      asks="Show the settings"
+      open={open}
+      onOpen={(now) => {
+        setOpen(now);
+        setCopied(null);
+      }}
+      found={found}
+      doing="Matching compressors…"
+      failed="They could not be made"
+      tools={(text) => (
+        <>
+          <button type="button" className="btn btn-plain" onClick={() => void copy(text)}>
+            Copy
+          </button>
+          <button type="button" className="btn btn-plain" onClick={() => window.print()}>
+            Print
+          </button>
+        </>
       )}
-      {open && found.isError && <p className="clash-text small">They could not be made: {found.error.message}</p>}
-      {open && !found.data && !found.isError && <p className="soft small">Matching compressors…</p>}
-      {open && found.data && (
-        <pre className="mono small panel" style={{ overflowX: "auto" }}>
-          {found.data}
-        </pre>
+    >
+      {(text) => (
+        <>
+          {copied && (
+            <p className="small soft mb-1" role="status">
+              {copied}
+            </p>
+          )}
+          <pre className="mono small panel print-sheet" style={{ overflowX: "auto" }}>
+            {text}
+          </pre>
+        </>
       )}
-    </section>
+    </OnDemand>
   );
 }

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
+import { OnDemand } from "../../controls/OnDemand";
 import { useEditor } from "../../queries/editor";
 import { returnsQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
@@ -18,24 +19,20 @@ export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
   const found = useQuery({ ...returnsQuery(settled.id, settled.revision, part), enabled: open && rested });
   const [hear, trouble] = useHeard();
   return (
-    <section aria-label="Ways back">
-      <div className="bench-head">
-        <h3>How it comes back</h3>
-        <span className="soft">the same depth, returning tight, even or late against the off-beat</span>
-        <button
-          type="button"
-          className="btn btn-plain ms-auto"
-          aria-expanded={open}
-          onClick={() => setOpen((now) => !now)}
-        >
-          {open ? "Close" : "Compare"}
-        </button>
-      </div>
-      {trouble && <p className="clash-text small mb-1">{trouble}</p>}
-      {open && found.isError && <p className="clash-text small">They could not be made: {found.error.message}</p>}
-      {open && !found.data && !found.isError && <p className="soft small">Making and measuring each…</p>}
-      {open && found.data?.length === 0 && <p className="soft small">This part is not ducked: nothing comes back.</p>}
-      {open && !!found.data?.length && (
+    <OnDemand
+      label="Ways back"
+      title="How it comes back"
+      hint="the same depth, returning tight, even or late against the off-beat"
+      verb="Compare"
+      open={open}
+      onOpen={setOpen}
+      found={found}
+      doing="Making and measuring each…"
+      failed="They could not be made"
+      nothing="This part is not ducked: nothing comes back."
+      trouble={trouble}
+    >
+      {(rows) => (
         <div style={{ overflowX: "auto" }}>
           <table className="plain" aria-label="Ways back, measured">
             <thead>
@@ -50,7 +47,7 @@ export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
               </tr>
             </thead>
             <tbody>
-              {found.data.map((one) => (
+              {rows.map((one) => (
                 <tr key={one.id}>
                   <td className="wrap">
                     <strong>{one.title}</strong>
@@ -83,6 +80,6 @@ export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
           </table>
         </div>
       )}
-    </section>
+    </OnDemand>
   );
 }

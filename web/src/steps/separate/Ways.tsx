@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
+import { OnDemand } from "../../controls/OnDemand";
 import { useEditor } from "../../queries/editor";
 import { waysQuery } from "../../queries/queries";
 import { HearAndTake } from "./HearAndTake";
@@ -15,24 +16,20 @@ export function Ways({ fresh }: { fresh: boolean }) {
   const found = useQuery({ ...waysQuery(settled.id, settled.revision), enabled: open && fresh });
   const [hear, trouble] = useHeard();
   return (
-    <section aria-label="Ways to the goal">
-      <div className="bench-head">
-        <h3>Ways to the goal</h3>
-        <span className="soft">each alone, in place of the carve and duck there are; the goal is the owner's</span>
-        <button
-          type="button"
-          className="btn btn-plain ms-auto"
-          aria-expanded={open}
-          onClick={() => setOpen((now) => !now)}
-        >
-          {open ? "Close" : "Weigh them"}
-        </button>
-      </div>
-      {trouble && <p className="clash-text small mb-1">{trouble}</p>}
-      {open && found.isError && <p className="clash-text small">They could not be weighed: {found.error.message}</p>}
-      {open && !found.data && !found.isError && <p className="soft small">Making and measuring each…</p>}
-      {open && found.data?.length === 0 && <p className="soft small">Nothing needs to give way here.</p>}
-      {open && !!found.data?.length && (
+    <OnDemand
+      label="Ways to the goal"
+      title="Ways to the goal"
+      hint="each alone, in place of the carve and duck there are; the goal is the owner's"
+      verb="Weigh them"
+      open={open}
+      onOpen={setOpen}
+      found={found}
+      doing="Making and measuring each…"
+      failed="They could not be weighed"
+      nothing="Nothing needs to give way here."
+      trouble={trouble}
+    >
+      {(rows) => (
         <table className="plain" aria-label="What each way costs">
           <thead>
             <tr>
@@ -45,7 +42,7 @@ export function Ways({ fresh }: { fresh: boolean }) {
             </tr>
           </thead>
           <tbody>
-            {found.data.map((one) => (
+            {rows.map((one) => (
               <tr key={one.id}>
                 <td>
                   <strong>{one.title}</strong>
@@ -72,6 +69,6 @@ export function Ways({ fresh }: { fresh: boolean }) {
           </tbody>
         </table>
       )}
-    </section>
+    </OnDemand>
   );
 }

@@ -1,0 +1,80 @@
+"""The clash map, carve, ducks and compressor matches, over several bars."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from bench.line import Line, bars_of, timed_ms
+
+LENGTHS_BARS = (1, 2, 4, 8, 16)
+
+
+def separate_lines() -> list[Line]:
+    """The clash map and the plan, by the length of the loop: no worse than linear."""
+    from juglant.core.mix.analyse import contest_of
+    from juglant.core.mix.plan import plan_carve, without_room
+    from juglant.core.mix.render import render_stems
+    from juglant.core.pictures.room import draw_map
+
+    maps, plans = {}, {}
+    for bars in LENGTHS_BARS:
+        track = without_room(bars_of(bars))
+        stems = render_stems(track)
+
+        def mapped(track: Any = track, stems: Any = stems) -> None:
+            contest, table = contest_of(track, stems)
+            draw_map(track, table, contest)
+
+        def planned(track: Any = track) -> None:
+            # With the re-measure of what the carve left.
+            carved, _, _ = plan_carve(track)
+            contest_of(carved, render_stems(carved))
+
+        planned()
+        maps[bars], plans[bars] = timed_ms(mapped, 3), timed_ms(planned, 3)
+    mirrored = without_room(bars_of(8))
+    mirrored = mirrored.model_copy(update={"carve": mirrored.carve.model_copy(update={"mirror_pct": 50})})
+    shown = "/".join(str(bars) for bars in LENGTHS_BARS)
+    return [
+        Line("clash map of eight bars", maps[8], "ms", 250),
+        Line("carve planned and measured again, eight bars", plans[8], "ms", 400),
+        Line("the same with half a mirror on the owner", timed_ms(lambda: plan_carve(mirrored), 3), "ms"),
+        *(Line(f"the same, {bars} bars", plans[bars], "ms") for bars in LENGTHS_BARS if bars != 8),
+        # Linear would be 16: under that it grows more slowly than the loop.
+        Line(f"plan, sixteen bars over one ({shown})", plans[16] / plans[1], "x", 16),
+        Line("map, sixteen bars over one", maps[16] / maps[1], "x", 20),
+    ]
+
+
+def duck_lines() -> list[Line]:
+    """Fits of targets over eight bars, and what to type into a compressor."""
+    from juglant.core.duck.compressor import key_level, match_compressor
+    from juglant.core.duck.targets import part_rows
+    from juglant.core.mix.ducks import plan_part, plan_targets
+    from juglant.core.mix.kick_stem import loop_frames
+    from juglant.core.mix.render import render_stem
+    from juglant.core.model.duck import Duck, Ducking, Target
+    from juglant.core.model.hit import Hit, Layer
+    from juglant.core.model.kit import KitHit, Stroke
+    from juglant.core.synth.chord import Chord
+
+    # Six low chords that meet the kick, so that each has to be solved.
+    strokes = tuple(Stroke(at_beats=float(4 * bar), velocity=127) for bar in range(8))
+    hit = Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=60, hold_ms=1200, chord="fifth")),))
+    parts = [
+        KitHit(id=f"low-{i}", name=f"Low {i}", role="chord", hit=hit, strokes=strokes, gain_db=0.5 * i) for i in range(6)
+    ]
+    targets = tuple(Target(part=one.id, curves=(Duck(on=True),)) for one in parts)
+    track = bars_of(8).model_copy(update={"kit": tuple(parts), "ducking": Ducking(targets=targets)})
+    plan_targets(track)
+    rows = part_rows(track, "bass", loop_frames(track))
+    rate = track.sheet.sample_rate
+
+    def matched() -> None:
+        match_compressor(rows, key_level(render_stem(track, "kick"), sample_rate=rate))
+
+    return [
+        Line("duck of one part fitted, eight bars", timed_ms(lambda: plan_part(track, "bass"), 3), "ms", 120),
+        Line("ducks of six parts fitted, eight bars", timed_ms(lambda: plan_targets(track), 3), "ms", 400),
+        Line("compressor matched to a curve, eight bars", timed_ms(matched, 3), "ms", 600),
+    ]
