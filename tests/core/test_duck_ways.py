@@ -14,7 +14,7 @@ from juglant.core.duck.targets import curves_of, part_rows
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.ducks import measure_part, plan_part, refitted
-from juglant.core.mix.fitted import by_hand_since, changed_since, refit_parts
+from juglant.core.mix.fitted import by_hand_since, changed_since, fit_of, refit_parts
 from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.orders import orders
 from juglant.core.mix.render import render_stem
@@ -22,6 +22,8 @@ from juglant.core.mix.returns import return_ways
 from juglant.core.mix.spaces import space_costs, tail_ms
 from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target
 from juglant.core.model.track import Track
+from juglant.core.synth.sweep import Sweep
+from juglant.core.synth.tail import Tail
 from juglant.demo.kit import with_targets
 from juglant.services.duck_print import settings_of
 from juglant.services.ducks import compressors_of
@@ -327,3 +329,14 @@ def test_the_sheet_for_print_says_what_is_set(example: Track) -> None:
     assert "63 %" in text
     assert "90 %" in text
     assert settings_of(Track()).splitlines()[-1] == "Nothing is ducked."
+
+
+def test_another_kind_of_sound_is_another_fit_though_all_of_it_is_by_default(solved: Track) -> None:
+    layer = solved.kick.layers[0]
+    kinds = [layer.model_copy(update={"source": source}) for source in (Sweep(), Tail())]
+    plain, other = (
+        solved.model_copy(update={"kick": solved.kick.model_copy(update={"layers": (one, *solved.kick.layers[1:])})})
+        for one in kinds
+    )
+    assert fit_of(plain, "bass").kick != fit_of(other, "bass").kick
+    assert fit_of(plain, "bass") == fit_of(plain.model_copy(deep=True), "bass")

@@ -207,7 +207,7 @@ def opened(data: bytes) -> tuple[Track, dict[str, TakeAudio]]:
             takes = _takes_in(archive)
     except KeyError:
         raise InvalidTrack(f"this zip holds no {TRACK_NAME}; choose a bundle made here") from None
-    except (zipfile.BadZipFile, OSError, EOFError, ValueError, RuntimeError, NotImplementedError):
+    except (zipfile.BadZipFile, OSError, EOFError, ValueError, RuntimeError):
         raise InvalidTrack("this zip is damaged; download or copy it again") from None
     return track_from_json(text), takes
 

@@ -1,5 +1,6 @@
 import { api } from "../api/client";
 import type { TrackState } from "../api/types";
+import { type Graph, makeGraph } from "./graph";
 import { type Generation, partOf, playedStems, type Side, sideOf } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
@@ -50,7 +51,7 @@ export class Player {
   private lowPasses: BiquadFilterNode[] = [];
   private parts = new Map<string, GainNode>();
   private loopGate: GainNode | null = null;
-  private probed: { band: BiquadFilterNode; direct: GainNode; through: GainNode } | null = null;
+  private probed: Graph["probed"] | null = null;
   private sides = new Map<Side, GainNode>();
   private buffers = new Map<string, AudioBuffer>();
   private struck = new Strikes();
@@ -249,33 +250,20 @@ export class Player {
 
   private async build(rate: number) {
     await this.context?.close();
+    this.context = null;
     this.buffers.clear();
     this.struck.clear();
-    const context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
-    this.context = context;
-    await context.audioWorklet.addModule("/limiter.js");
-    const highPass = [0.5412, 1.3066].map(
-      (q) => new BiquadFilterNode(context, { type: "highpass", frequency: SUBSONIC_HZ, Q: 20 * Math.log10(q) }),
-    );
-    this.lowPasses = [0.5412, 1.3066].map(
-      (q) => new BiquadFilterNode(context, { type: "lowpass", frequency: rate * 0.49, Q: 20 * Math.log10(q) }),
-    );
-    this.level = new GainNode(context, { gain: 0 });
-    this.limiter = new AudioWorkletNode(context, "juglant-limiter", { outputChannelCount: [2] });
-    this.analyser = new AnalyserNode(context, { fftSize: 2048 });
-    this.sides = new Map((["before", "after"] as Side[]).map((side) => [side, new GainNode(context, { gain: 0 })]));
     this.parts = new Map();
-    this.loopGate = new GainNode(context);
-    const chain: AudioNode[] = [...highPass, ...this.lowPasses, this.level, this.limiter, this.analyser];
-    this.entry = chain[0] as AudioNode;
-    for (const side of this.sides.values()) side.connect(this.loopGate);
-    const direct = new GainNode(context);
-    const through = new GainNode(context, { gain: 0 });
-    const band = new BiquadFilterNode(context, { type: "bandpass", frequency: 60, Q: 1 });
-    this.probed = { band, direct, through };
-    this.loopGate.connect(direct).connect(this.entry);
-    this.loopGate.connect(band).connect(through).connect(this.entry);
-    chain.forEach((node, index) => void node.connect(chain[index + 1] ?? context.destination));
+    const made = await makeGraph(rate, SUBSONIC_HZ);
+    this.context = made.context;
+    this.limiter = made.limiter;
+    this.analyser = made.analyser;
+    this.level = made.level;
+    this.lowPasses = made.lowPasses;
+    this.sides = made.sides;
+    this.loopGate = made.loopGate;
+    this.probed = made.probed;
+    this.entry = made.entry;
     this.setLowEnd(this.view.lowEnd);
     this.applyParts();
     this.applySides();

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import re
+
+from pydantic import BaseModel
 
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.targets import first_curve, with_curve
@@ -15,6 +18,8 @@ from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder
 
 SOURCES = ("kick", "tempo", "carve", "part", "keys")
+# What says which kind of part a part is: there by default, and yet no default.
+KIND = re.compile(r'"(?:kind|engine|source)":"[^"]*"')
 # What the solver decides, and what it is told.
 DECIDED = {"on", "depth_db", "lookahead_ms", "fall_ms", "hold_ms", "return_ms", "shape", "drawn", "recovery_beats", "key"}
 
@@ -24,7 +29,16 @@ def _short(text: str) -> str:
 
 
 def _sound(description: Track) -> str:
-    return description.model_dump_json(exclude={"sheet"})
+    return _set(description, {"sheet"})
+
+
+def _set(model: BaseModel, without: set[str]) -> str:
+    """What of a description is not as it is by default, and of which kinds its parts are.
+
+    A parameter that comes with a newer version, at its default, is no change.
+    """
+    kinds = KIND.findall(model.model_dump_json(exclude=without))
+    return model.model_dump_json(exclude=without, exclude_defaults=True) + "".join(kinds)
 
 
 def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
@@ -39,10 +53,10 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
     return Fit(
         kick=_short(_sound(kick_description(track))),
         tempo=_short(f"{sheet.bpm} {sheet.swing_pct} {sheet.bars}"),
-        carve=_short(f"{sheet.owner} {target.goal_db} {track.carve.model_dump_json() if carved else ''}"),
+        carve=_short(f"{sheet.owner} {target.goal_db} {_set(track.carve, set()) if carved else ''}"),
         part=_short(own),
         keys="" if key.kind == "kick" else _short(str(key_beats(track, key))),
-        curve=_short(first_curve(track, part).model_dump_json(include=DECIDED)),
+        curve=_short(_set(first_curve(track, part), set(Duck.model_fields) - DECIDED)),
         because=because,
     )
 

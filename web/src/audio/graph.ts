@@ -1,0 +1,46 @@
+import type { Side } from "./stems";
+
+/** Poles of a Butterworth filter of order 4, as two filters of order 2. */
+const QS = [0.5412, 1.3066];
+/** A low pass that is not used lies this share of the rate up. */
+const OPEN = 0.49;
+
+/** What the page plays through: sides into a gate, a band to listen into, filters, level, limiter, meter. */
+export interface Graph {
+  context: AudioContext;
+  sides: Map<Side, GainNode>;
+  loopGate: GainNode;
+  /** A band of the loop beside all of it. */
+  probed: { band: BiquadFilterNode; direct: GainNode; through: GainNode };
+  /** Where all of it comes together, ahead of the filters. */
+  entry: AudioNode;
+  lowPasses: BiquadFilterNode[];
+  level: GainNode;
+  limiter: AudioWorkletNode;
+  analyser: AnalyserNode;
+}
+
+/** The graph at a rate, silent until its level is raised; nothing below `subsonicHz` passes. */
+export async function makeGraph(rate: number, subsonicHz: number): Promise<Graph> {
+  const context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
+  await context.audioWorklet.addModule("/limiter.js");
+  const filter = (type: BiquadFilterType, frequency: number) =>
+    QS.map((q) => new BiquadFilterNode(context, { type, frequency, Q: 20 * Math.log10(q) }));
+  const highPass = filter("highpass", subsonicHz);
+  const lowPasses = filter("lowpass", rate * OPEN);
+  const level = new GainNode(context, { gain: 0 });
+  const limiter = new AudioWorkletNode(context, "juglant-limiter", { outputChannelCount: [2] });
+  const analyser = new AnalyserNode(context, { fftSize: 2048 });
+  const chain: AudioNode[] = [...highPass, ...lowPasses, level, limiter, analyser];
+  chain.forEach((node, index) => void node.connect(chain[index + 1] ?? context.destination));
+  const entry = chain[0] as AudioNode;
+  const loopGate = new GainNode(context);
+  const sides = new Map((["before", "after"] as Side[]).map((side) => [side, new GainNode(context, { gain: 0 })]));
+  for (const side of sides.values()) side.connect(loopGate);
+  const direct = new GainNode(context);
+  const through = new GainNode(context, { gain: 0 });
+  const band = new BiquadFilterNode(context, { type: "bandpass", frequency: 60, Q: 1 });
+  loopGate.connect(direct).connect(entry);
+  loopGate.connect(band).connect(through).connect(entry);
+  return { context, sides, loopGate, probed: { band, direct, through }, entry, lowPasses, level, limiter, analyser };
+}
