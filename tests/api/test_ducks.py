@@ -136,3 +136,47 @@ def test_a_follower_is_not_solved_and_says_whom_it_follows(client: TestClient, s
     # With its kit part comes the stem as its gain finds it.
     assert "kit-pad-unducked" in after["stems"]
     assert "kit-hat-unducked" not in after["stems"]
+
+
+def with_duck(track: dict, **changes: object) -> dict:
+    return track | {"duck": track["duck"] | changes}
+
+
+def with_pad(track: dict, **changes: object) -> dict:
+    targets = [one | changes if one["part"] == "pad" else one for one in track["ducking"]["targets"]]
+    return track | {"ducking": track["ducking"] | {"targets": targets}}
+
+
+def place(at_ms: float, gain_db: float) -> dict:
+    return {"at_ms": at_ms, "gain_db": gain_db}
+
+
+BAD = {
+    "one point": (lambda t: with_duck(t, drawn=[place(0, 0)]), "duck", "two points or more"),
+    "backwards": (lambda t: with_duck(t, drawn=[place(0, 0), place(-5, 0)]), "duck", "forward in time"),
+    "never back": (lambda t: with_duck(t, drawn=[place(0, 0), place(9, -6)]), "duck", "end at 0 dB"),
+    "a point too deep": (
+        lambda t: with_duck(t, drawn=[place(0, 0), place(9, -90), place(12, 0)]),
+        "gain_db",
+        "at least -24",
+    ),
+    "too many points": (lambda t: with_duck(t, drawn=[place(i, 0) for i in range(25)]), "drawn", "at most 24"),
+    "ratio 0": (lambda t: with_duck(t, compressor={"ratio": 0}), "ratio", "at least 1.1"),
+    "no such make-up": (lambda t: with_duck(t, compressor={"make_up": "loud"}), "make_up", "computed"),
+    "five times the depth": (lambda t: with_pad(t, scale_pct=500), "scale_pct", "at most 200"),
+    "a part with a slash": (lambda t: with_pad(t, follows="../kick"), "follows", "pattern"),
+    "a goal out of reach": (lambda t: with_pad(t, goal_db=90), "goal_db", "at most 30"),
+    "five curves": (lambda t: with_pad(t, curves=[{}] * 5), "curves", "at most 4"),
+}
+
+
+@pytest.mark.parametrize("what", list(BAD))
+def test_what_is_no_duck_is_refused_by_its_field_and_nothing_is_lost(what: str, client: TestClient, state: dict) -> None:
+    make, field, said = BAD[what]
+    body = {"edition": state["edition"], "track": make(state["track"]), "label": "Bad"}
+    answer = client.post(f"/api/tracks/{state['id']}/edits", json=body)
+    assert answer.status_code == 422
+    problems = answer.json()["fields"]
+    assert any(field in one["field"] and said in one["message"] for one in problems), problems
+    kept = client.get(f"/api/tracks/{state['id']}").json()
+    assert (kept["edition"], kept["track"]) == (state["edition"], state["track"])

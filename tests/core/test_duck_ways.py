@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from pydantic import ValidationError
 from scipy import signal as dsp
 
 from juglant.core.chain.reverb import Reverb
-from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.curve import curve_rows, lowest_db, rows_to_gain
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
 from juglant.core.duck.targets import curves_of, part_rows
 from juglant.core.findings.registry import applied, find_all
@@ -72,6 +74,37 @@ def test_a_drawn_curve_goes_through_its_points_and_restarts_from_where_it_is(unt
 def test_what_is_no_curve_is_refused_in_plain_words(places: tuple[tuple[float, float], ...], said: str) -> None:
     with pytest.raises(ValidationError, match=said):
         Duck(drawn=points(*places))
+
+
+@st.composite
+def curves(draw: st.DrawFn) -> Duck:
+    """A curve by its rulers, or drawn by points."""
+    if draw(st.booleans()):
+        ranges = {"depth_db": (0.5, 24), "lookahead_ms": (0, 120), "fall_ms": (1, 60), "hold_ms": (0, 1500),
+                  "return_ms": (20, 1500), "shape": (0.3, 3)}  # fmt: skip
+        return Duck(on=True, **{name: draw(st.floats(*ends)) for name, ends in ranges.items()})
+    places = sorted(draw(st.sets(st.integers(-120, 2500), min_size=3, max_size=12)))
+    inner = [(float(at), draw(st.floats(-24, -0.5))) for at in places[1:-1]]
+    return Duck(on=True, drawn=points((places[0], 0), *inner, (places[-1], 0)))
+
+
+@settings(max_examples=60, deadline=None)
+@given(curve=curves(), loop_s=st.floats(0.4, 8), shares=st.lists(st.floats(0, 0.999), min_size=1, max_size=24))
+def test_any_curve_of_any_keys_is_a_whole_file_of_gain(curve: Duck, loop_s: float, shares: list[float]) -> None:
+    rows = curve_rows(curve, sorted(share * loop_s for share in shares), loop_s)
+    steps, moves = np.diff(rows.at_s), np.diff(rows.gain_db)
+    assert rows.at_s[0] == 0
+    assert loop_s <= rows.at_s[-1] + 1e-9 <= loop_s + 2e-4
+    assert np.all(steps > 0)
+    # Straight lines of a drawn curve and falls are stepped as finely as the file promises.
+    assert np.all(steps[np.abs(moves) > 2e-4] <= 5e-4 + 1e-4)
+    assert rows.gain_db.max() <= 0
+    assert rows.gain_db.min() >= lowest_db(curve) - 0.01
+    # Each pass begins as the one before it ended, but for what moves within the last part of a millisecond.
+    assert abs(rows.gain_db[-1] - rows.gain_db[0]) <= 0.3 + 0.2 * abs(lowest_db(curve))
+    total = round(loop_s * RATE)
+    gain = 20 * np.log10(rows_to_gain(rows, total, sample_rate=RATE))
+    assert gain == pytest.approx(np.interp(np.arange(total) / RATE, rows.at_s, rows.gain_db), abs=1e-6)
 
 
 # The compressor in its place.

@@ -148,12 +148,11 @@ def _on_grid(duck: Duck) -> Duck:
 
 
 def _from(duck: Duck, present_db: float, time_s: Samples) -> Samples:
-    """One stroke that starts its fall at `present_db` instead of 0: what is present is gone when the fall is done."""
-    start, low = starts_s(duck), _low_s(duck)
-    fall = np.clip((time_s - start) / (low - start), 0, 1)
-    ordinary = stroke_db(duck, time_s)
-    # Ticks are multiples of the grid: what is within a millionth of the corner is the corner.
-    return np.where(fall < 1 - 1e-6, ordinary + present_db * (1 - fall), ordinary)
+    """One stroke that starts its fall at `present_db` instead of 0: as far as it is down, so far is that gone."""
+    ordinary, lowest = stroke_db(duck, time_s), lowest_db(duck)
+    # Ticks are multiples of the grid: what is within a thousandth of one of the corner is the corner.
+    falling = time_s < _low_s(duck) - GRID_S / 1000
+    return np.where(falling, present_db + ordinary * (1 - present_db / lowest), ordinary)
 
 
 def rows_to_gain(rows: GainRows, total_frames: int, *, sample_rate: int) -> Samples:
