@@ -31,7 +31,7 @@ CHORDS: Parts = (
 )
 DEPTHS_DB = {"pad": 6.0, "stab": 4.0}
 # A room behind the stab, so that its duck may stand before or after it.
-STAB_ROOM = Reverb(ring_ms=900, level_db=-12, wide=True)
+STAB_ROOM = Reverb(ring_ms=900, level_db=-12)
 
 
 @lru_cache(maxsize=4)
