@@ -12,7 +12,7 @@ from scipy import signal as dsp
 from juglant.core.chain.reverb import Reverb
 from juglant.core.duck.curve import curve_rows, lowest_db, rows_to_gain
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
-from juglant.core.duck.targets import curves_of, part_rows
+from juglant.core.duck.targets import curves_of, part_rows, unlinked
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.ducks import measure_part, plan_part, refitted
@@ -373,3 +373,15 @@ def test_another_kind_of_sound_is_another_fit_though_all_of_it_is_by_default(sol
     )
     assert fit_of(plain, "bass").kick != fit_of(other, "bass").kick
     assert fit_of(plain, "bass") == fit_of(plain.model_copy(deep=True), "bass")
+
+
+@pytest.mark.parametrize("together", ["deepest", "sum"])
+def test_a_part_that_follows_no_more_keeps_the_gain_it_had(together: str, example: Track) -> None:
+    grid = Duck(on=True, depth_db=4, key=Key(kind="grid", grid_beats=0.5), hold_ms=20, return_ms=60, lookahead_ms=4)
+    bass = Target(part="bass", curves=(grid,), together=together, limit_db=6)
+    track = example.model_copy(update={"ducking": Ducking(targets=(bass, Target(part="pad", follows="bass")))})
+    own = unlinked(track, "pad")
+    before, after = (part_rows(one, "pad", loop_frames(one)) for one in (track, own))
+    assert own.ducking.of("pad").follows is None
+    assert np.array_equal(before.gain_db, after.gain_db)
+    assert before.gain_db.min() < -3

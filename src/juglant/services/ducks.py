@@ -21,7 +21,7 @@ from juglant.core.duck.solve import activities
 from juglant.core.duck.targets import curves_of, first_curve, with_curve
 from juglant.core.mix.ducked import ringing
 from juglant.core.mix.ducks import BarLevels, PartDuck, active_of, bar_levels, measure_part
-from juglant.core.mix.fitted import by_hand_since, changed_since
+from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
@@ -45,6 +45,7 @@ class DuckedPart(BaseModel):
     before_db: float | None
     after_db: float | None
     goal_db: float | None
+    needed_db: float | None
     reason: str | None
     keyed_by_itself: bool
     guards: Guards
@@ -86,7 +87,8 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
         pictures=_pictures(track, found),
         changed=changed_since(track, found.part),
         by_hand=by_hand_since(track, found.part),
-        because=() if curve.fitted is None else curve.fitted.because,
+        because=() if curve.fitted is None else tuple(CHANGED.get(one, one) for one in curve.fitted.because),
+        needed_db=found.needed_db,
         make_up_db=driven_gain(track, curve)[1] if curve.drive == "compressor" and curve.on else None,
         rings=found.part not in (BASS_PART, KICK_ID) and bool(ringing(track.hit_of(found.part).hit)),
     )

@@ -9,6 +9,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Literal
 
+from juglant.core.duck.targets import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
@@ -23,7 +24,7 @@ from juglant.store.database import migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
-Action = Literal["carve", "duck", "duck-part", "ducks", "refit", "compressor", "room", "no-room", "fit"]
+Action = Literal["carve", "duck", "duck-part", "ducks", "refit", "compressor", "unlink", "room", "no-room", "fit"]
 ACTION_LABELS: dict[Action, str] = {
     "carve": "Compute the carve",
     "duck": "Compute the duck",
@@ -31,6 +32,7 @@ ACTION_LABELS: dict[Action, str] = {
     "ducks": "Compute every duck",
     "refit": "Fit the ducks again",
     "compressor": "Compressor in place of the curve",
+    "unlink": "A duck of its own",
     "room": "Carve and duck",
     "no-room": "Remove carve and duck",
     "fit": "Fit the layers",
@@ -128,6 +130,7 @@ class Workspace:
             "duck-part": lambda: plan_part(track, hit_id)[0],
             "ducks": lambda: plan_targets(plan_duck(track)[0])[0],
             "compressor": lambda: with_compressor(track, hit_id),
+            "unlink": lambda: unlinked(track, hit_id),
             "room": lambda: make_room(track),
             "no-room": lambda: without_room(track),
             "fit": lambda: layers_fitted(track, hit_id),

@@ -1329,7 +1329,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "carve" | "duck" | "duck-part" | "ducks" | "refit" | "compressor" | "room" | "no-room" | "fit";
+            action: "carve" | "duck" | "duck-part" | "ducks" | "refit" | "compressor" | "unlink" | "room" | "no-room" | "fit";
             /** Edition */
             edition: number;
             /**
@@ -2467,6 +2467,8 @@ export interface components {
             make_up_db: number | null;
             /** Name */
             name: string;
+            /** Needed Db */
+            needed_db: number | null;
             /** Part */
             part: string;
             /** Pictures */

@@ -16,6 +16,8 @@ interface Props {
   name: string;
   /** Another gain beside it: a compressor's. */
   other?: { gain_ms: number[]; gain_db: number[] } | null;
+  /** How far it has to go down for its goal, as measured; null where there is no such goal. */
+  neededDb: number | null;
   pins: Pin[];
   /** Times snap to note values. */
   snap: boolean;
@@ -48,6 +50,7 @@ export function DuckPlot({
   beatMs,
   name,
   other,
+  neededDb,
   pins,
   snap,
   ahead,
@@ -162,7 +165,7 @@ export function DuckPlot({
           </g>
         ))}
         <path
-          d={`M${x(picture.active_from_ms)} ${y(0)}V${y(-duck.depth_db)}H${x(picture.active_to_ms)}V${y(0)}`}
+          d={`M${x(picture.active_from_ms)} ${y(0)}V${y(-(neededDb ?? deepest))}H${x(picture.active_to_ms)}V${y(0)}`}
           fill="none"
           stroke="var(--ink)"
           strokeDasharray="2 3"

@@ -127,6 +127,7 @@ export function DuckStep({ view }: { view: View }) {
           beatMs={beatMs}
           name={name.toLowerCase()}
           other={drawn}
+          neededDb={found?.needed_db ?? null}
           pins={pins}
           snap={snap}
           ahead={curvesOf(settled.track, source)[index] !== duck}

@@ -118,6 +118,11 @@ def shaped(duck: Duck, plan: list[Activity], depth_db: float, *, fall_ms: float 
     return duck.model_copy(update=changes), max(0.0, late - hold)
 
 
+def needed_db(goal: Goal, carved_db: float) -> float:
+    """How far a part has to go down for the kick's clearance, dB: what is short of the goal, within the depth limit."""
+    return 0.0 if goal.kind == "at_most" else min(max(goal.db - carved_db, 0.0), DEPTH_LIMIT_DB)
+
+
 def solve_duck(
     track: Track,
     contest: Contest,
@@ -140,7 +145,7 @@ def solve_duck(
         return DuckPlan(off, 0.0, None, False, 0.0, None, contest.reason or "nothing to duck for")
     if goal.kind == "at_most":
         return DuckPlan(off, 0.0, carved, False, 0.0, None, "the bass owns the sub: it is not ducked")
-    needed = min(max(goal.db - carved, 0.0), DEPTH_LIMIT_DB)
+    needed = needed_db(goal, carved)
     if needed <= NEAR_DB:
         said = "the carve alone reaches the goal" if part == BASS_PART else "the kick is clear of it already"
         return DuckPlan(off, 0.0, carved, False, 0.0, None, said)

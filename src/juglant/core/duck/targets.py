@@ -10,7 +10,7 @@ from juglant.core.duck.curve import LONGEST_STEP_S, GainRows, curve_rows, flat_r
 from juglant.core.duck.driven import driven_rows
 from juglant.core.duck.key_sound import key_description
 from juglant.core.duck.keys import key_beats
-from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck, Target
+from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, MOST_CURVES, Duck, Target
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.signal.crossover import high_branch, low_branch
@@ -80,6 +80,16 @@ def with_curve(track: Track, part: str, curve: Duck) -> Track:
         made = track.model_copy(update={"duck": curve})
         return made if target.follows is None else with_target(made, target.model_copy(update={"follows": None}))
     return with_target(track, target.model_copy(update={"curves": (curve, *target.curves[1:]), "follows": None}))
+
+
+def unlinked(track: Track, part: str) -> Track:
+    """The track with what a part follows as curves of its own, as deep as they are there; they go together as they did."""
+    source, share = followed(track, part)
+    target, model = track.ducking.of(part), track.ducking.of(source)
+    own = (track.duck,) if source == BASS_PART else ()
+    curves = tuple(scaled(one, share).model_copy(update={"fitted": None}) for one in (*own, *model.curves))
+    changes = {"curves": curves[:MOST_CURVES], "together": model.together, "limit_db": model.limit_db, "follows": None}
+    return with_target(track, target.model_copy(update=changes))
 
 
 def starts_beats(track: Track, part: str) -> list[float]:

@@ -15,7 +15,7 @@ from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.ducks import measure_part, part_title
-from juglant.core.mix.fitted import by_hand_since, changed_since, own_curve
+from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since, own_curve
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import BEATS_PER_BAR
@@ -27,13 +27,6 @@ SHORTEST_RATIO = 0.2
 LEAST_UNCOVERED_MS, LEAST_COST_DB = 10.0, 0.5
 # What a duck takes of no bar by this much is not heard.
 LEAST_HEARD_LU = 0.05
-CHANGED = {
-    "kick": "the kick",
-    "tempo": "the tempo",
-    "carve": "the carve or the goal",
-    "part": "the part itself",
-    "keys": "its keys",
-}
 
 
 @dataclass(frozen=True)

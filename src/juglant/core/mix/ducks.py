@@ -10,7 +10,7 @@ from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats, keyed_by_itself
-from juglant.core.duck.solve import Activity, DuckPlan, activities, shaped, solve_duck
+from juglant.core.duck.solve import Activity, DuckPlan, activities, needed_db, shaped, solve_duck
 from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, starts_beats, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
@@ -35,7 +35,7 @@ class PartDuck:
     """One ducked part.
 
     before_db, after_db: kick over this part in the bands they share, without and with its curves; None where they share
-    none, and reason says why; strokes: when each key needs room.
+    none, and reason says why; needed_db: how far it has to go down for its goal; strokes: when each key needs room.
     """
 
     part: str
@@ -46,6 +46,7 @@ class PartDuck:
     before_db: float | None
     after_db: float | None
     goal: Goal | None
+    needed_db: float | None
     reason: str | None
     keyed_by_itself: bool
 
@@ -115,6 +116,7 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
         before_db=before,
         after_db=after,
         goal=None if contest is None else part_goal(track, part),
+        needed_db=None if before is None else needed_db(part_goal(track, part), before),
         reason=_said(contest),
         keyed_by_itself=any(keyed_by_itself(part, one.key) for one in curves_of(track, part)),
     )

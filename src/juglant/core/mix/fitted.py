@@ -17,7 +17,15 @@ from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder
 
-SOURCES = ("kick", "tempo", "carve", "part", "keys")
+# What a curve depends on, and what each is called.
+CHANGED = {
+    "kick": "the kick",
+    "tempo": "the tempo",
+    "carve": "the carve or the goal",
+    "part": "the part itself",
+    "keys": "its keys",
+}
+SOURCES = tuple(CHANGED)
 # What says which kind of part a part is: there by default, and yet no default.
 KIND = re.compile(r'"(?:kind|engine|source)":"[^"]*"')
 # What the solver decides, and what it is told.

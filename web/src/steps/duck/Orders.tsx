@@ -56,7 +56,7 @@ export function Orders() {
                 <td className="mono">{figure(one.duck_db, "dB")}</td>
                 <td className="mono">{figure(one.deepest_cut_db, "dB")}</td>
                 <td className="mono">{figure(one.lost_lu, "LU")}</td>
-                <td className={one.short_db > 0.15 ? "mono clash-text" : "mono"}>
+                <td className={one.short_db > 0.1 ? "mono clash-text" : "mono"}>
                   {figure(one.reached_db, "dB", { sign: true })}
                 </td>
                 <HearAndTake

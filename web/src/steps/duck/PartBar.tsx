@@ -167,23 +167,8 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
           <button
             type="button"
             className="btn btn-plain"
-            onClick={() =>
-              editor.edit(`${name} follows no more`, (now) =>
-                withCurves(
-                  now,
-                  part,
-                  curvesOf(now, target.follows ?? BASS).map((one) => ({
-                    ...one,
-                    fitted: null,
-                    depth_db: Math.min(24, (one.depth_db * target.scale_pct) / 100),
-                    drawn: one.drawn.map((point) => ({
-                      ...point,
-                      gain_db: Math.max(-24, (point.gain_db * target.scale_pct) / 100),
-                    })),
-                  })),
-                ),
-              )
-            }
+            disabled={editor.busy !== null}
+            onClick={() => editor.act("unlink", `A duck of its own: ${name}`, part)}
           >
             Unlink
           </button>
@@ -191,17 +176,9 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
       )}
       {found && found.because.length > 0 && found.changed.length === 0 && (
         <p className="small soft mb-1" role="status">
-          Fitted again: {found.because.map((one) => CHANGED[one] ?? one).join(" and ")} changed since it was computed.
+          Fitted again: {found.because.join(" and ")} changed since it was computed.
         </p>
       )}
     </>
   );
 }
-
-const CHANGED: Record<string, string> = {
-  kick: "the kick",
-  tempo: "the tempo",
-  carve: "the carve or the goal",
-  part: "the part itself",
-  keys: "its keys",
-};
