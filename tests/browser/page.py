@@ -36,10 +36,13 @@ class Tab:
 
 
 RECORD = """(seconds) => { window.juglantHeard = window.juglantPlayer.record(seconds).then((r) => {
-  const bytes = new Uint8Array(r.samples.buffer);
-  let text = "";
-  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
-  return { rate: r.sampleRate, samples: btoa(text) };
+  const coded = (side) => {
+    const bytes = new Uint8Array(side.buffer);
+    let text = "";
+    for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
+    return btoa(text);
+  };
+  return { rate: r.sampleRate, sides: r.sides.map(coded) };
 }); }"""
 
 
@@ -48,10 +51,17 @@ def listen(page: Page, seconds: float) -> None:
     page.evaluate(RECORD, seconds)
 
 
-def taken_down(page: Page) -> tuple[np.ndarray, int]:
-    """What was heard since `listen`, when it is all there, and the rate."""
+def both_taken_down(page: Page) -> tuple[np.ndarray, int]:
+    """What was heard since `listen` on both sides, (2, frames), when it is all there, and the rate."""
     found = page.evaluate("window.juglantHeard")
-    return np.frombuffer(base64.b64decode(found["samples"]), dtype="<f4").astype(float), found["rate"]
+    sides = [np.frombuffer(base64.b64decode(side), dtype="<f4").astype(float) for side in found["sides"]]
+    return np.stack(sides), found["rate"]
+
+
+def taken_down(page: Page) -> tuple[np.ndarray, int]:
+    """The middle of what was heard since `listen`, (frames,), when it is all there, and the rate."""
+    sides, rate = both_taken_down(page)
+    return sides.mean(axis=0), rate
 
 
 def heard(page: Page, seconds: float) -> tuple[np.ndarray, int]:

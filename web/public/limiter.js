@@ -1,52 +1,131 @@
-// Preview limiter: look-ahead, ceiling -1 dBTP. Peaks between samples are estimated with a 12-tap interpolator at
-// three points (4x, as in ITU-R BS.1770-5 annex 2) and kept 0.3 dB further down for what that estimate misses.
-const CEILING = 10 ** (-1.3 / 20);
-const WINDOW = 96;
+// Preview limiter: looks ahead, holds, lets go. What leaves it stays at or under -1 dBTP.
+//
+// Peaks between samples are found with a windowed-sinc interpolator at eight points a sample (twice as fine as
+// ITU-R BS.1770-5 annex 2 asks for). A sample's gain is the least that any peak near it needs, over a window that reaches
+// ahead by the delay and back by half a period of the lowest tone that is played: a steady tone meets a steady gain, so a low
+// tone stays one. The gain moves along a curve without corners, so that nothing of it is heard above the sound it turns down.
+const CEILING = 10 ** (-1.1 / 20);
+const POINTS = 8;
+const TAPS = 32;
+const BETA = 7;
+/** Each of the two averages that the gain passes through; together they are as long as the delay. */
+const SMOOTH_MS = 1.25;
+/** Half a period of 16 Hz: below the lowest tone that passes the filter ahead of this. */
+const HOLD_MS = 31.25;
 const RELEASE_S = 0.08;
-const TAPS = 12;
 
+/** Modified Bessel function of order zero, by its series (Abramowitz and Stegun 9.6.12). */
+function bessel(x) {
+  let sum = 1;
+  let term = 1;
+  for (let k = 1; k < 40; k++) {
+    term *= (x / (2 * k)) ** 2;
+    sum += term;
+  }
+  return sum;
+}
+
+/** Taps that give what lies between sample TAPS / 2 - 1 and the next, at POINTS - 1 places (Kaiser window). */
 function interpolators() {
   const rows = [];
-  for (const part of [0.25, 0.5, 0.75]) {
-    const row = new Float32Array(TAPS);
+  const half = TAPS / 2;
+  for (let point = 1; point < POINTS; point++) {
+    const row = new Float64Array(TAPS);
     for (let i = 0; i < TAPS; i++) {
-      const x = i - (TAPS / 2 - 1) - part;
-      const sinc = x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
-      row[i] = sinc * (0.5 + 0.5 * Math.cos((Math.PI * x) / (TAPS / 2)));
+      const x = i - (half - 1) - point / POINTS;
+      const sinc = Math.sin(Math.PI * x) / (Math.PI * x);
+      row[i] = (sinc * bessel(BETA * Math.sqrt(Math.max(0, 1 - (x / half) ** 2)))) / bessel(BETA);
     }
     rows.push(row);
   }
   return rows;
 }
 
+/** The mean of the newest `length` values. */
+class Mean {
+  constructor(length, start) {
+    this.values = new Float64Array(length).fill(start);
+    this.sum = length * start;
+    this.at = 0;
+  }
+
+  next(value) {
+    this.sum += value - this.values[this.at];
+    this.values[this.at] = value;
+    if (++this.at === this.values.length) {
+      this.at = 0;
+      // The running sum collects rounding: make it anew.
+      this.sum = 0;
+      for (const one of this.values) this.sum += one;
+    }
+    return this.sum / this.values.length;
+  }
+}
+
+/** The least of the newest `length` values, in a few steps a value: those that can still become the least, in order. */
+class Least {
+  constructor(length) {
+    this.length = length;
+    this.values = new Float64Array(length);
+    this.when = new Float64Array(length);
+    this.first = 0;
+    this.count = 0;
+    this.now = 0;
+  }
+
+  next(value) {
+    const { length, values, when } = this;
+    if (this.count > 0 && when[this.first] <= this.now - length) {
+      this.first = (this.first + 1) % length;
+      this.count--;
+    }
+    while (this.count > 0 && values[(this.first + this.count - 1) % length] >= value) this.count--;
+    const slot = (this.first + this.count) % length;
+    values[slot] = value;
+    when[slot] = this.now++;
+    this.count++;
+    return values[this.first];
+  }
+}
+
 class Limiter extends AudioWorkletProcessor {
   constructor() {
     super();
     this.rows = interpolators();
-    this.lines = [new Float32Array(WINDOW + TAPS), new Float32Array(WINDOW + TAPS)]; // delayed signal, left and right
-    this.wanted = new Float32Array(WINDOW).fill(1); // gain each sample asks for
-    this.held = new Float32Array(WINDOW).fill(1); // its minimum over the window, released slowly
+    const smooth = Math.max(2, Math.round((SMOOTH_MS / 1000) * sampleRate));
+    const hold = Math.round((HOLD_MS / 1000) * sampleRate);
+    this.means = [new Mean(smooth, 1), new Mean(smooth, 1)];
+    // The newest sample is TAPS / 2 ahead of the one whose peak is looked for, and the averages are late by their length.
+    this.delay = TAPS / 2 + 2 * smooth;
+    this.least = new Least(2 * smooth + 2 + hold);
+    this.size = this.delay + TAPS + 1;
+    // Twice over, so that the newest TAPS samples always lie in one piece.
+    this.lines = [new Float64Array(2 * this.size), new Float64Array(2 * this.size)];
+    this.now = new Float64Array(2);
     this.at = 0;
     this.gain = 1;
-    this.sum = WINDOW;
     this.release = 1 - Math.exp(-1 / (RELEASE_S * sampleRate));
-    this.lowest = 1;
-    this.loudest = 0;
     // What lies between samples is at most this many times the largest of them.
-    this.most = Math.max(1, ...this.rows.map((row) => row.reduce((sum, tap) => sum + Math.abs(tap), 0)));
-    this.since = 0;
+    this.most = Math.max(...this.rows.map((row) => row.reduce((sum, tap) => sum + Math.abs(tap), 0)));
+    this.loud = 0;
+    this.apart = 0;
     this.record = null;
+    this.port.postMessage({ delay_frames: this.delay });
     this.port.onmessage = (event) => {
-      if (event.data.record) this.record = { data: new Float32Array(event.data.record), at: 0 };
+      const frames = event.data.record;
+      if (frames) this.record = { sides: [new Float32Array(frames), new Float32Array(frames)], at: 0 };
     };
   }
 
-  peakHere(signal, at) {
-    let peak = Math.abs(signal[(at + TAPS / 2) % signal.length]);
+  /** The largest value at, and up to the next after, the sample TAPS / 2 before the newest. */
+  peakOf(line) {
+    const from = this.at + this.size - TAPS + 1;
+    let peak = Math.abs(line[from + TAPS / 2 - 1]);
     for (const row of this.rows) {
       let value = 0;
-      for (let i = 0; i < TAPS; i++) value += row[i] * signal[(at + 1 + i) % signal.length];
-      peak = Math.max(peak, Math.abs(value));
+      for (let i = 0; i < TAPS; i++) value += row[i] * line[from + i];
+      if (value > peak) peak = value;
+      else if (-value > peak) peak = -value;
     }
     return peak;
   }
@@ -54,50 +133,51 @@ class Limiter extends AudioWorkletProcessor {
   process(inputs, outputs) {
     const input = inputs[0];
     const out = outputs[0];
-    const length = WINDOW + TAPS;
+    const frames = out[0].length;
     // One channel goes to both sides; both sides share one gain, so that the image stays where it is.
-    const two = input.length > 1;
-    let block = 0;
-    for (const side of input) for (const x of side) block = Math.max(block, Math.abs(x));
-    // Samples of the block before are still between the taps. Where nothing can reach the ceiling nothing is looked at.
-    const near = !(this.most * Math.max(block, this.loudest) < CEILING);
-    this.loudest = block;
-    for (let n = 0; n < out[0].length; n++) {
-      let peak = 0;
-      for (let side = 0; side < (two ? 2 : 1); side++) {
-        const x = input[side] ? input[side][n] : 0;
-        this.lines[side][this.at % length] = Number.isFinite(x) ? x : 0;
-        if (!two) this.lines[1][this.at % length] = this.lines[0][this.at % length];
-        if (near) peak = Math.max(peak, this.peakHere(this.lines[side], this.at));
+    const sides = Math.min(2, input.length);
+    for (let n = 0; n < frames; n++) {
+      for (let side = 0; side < 2; side++) {
+        const x = sides === 0 ? 0 : input[Math.min(side, sides - 1)][n];
+        this.now[side] = Number.isFinite(x) ? x : 0;
+        this.lines[side][this.at] = this.now[side];
+        this.lines[side][this.at + this.size] = this.now[side];
       }
-      this.wanted[this.at % WINDOW] = peak > CEILING ? CEILING / peak : 1;
-      let least = 1;
-      if (this.lowest < 1 || peak > CEILING) for (let i = 0; i < WINDOW; i++) least = Math.min(least, this.wanted[i]);
-      this.lowest = least;
-      this.gain = Math.min(least, this.gain + (1 - this.gain) * this.release);
-      const slot = this.at % WINDOW;
-      this.sum += this.gain - this.held[slot];
-      this.held[slot] = this.gain;
-      const gain = Math.min(1, this.sum / WINDOW);
-      const left = this.lines[0][(this.at + 1) % length] * gain;
-      const right = this.lines[1][(this.at + 1) % length] * gain;
+      // Where nothing between the taps can reach the ceiling, or the sides are alike, nothing is looked at.
+      if (this.most * Math.max(Math.abs(this.now[0]), Math.abs(this.now[1])) >= CEILING) this.loud = TAPS;
+      if (this.now[0] !== this.now[1]) this.apart = TAPS;
+      let peak = 0;
+      if (this.loud > 0) {
+        peak = this.peakOf(this.lines[0]);
+        if (this.apart > 0) peak = Math.max(peak, this.peakOf(this.lines[1]));
+      }
+      this.loud--;
+      this.apart--;
+      const least = this.least.next(peak > CEILING ? CEILING / peak : 1);
+      this.gain = Math.min(least, this.gain + (least - this.gain) * this.release);
+      const gain = this.means[1].next(this.means[0].next(this.gain));
+      const from = this.at + this.size - this.delay;
+      const left = this.lines[0][from] * gain;
+      const right = this.lines[1][from] * gain;
       out[0][n] = out[1] ? left : (left + right) / 2;
       if (out[1]) out[1][n] = right;
-      if (this.record && this.record.at < this.record.data.length)
-        this.record.data[this.record.at++] = (left + right) / 2;
-      this.at = (this.at + 1) % (length * WINDOW);
+      this.at = (this.at + 1) % this.size;
     }
-    if (this.record && this.record.at >= this.record.data.length) {
-      this.port.postMessage({ recorded: this.record.data });
-      this.record = null;
-    }
-    this.since += out[0].length;
-    if (this.since > sampleRate / 20) {
-      this.since = 0;
-      // The running sum collects rounding: make it anew.
-      this.sum = this.held.reduce((total, value) => total + value, 0);
-    }
+    this.takeDown(out, frames);
     return true;
+  }
+
+  /** Keep what leaves, both sides, as long as was asked for. */
+  takeDown(out, frames) {
+    if (!this.record) return;
+    const { sides } = this.record;
+    const some = Math.min(frames, sides[0].length - this.record.at);
+    for (const [side, samples] of sides.entries())
+      samples.set((out[side] ?? out[0]).subarray(0, some), this.record.at);
+    this.record.at += some;
+    if (this.record.at < sides[0].length) return;
+    this.port.postMessage({ recorded: sides });
+    this.record = null;
   }
 }
 

@@ -19,8 +19,6 @@ const KEPT_BUFFERS = 48;
 /** A band that is searched for stands out by this: the rest is turned down. */
 const STANDS_OUT_DB = 9;
 const STRIKE_RISE_S = 0.001;
-/** Look-ahead of the page's limiter. */
-const LIMITER_FRAMES = 107;
 /** Previews start quiet (dB). */
 export const START_LEVEL_DB = -12;
 
@@ -65,6 +63,8 @@ export class Player {
   private swappedAt = Number.NEGATIVE_INFINITY;
   private soon: ReturnType<typeof setTimeout> | undefined;
   private rate = 0;
+  /** By how much the limiter is late, as it says itself, s. */
+  private limiterS = 0;
   private built: Promise<void> | null = null;
   view: PlayerView = {
     playing: false,
@@ -92,7 +92,7 @@ export class Player {
   /** Beat position that is heard now, or null while stopped. */
   beat(): number | null {
     if (!this.view.playing || !this.context || !this.loop) return null;
-    const heard = this.context.currentTime - (this.context.outputLatency || 0);
+    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.limiterS;
     return heard < this.loop.origin ? null : beatAt(this.loop, heard);
   }
 
@@ -114,8 +114,8 @@ export class Player {
     return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
   }
 
-  /** The next `seconds` of what goes to the loudspeaker, also before anything plays. */
-  async record(seconds: number): Promise<{ samples: Float32Array; sampleRate: number }> {
+  /** The next `seconds` of what goes to the loudspeaker, left and right, also before anything plays. */
+  async record(seconds: number): Promise<{ sides: Float32Array[]; sampleRate: number }> {
     if (this.wanted) await this.graph(this.wanted.track.sheet.sample_rate);
     const { limiter, context } = this;
     if (!limiter || !context) throw new Error("no track is open");
@@ -123,7 +123,7 @@ export class Player {
       const listen = (event: MessageEvent) => {
         if (!event.data.recorded) return;
         limiter.port.removeEventListener("message", listen);
-        resolve({ samples: event.data.recorded, sampleRate: context.sampleRate });
+        resolve({ sides: event.data.recorded, sampleRate: context.sampleRate });
       };
       limiter.port.addEventListener("message", listen);
       limiter.port.start();
@@ -257,6 +257,10 @@ export class Player {
     const made = await makeGraph(rate, SUBSONIC_HZ);
     this.context = made.context;
     this.limiter = made.limiter;
+    this.limiter.port.addEventListener("message", ({ data }) => {
+      if (data.delay_frames) this.limiterS = data.delay_frames / made.context.sampleRate;
+    });
+    this.limiter.port.start();
     this.analyser = made.analyser;
     this.level = made.level;
     this.lowPasses = made.lowPasses;
@@ -348,7 +352,7 @@ export class Player {
   latencyMs(): number | null {
     const { context } = this;
     if (!context) return null;
-    return 1000 * (context.baseLatency + (context.outputLatency || 0) + LIMITER_FRAMES / context.sampleRate);
+    return 1000 * (context.baseLatency + (context.outputLatency || 0) + this.limiterS);
   }
 
   private async swap() {

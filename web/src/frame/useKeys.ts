@@ -21,7 +21,7 @@ export const KEYS: [string, string][] = [
 ];
 
 const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.matches("input, textarea, select") || target.isContentEditable);
+  target instanceof HTMLElement && (target.matches("input:not([type=range]), textarea, select") || target.isContentEditable);
 
 export function useKeys(onHelp: () => void) {
   const [player] = usePlayer();
