@@ -56,6 +56,7 @@ def duck_lines() -> list[Line]:
     from juglant.core.model.duck import Duck, Ducking, Target
     from juglant.core.model.hit import Hit, Layer
     from juglant.core.model.kit import KitHit, Stroke
+    from juglant.core.model.stem import KICK
     from juglant.core.synth.chord import Chord
 
     # Six low chords that meet the kick, so that each has to be solved.
@@ -71,7 +72,7 @@ def duck_lines() -> list[Line]:
     rate = track.sheet.sample_rate
 
     def matched() -> None:
-        match_compressor(rows, key_level(render_stem(track, "kick"), sample_rate=rate))
+        match_compressor(rows, key_level(render_stem(track, KICK), sample_rate=rate))
 
     return [
         Line("duck of one part fitted, eight bars", timed_ms(lambda: plan_part(track, "bass"), 3), "ms", 120),

@@ -29,9 +29,8 @@ def yardstick_lines() -> list[Line]:
 
 def render_lines() -> list[Line]:
     """Kick, loop and measurement."""
-    from juglant.core.hit.render import cached_recipe, render_layer, sum_layers
-    from juglant.core.hit.strokes import cached_mono, cached_stroke
-    from juglant.core.mix import kick_stem
+    from juglant.core.hit.render import render_layer, sum_layers
+    from juglant.core.memory import forget
     from juglant.core.mix import render as mix
     from juglant.core.mix.analyse import contest_of, measure_levels
     from juglant.core.mix.plan import plan_carve, plan_duck
@@ -56,17 +55,7 @@ def render_lines() -> list[Line]:
     eight = bars_of(8)
 
     def loop() -> None:
-        for cache in (
-            cached_stroke,
-            cached_mono,
-            mix.cached_note,
-            kick_stem.kick_before,
-            kick_stem.carved_kick,
-            mix._bass_before,
-            mix._carved_bass,
-            cached_recipe,
-        ):
-            cache.cache_clear()
+        forget()
         mix.render_stems(eight)
 
     kick()

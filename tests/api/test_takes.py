@@ -284,7 +284,7 @@ def test_a_missing_sound_is_silent_said_and_heard_once_it_is_there(client: TestC
         return [one["severity"] for one in findings if one["id"].startswith("take-missing")]
 
     def peak() -> float:
-        return float(np.max(np.abs(soundfile.read(io.BytesIO(client.get(f"{address}/stems/kick.wav").content))[0])))
+        return float(np.max(np.abs(soundfile.read(io.BytesIO(client.get(f"{address}/stems/kick/heard.wav").content))[0])))
 
     assert (said(), peak()) == (["fix"], 0)
     assert sent(client, data).status_code == 201

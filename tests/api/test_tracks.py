@@ -14,7 +14,8 @@ from starlette.testclient import TestClient
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
-from juglant.core.mix.render import render_stem
+from juglant.core.mix.render import heard_stem
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 
 
@@ -86,7 +87,7 @@ def test_editing_after_undo_keeps_what_was_undone_in_the_file(client: TestClient
     state = move(client, state, "undo")
     state = edit(client, state, bpm=90)
     assert state["redo_label"] is None
-    view = client.get(f"/api/tracks/{state['id']}/revisions/2/stems/kick.wav")
+    view = client.get(f"/api/tracks/{state['id']}/revisions/2/stems/kick/heard.wav")
     assert soundfile.info(io.BytesIO(view.content)).frames == round(16 * 60 / 140 * 48000)
 
 
@@ -137,12 +138,13 @@ def test_a_fix_is_applied_and_a_finding_that_is_gone_is_refused(client: TestClie
 
 def test_stems_are_what_the_core_renders_and_are_sent_once(client: TestClient, state: dict) -> None:
     track = Track.model_validate(state["track"])
-    for name in ("kick", "bass", "kick-before", "bass-before", "bass-unducked"):
-        answer = client.get(f"/api/tracks/{state['id']}/revisions/1/stems/{name}.wav")
+    for stem in state["stems"]:
+        part, way = stem["part"], stem["state"]
+        answer = client.get(f"/api/tracks/{state['id']}/revisions/1/stems/{part}/{way}.wav")
         audio, rate = soundfile.read(io.BytesIO(answer.content))
         assert rate == 48000
-        assert np.array_equal(audio, render_stem(track, name).astype(np.float32))
-        assert answer.headers["etag"] == f'"{state["stems"][name]}"'
+        assert np.array_equal(audio.T, heard_stem(track, StemRef(part, way)).astype(np.float32))
+        assert answer.headers["etag"] == f'"{stem["key"]}"'
         known = client.get(answer.url.path, headers={"If-None-Match": answer.headers["etag"]})
         assert known.status_code == 304
 
@@ -157,8 +159,9 @@ def test_keys_of_stems_change_with_their_sound_only(client: TestClient, state: d
     other = client.post(
         f"/api/tracks/{state['id']}/edits", json={"edition": same["edition"], "track": renamed, "label": "Level"}
     ).json()
-    changed = {name for name in state["stems"] if other["stems"][name] != state["stems"][name]}
-    assert changed == {"kick", "kick-before", "kick-unducked"}
+    keys = {(one["part"], one["state"]): one["key"] for one in state["stems"]}
+    changed = {(one["part"], one["state"]) for one in other["stems"] if keys[one["part"], one["state"]] != one["key"]}
+    assert changed == {("kick", "heard"), ("kick", "before"), ("kick", "unducked")}
 
 
 def test_a_bundle_loads_back_identically(client: TestClient, state: dict) -> None:

@@ -12,6 +12,7 @@ from juglant.core.mix.coincide import coincidences
 from juglant.core.mix.render import render_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import Stroke
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.tail import Tail
@@ -73,7 +74,7 @@ def test_moved_they_add_and_muted_one_is_left(apart_ms: float) -> None:
     assert move is not None
     assert mute is not None
     assert hits_fall_together(analyse(move)) == []
-    before, after = (render_stem(t, "kit-one") + render_stem(t, "kit-two") for t in (track, move))
+    before, after = (render_stem(t, StemRef("one")) + render_stem(t, StemRef("two")) for t in (track, move))
     assert np.sum(after**2) > 3 * np.sum(before**2)
     assert mute.hit_of("two").strokes == ()
     assert mute.hit_of("one") == track.hit_of("one")

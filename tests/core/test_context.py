@@ -19,6 +19,7 @@ from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.others import other_parts
 from juglant.core.mix.plan import planned, without_room
 from juglant.core.mix.render import render_stem, render_stems
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.ladder import draw_ladder
 from juglant.core.synth.takes import TakeAudio, provide, take_id
@@ -60,7 +61,7 @@ def with_stem(track: Track, *, begin_ms: float = 0.0, at: tuple[float, ...] = (0
 
 def test_a_stem_plays_from_its_bar_one_and_counts_in_the_levels(solved: Track) -> None:
     track = with_stem(solved, begin_ms=1500)
-    stem = render_stem(track, "kit-context")
+    stem = render_stem(track, StemRef("context"))
     wanted = KNOWN[pad()].audio[:, round(1.5 * RATE) :]
     assert stem.shape == (2, loop_frames(track))
     # But for the short fade at its start it is the file from there on.
@@ -77,7 +78,7 @@ def test_a_stem_plays_from_its_bar_one_and_counts_in_the_levels(solved: Track) -
 
 def test_a_muted_stem_is_kept_and_silent(solved: Track) -> None:
     track = with_stem(solved, muted=True)
-    assert not np.any(render_stem(track, "kit-context"))
+    assert not np.any(render_stem(track, StemRef("context")))
     assert analyse(track).levels == analyse(solved).levels
 
 
@@ -112,7 +113,7 @@ def test_a_file_of_another_rate_plays_at_its_own_pitch(solved: Track, rate: int)
     layer = track.kit[0].hit.layers[0]
     source = layer.source.model_copy(update={"take": take})
     hit = track.kit[0].hit.model_copy(update={"layers": (layer.model_copy(update={"source": source}),)})
-    stem = render_stem(track.with_hit("context", hit), "kit-context")[0][: 2 * RATE]
+    stem = render_stem(track.with_hit("context", hit), StemRef("context"))[0][: 2 * RATE]
     power = np.abs(np.fft.rfft(stem * np.hanning(stem.size)))
     assert np.argmax(power) / 2 == pytest.approx(110, abs=0.5)
 
@@ -140,7 +141,7 @@ def test_a_bass_may_come_as_a_loop_and_is_repeated_by_whole_bars(
     solved: Track, bars: int, rate: int, repeats: bool
 ) -> None:
     bare = without_room(solved)
-    stem = render_stem(with_line(bare, line(bars, rate)), "bass-before")
+    stem = render_stem(with_line(bare, line(bars, rate)), StemRef("bass", "before"))
     assert stem.size == loop_frames(bare)
     bar = loop_frames(bare) // 4
     first = stem[4800 : bars * bar - 4800]
@@ -163,8 +164,8 @@ def test_a_recorded_line_is_carved_ducked_and_moved_like_any_bass(solved: Track)
     assert reached > before.clearance.before_db + 3
     assert clearance_db(parts, "kick", RATE) == pytest.approx(reached, abs=0.1)
     mix = track.mix.model_copy(update={"bass_shift_ms": -2.0, "bass_inverted": True})
-    turned = render_stem(track.model_copy(update={"mix": mix}), "bass-before")
-    assert turned == pytest.approx(-np.roll(render_stem(track, "bass-before"), -96), abs=1e-12)
+    turned = render_stem(track.model_copy(update={"mix": mix}), StemRef("bass", "before"))
+    assert turned == pytest.approx(-np.roll(render_stem(track, StemRef("bass", "before")), -96), abs=1e-12)
     assert note_map(track) == []
     with pytest.raises(InvalidTrack, match="recorded line is played as it is"):
         evened(track, "K-weighted")
@@ -173,7 +174,7 @@ def test_a_recorded_line_is_carved_ducked_and_moved_like_any_bass(solved: Track)
 @pytest.mark.parametrize("take", [None, "f" * 24])
 def test_a_line_that_is_not_there_is_silent_and_said(solved: Track, take: str | None) -> None:
     track = with_line(without_room(solved), take)
-    assert not np.any(render_stem(track, "bass-before"))
+    assert not np.any(render_stem(track, StemRef("bass", "before")))
     found = analyse(track)
     assert found.clearance.after_db is None
     assert any(finding.id == "take-missing-bass" for finding in find_all(found))
@@ -189,12 +190,12 @@ def test_notes_of_a_recorded_line_have_their_own_level(solved: Track) -> None:
     first = line.notes()[0]
     middle = round((first.at_beats + first.length_beats / 2) * 60 / line.sheet.bpm * RATE)
     window = slice(middle - 500, middle + 500)
-    loud = render_stem(line, "bass-before")[window]
-    assert render_stem(quiet, "bass-before")[window] == pytest.approx(loud * 10 ** (-12 / 20), rel=1e-6, abs=1e-9)
+    loud, soft = (render_stem(one, StemRef("bass", "before"))[window] for one in (line, quiet))
+    assert soft == pytest.approx(loud * 10 ** (-12 / 20), rel=1e-6, abs=1e-9)
 
 
 def test_bar_one_past_the_end_is_silence(solved: Track) -> None:
-    assert not np.any(render_stem(with_line(solved, line(1, RATE), begin_ms=29_000), "bass-before"))
+    assert not np.any(render_stem(with_line(solved, line(1, RATE), begin_ms=29_000), StemRef("bass", "before")))
 
 
 def test_notes_of_a_recorded_line_are_measured_where_they_are_written(solved: Track) -> None:

@@ -16,6 +16,7 @@ from juglant.core.mix.analyse import analyse
 from juglant.core.mix.render import render_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.synth.sweep import Sweep
@@ -61,7 +62,7 @@ def test_the_root_of_a_bar_is_what_the_line_holds_longest() -> None:
 
 def test_following_the_chords_puts_each_stroke_on_its_bars_root() -> None:
     track = by_school(track_of(), "kick", "chords")
-    stem = render_stem(track, "kick-before")
+    stem = render_stem(track, StemRef("kick", "before"))
     roots = (34, 39, 41, 41)
     for bar, root in enumerate(roots):
         hz = loudest_hz(stem[bar * 4 * BEAT + 4800 : bar * 4 * BEAT + 4800 + RATE // 2])
@@ -105,14 +106,14 @@ TOM = {"id": "tom", "name": "Tom", "role": "tom", "hit": held(98), "strokes": ({
 @pytest.mark.parametrize(
     ("stem", "choke", "cut_beats"),
     [
-        ("bass-before", {"bass": 1, "tom": 1}, 1),
-        ("bass-before", {"bass": 2, "kick": 2}, 4),
-        ("kick-before", {"kick": 1, "tom": 1}, 1),
-        ("kit-tom", {"tom": 3, "bass": 3}, 2),
-        ("kit-tom", {"tom": 3, "kick": 3}, 4),
+        (BASS.of("before"), {"bass": 1, "tom": 1}, 1),
+        (BASS.of("before"), {"bass": 2, "kick": 2}, 4),
+        (KICK.of("before"), {"kick": 1, "tom": 1}, 1),
+        (StemRef("tom"), {"tom": 3, "bass": 3}, 2),
+        (StemRef("tom"), {"tom": 3, "kick": 3}, 4),
     ],
 )
-def test_parts_of_a_group_cut_each_other_without_a_click(stem: str, choke: dict[str, int], cut_beats: int) -> None:
+def test_parts_of_a_group_cut_each_other_without_a_click(stem: StemRef, choke: dict[str, int], cut_beats: int) -> None:
     mix = {f"{part}_choke": group for part, group in choke.items() if part != "tom"}
     tom = {**TOM, "choke": choke.get("tom", 0), "hit": held(98, hold_ms=2000, decay_ms=2000)}
     notes = [{"at_beats": at, "length_beats": 4, "note": note} for at, note in ((0, 34), (2, 41), (6, 34))]
@@ -121,7 +122,7 @@ def test_parts_of_a_group_cut_each_other_without_a_click(stem: str, choke: dict[
     cut = render_stem(track_of(kit=(tom,), mix=mix, **parts), stem)
     at = cut_beats * BEAT
     assert np.sqrt(np.mean(free[at + 240 : at + 2400] ** 2)) > 0.03
-    if stem != "bass-before" or cut_beats != 4:
+    if stem != BASS.of("before") or cut_beats != 4:
         assert np.max(np.abs(cut[at + 240 : at + 2400])) == pytest.approx(0, abs=1e-9)
     # What lies above 1 kHz around the cut stays 55 dB under the tone: no click (this project's limit).
     high = dsp.sosfiltfilt(dsp.butter(4, 1000, "highpass", fs=RATE, output="sos"), cut)
@@ -160,7 +161,7 @@ def test_a_stroke_on_the_note_beats_no_more() -> None:
     assert cure.track.hits()[0].strokes[0].tune_cents == pytest.approx(
         cents_between(note_hz(34, 440), note_hz(34, 440) + 1.2), abs=0.5
     )
-    stem = render_stem(cure.track, "kick-before")
+    stem = render_stem(cure.track, StemRef("kick", "before"))
     assert cents_between(loudest_hz(stem[4800 : 4800 + RATE]), note_hz(34, 440)) == pytest.approx(0, abs=3)
 
 
@@ -178,7 +179,7 @@ def test_tails_of_two_hits_that_beat_are_found_and_choked(apart_hz: float) -> No
     """Counted apart from our measuring: swells of the two stems' sum, one for each turn of |f1 - f2|."""
     track = track_of(kit=toms(apart_hz), kick_at_beats=())
     (said,) = tails_beat(analyse(track))
-    both = render_stem(track, "kit-tom0") + render_stem(track, "kit-tom1")
+    both = render_stem(track, StemRef("tom0")) + render_stem(track, StemRef("tom1"))
     envelope = np.abs(dsp.hilbert(both))[2 * BEAT + 4800 : 2 * BEAT + 4800 + RATE]
     dips, _ = dsp.find_peaks(-envelope, prominence=0.3 * float(envelope.max()), distance=RATE // 20)
     assert np.median(np.diff(dips)) / RATE == pytest.approx(1 / apart_hz, rel=0.06)

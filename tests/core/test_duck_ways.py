@@ -23,6 +23,7 @@ from juglant.core.mix.render import render_stem
 from juglant.core.mix.returns import return_ways
 from juglant.core.mix.spaces import space_costs, tail_ms
 from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
@@ -127,7 +128,7 @@ def test_the_compressor_is_heard_keyed_by_what_is_said_and_moves_only_with_it(ex
         # A little after each key it is far down; before the next it is on its way back.
         assert all(gain_at(rows, at * BEAT_S + 0.02) < -6 for at in places)
         assert gain_at(rows, (places[1] * BEAT_S) - 0.005) > gain_at(rows, places[0] * BEAT_S + 0.02) + 3
-        heard, plain = render_stem(track, "bass"), render_stem(track, "bass-unducked")
+        heard, plain = render_stem(track, StemRef("bass")), render_stem(track, StemRef("bass", "unducked"))
         gain = rows_to_gain(rows, heard.size, sample_rate=RATE)
         assert np.allclose(heard, plain * gain, atol=1e-12)
 
@@ -190,7 +191,7 @@ def test_a_part_that_follows_moves_by_its_share_and_a_circle_ends(example: Track
     circle = Ducking(targets=(Target(part="pad", follows="stab"), Target(part="stab", follows="pad")))
     track = example.model_copy(update={"ducking": circle})
     assert curves_of(track, "pad") == ()
-    assert np.array_equal(render_stem(track, "kit-pad"), render_stem(track, "kit-pad-before"))
+    assert np.array_equal(render_stem(track, StemRef("pad")), render_stem(track, StemRef("pad", "before")))
 
 
 # Fitted again.
@@ -268,7 +269,7 @@ def test_a_duck_after_the_attack_leaves_it_and_says_how_kick_and_part_sum(exampl
     assert spared.attack_db > even.attack_db + 1
     # Recomputed here: rms of the sum against the sum of rms, 60 ms from every kick that a note starts with.
     track = ways["spared"].track
-    kick, bass = render_stem(track, "kick"), render_stem(track, "bass")
+    kick, bass = render_stem(track, StemRef("kick")), render_stem(track, StemRef("bass"))
     starts = [at for at in track.kicks() if any(abs(note.at_beats - at) < 1e-6 for note in track.notes())]
     places = np.concatenate([round(at * BEAT_S * RATE) + np.arange(round(0.06 * RATE)) for at in starts]) % kick.size
     rms = [float(np.sqrt(np.mean(x[places] ** 2))) for x in (kick + bass, kick, bass)]

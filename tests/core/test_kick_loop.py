@@ -18,6 +18,7 @@ from juglant.core.mix.render import heard_kick, render_stem, render_stems
 from juglant.core.mix.swap import Swap, swapped
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Stroke
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.synth.takes import TakeAudio, provide, take_id
 from juglant.core.tune.retune import tuned
@@ -88,7 +89,7 @@ def test_a_loop_is_the_kick_with_its_strokes_on_the_grid(untouched: Track, rate:
     assert track.kick_loop.fit_bars == 0
     bars = track.sheet.bars
     assert track.kicks() == pytest.approx([4 * bar + at for bar in range(bars) for at in BROKEN], abs=0.01)
-    stem = render_stem(track, "kick-before") / 10 ** (track.mix.kick_gain_db / 20)
+    stem = render_stem(track, StemRef("kick", "before")) / 10 ** (track.mix.kick_gain_db / 20)
     if rate == RATE:
         assert stem[: loop.size - 300] == pytest.approx(loop[: stem.size][: loop.size - 300], abs=1e-9)
     frames = round(4 * 60 / track.sheet.bpm * RATE)
@@ -107,7 +108,7 @@ def test_a_loop_of_another_tempo_is_fitted_stroke_by_stroke(untouched: Track, bp
     track = with_kick_loop(untouched, known(loop), 0.0, None)
     assert track.kick_loop.fit_bars == 1
     assert track.kicks() == pytest.approx(list(range(4 * track.sheet.bars)), abs=0.01)
-    stem = render_stem(track, "kick-before") / 10 ** (track.mix.kick_gain_db / 20)
+    stem = render_stem(track, StemRef("kick", "before")) / 10 ** (track.mix.kick_gain_db / 20)
     beat = 60 / track.sheet.bpm * RATE
     for index in range(8):
         start = round(index * beat)
@@ -139,7 +140,7 @@ def test_off_its_stroke_is_played_and_may_be_retuned(untouched: Track) -> None:
     with pytest.raises(InvalidTrack, match="play its stroke on the grid"):
         tuned(track, "kick", 49.0)
     played = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"on": False})})
-    loop, strokes = (render_stem(one, "kick-before") for one in (track, played))
+    loop, strokes = (render_stem(one, StemRef("kick", "before")) for one in (track, played))
     assert np.dot(loop, strokes) > 0.98 * np.sqrt(np.dot(loop, loop) * np.dot(strokes, strokes))
     landing = analyse(tuned(played, "kick", 51.91)).kick.landing.landing_hz  # type: ignore[union-attr]
     assert 1200 * np.log2(landing / 51.91) == pytest.approx(0, abs=5)

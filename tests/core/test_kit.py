@@ -13,6 +13,7 @@ from juglant.core.mix.render import render_stem, render_stems, stem_description
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import BassNote, Track
 from juglant.core.model.velocity import Velocity, VelocityMap
 from juglant.core.synth.clap import Clap
@@ -48,7 +49,7 @@ def test_swing_and_timing_move_strokes_by_what_they_say(swing_pct: float) -> Non
         Stroke(at_beats=2, velocity=127, shift_ms=-12),
     )
     clap = KitHit(id="clap", name="Clap", role="clap", hit=hit_of(CLAP), strokes=strokes)
-    stem = render_stem(track_of(clap, swing_pct=swing_pct), "kit-clap")
+    stem = render_stem(track_of(clap, swing_pct=swing_pct), StemRef("clap"))
     # The second sixteenth of a pair falls at the swing's share of the eighth; eighths stay.
     wanted = [0.5 * BEAT, (1 + 0.5 * swing_pct / 100) * BEAT, 2 * BEAT - 0.012 * RATE]
     assert onsets(stem) == pytest.approx(wanted, abs=3)
@@ -71,7 +72,7 @@ def test_a_stroke_early_on_the_first_beat_sounds_at_the_end_of_the_loop() -> Non
     clap = KitHit(
         id="c", name="C", role="clap", hit=hit_of(CLAP), strokes=(Stroke(at_beats=0, velocity=127, shift_ms=-20),)
     )
-    stem = render_stem(track_of(clap), "kit-c")
+    stem = render_stem(track_of(clap), StemRef("c"))
     assert onsets(stem)[-1] == pytest.approx(stem.size - 0.02 * RATE, abs=3)
 
 
@@ -89,17 +90,17 @@ def test_closed_chokes_open_and_a_stroke_cuts_the_last_unless_it_rings() -> None
     )
     free = opened.model_copy(update={"choke": 0})
     until = round(0.5 * BEAT)
-    choked = render_stem(track_of(opened, closed), "kit-open")
+    choked = render_stem(track_of(opened, closed), StemRef("open"))
     assert np.max(np.abs(choked[until + 1 :])) == 0
     assert np.max(np.abs(choked[until - 960 : until - 480])) > 0
-    assert np.max(np.abs(render_stem(track_of(free, closed), "kit-open")[until + 480 :])) > 0
+    assert np.max(np.abs(render_stem(track_of(free, closed), StemRef("open"))[until + 480 :])) > 0
     twice = opened.model_copy(
         update={"strokes": (Stroke(at_beats=0, velocity=127), Stroke(at_beats=0.5, velocity=1)), "choke": 0}
     )
-    cut = render_stem(track_of(twice), "kit-open")
+    cut = render_stem(track_of(twice), StemRef("open"))
     ringing = twice.model_copy(update={"hit": twice.hit.model_copy(update={"velocity": Velocity(rings=True)})})
     after = slice(until + 480, until + 4800)
-    assert np.sum(render_stem(track_of(ringing), "kit-open")[after] ** 2) > 20 * np.sum(cut[after] ** 2)
+    assert np.sum(render_stem(track_of(ringing), StemRef("open"))[after] ** 2) > 20 * np.sum(cut[after] ** 2)
 
 
 @pytest.mark.parametrize("range_db", [0.0, 24.0, 60.0])
@@ -148,7 +149,7 @@ def test_round_robins_differ_repeat_and_stay_near() -> None:
         count = min(takes[a].size, takes[b].size)
         assert abs(np.corrcoef(takes[a][:count], takes[b][:count])[0, 1]) < 0.5
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0, 1, 2, 3))
-    stem = render_stem(track_of(KitHit(id="c", name="C", role="clap", hit=hit, strokes=strokes, gain_db=0)), "kit-c")
+    stem = render_stem(track_of(KitHit(id="c", name="C", role="clap", hit=hit, strokes=strokes, gain_db=0)), StemRef("c"))
     for index, take in enumerate((*takes[:3], takes[0])):
         start = round(index * BEAT)
         count = min(3000, take.size)
@@ -163,7 +164,8 @@ def test_the_loop_is_the_sum_of_every_stem_in_as_many_channels_as_it_needs(solve
     assert mono.loop.ndim == 1
     stems = render_stems(solved.model_copy(update={"kit": (clap, hat)}))
     low = np.stack((stems.kick + stems.bass,) * 2)
-    assert np.allclose(stems.loop, low + stems.kit["clap"] + stems.kit["hat"])
+    clap_stem, hat_stem = (render_stem(solved.model_copy(update={"kit": (clap, hat)}), StemRef(i)) for i in ("clap", "hat"))
+    assert np.allclose(stems.loop, low + clap_stem + hat_stem)
     assert stems.loop.shape == (2, stems.kick.size)
 
 
@@ -172,17 +174,17 @@ def test_a_hits_stem_follows_from_its_own_description() -> None:
     hat = KitHit(id="hat", name="H", role="hat", hit=hit_of(Metal()), strokes=(Stroke(at_beats=0.5),))
     track = track_of(clap, hat)
     other = track_of(clap, hat.model_copy(update={"hit": hit_of(Metal(open=0.5))}))
-    assert stem_description(track, "kit-clap") == stem_description(other, "kit-clap")
-    assert stem_description(track, "kit-hat") != stem_description(other, "kit-hat")
-    with pytest.raises(NoSuchPart, match="there is no stem 'kit-gong'"):
-        render_stem(track, "kit-gong")
+    assert stem_description(track, StemRef("clap")) == stem_description(other, StemRef("clap"))
+    assert stem_description(track, StemRef("hat")) != stem_description(other, StemRef("hat"))
+    with pytest.raises(NoSuchPart, match="there is no part 'gong'"):
+        render_stem(track, StemRef("gong"))
     with pytest.raises(ValueError, match="differ from each other and from 'kick'"):
         track_of(clap, clap)
 
 
 def test_kick_strokes_change_strength_and_timing_and_nothing_else(solved: Track) -> None:
     soft = solved.model_copy(update={"kick_strokes": (Stroke(at_beats=1, velocity=40, shift_ms=10),)})
-    before, after = render_stem(solved, "kick-before"), render_stem(soft, "kick-before")
+    before, after = render_stem(solved, StemRef("kick", "before")), render_stem(soft, StemRef("kick", "before"))
     late = round(0.01 * RATE)
     beat, window = round(BEAT), 6000
     assert np.allclose(after[: beat - 600], before[: beat - 600])

@@ -10,10 +10,11 @@ from juglant.core.findings.bass_findings import lost_on_small_systems
 from juglant.core.hit.render import render_hit
 from juglant.core.measure.rumble import measure_rumble
 from juglant.core.mix.analyse import analyse
-from juglant.core.mix.render import heard_stem, render_stem, render_stems
+from juglant.core.mix.render import STATES, heard_stem, render_stem, render_stems
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.stem import BASS, StemRef, StemState
 from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
 from juglant.core.synth.bass import Bass, render_note
 from juglant.core.synth.beater import Beater
@@ -102,11 +103,11 @@ def made_of(kick: Hit) -> Track:
 
 def test_a_rumble_follows_the_kick_and_the_kick_is_stored_once() -> None:
     track = made_of(KICK)
-    stem = render_stem(track, "kit-under")
+    stem = render_stem(track, StemRef("under"))
     assert np.max(np.abs(stem)) > 0.05
     higher = Hit(layers=(Layer(id="body", name="Body", source=Sweep(landing_hz=70)),))
-    assert not np.allclose(stem, render_stem(made_of(higher), "kit-under"))
-    assert not np.any(render_stem(made_of(Hit()), "kit-under"))
+    assert not np.allclose(stem, render_stem(made_of(higher), StemRef("under")))
+    assert not np.any(render_stem(made_of(Hit()), StemRef("under")))
     text = track_to_json(track.with_hit("under", track.hit_of("under").hit))
     assert text.count('"sweep"') == 1
     assert track_from_json(text) == track
@@ -118,7 +119,7 @@ def test_a_rumble_hears_a_struck_kick_as_it_is() -> None:
     by_stick, by_hand = (
         made_of(Hit(layers=(one, stick))) for one in (struck, struck.model_copy(update={"struck_by": None}))
     )
-    assert not np.allclose(render_stem(by_stick, "kit-under"), render_stem(by_hand, "kit-under"))
+    assert not np.allclose(render_stem(by_stick, StemRef("under")), render_stem(by_hand, StemRef("under")))
 
 
 def test_rumble_figures_on_signals_whose_figures_are_known() -> None:
@@ -208,11 +209,11 @@ LINE = Track(
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("name", ["bass", "bass-before", "bass-unducked"])
-def test_width_of_the_mid_leaves_mono_and_the_sub_as_they_are(name: str) -> None:
+@pytest.mark.parametrize("state", STATES)
+def test_width_of_the_mid_leaves_mono_and_the_sub_as_they_are(state: StemState) -> None:
     narrow = LINE.model_copy(update={"bass": LINE.bass.model_copy(update={"width_pct": 0})})
-    wide, mono = heard_stem(LINE, name), render_stem(narrow, name)
-    assert heard_stem(narrow, name).ndim == 1
+    wide, mono = heard_stem(LINE, BASS.of(state)), render_stem(narrow, BASS.of(state))
+    assert heard_stem(narrow, BASS.of(state)).ndim == 1
     assert wide.mean(axis=0) == pytest.approx(mono, abs=1e-12)
     side = (wide[0] - wide[1]) / 2
     assert level_db(side, 20, 100) < level_db(mono, 20, 100) - 35

@@ -12,10 +12,11 @@ from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import render_hit, render_layer
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.render import render_stem, render_stems, stem_description, stem_made_of
+from juglant.core.mix.render import STATES, render_stem, render_stems, stem_description, stem_made_of
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import BassNote, Track
 from juglant.core.synth.bass import Bass, render_note
 from juglant.core.synth.registry import RENDERERS, AnyEngine
@@ -110,7 +111,7 @@ def test_stems_are_exactly_as_long_as_the_loop(bpm: float, bars: int, rate: int,
 
 def test_a_tail_over_the_end_is_heard_at_the_start(untouched: Track) -> None:
     late = untouched.model_copy(update={"kick_at_beats": (15.75,), "bass_notes": ()})
-    stem = render_stem(late, "kick-before")
+    stem = render_stem(late, StemRef("kick", "before"))
     hit = render_hit(late.kick, sample_rate=48000).audio * 10 ** (late.mix.kick_gain_db / 20)
     start = round(15.75 * 60 / 126 * 48000)
     over = hit.size - (stem.size - start)
@@ -123,29 +124,26 @@ def test_each_kick_cuts_the_one_before_within_five_ms(untouched: Track) -> None:
     alone = untouched.model_copy(update={"kick_at_beats": (0.25,), "bass_notes": ()})
     second = round(0.25 * 60 / 126 * 48000)
     assert np.allclose(
-        render_stem(fast, "kick-before")[second : second + 9000], render_stem(alone, "kick-before")[second : second + 9000]
+        *(render_stem(one, StemRef("kick", "before"))[second : second + 9000] for one in (fast, alone))
     )
 
 
 def test_notes_sound_where_they_stand(untouched: Track) -> None:
     note = BassNote(at_beats=3.25, length_beats=0.5, note=34)
-    stem = render_stem(untouched.model_copy(update={"bass_notes": (note,)}), "bass-before")
+    stem = render_stem(untouched.model_copy(update={"bass_notes": (note,)}), StemRef("bass", "before"))
     first, last = (round(beat * 60 / 126 * 48000) for beat in (3.25, 3.75))
     heard = np.flatnonzero(stem)
     assert first <= heard[0] <= first + 2
     assert last - 3 <= heard[-1] < last
 
 
-STEM_NAMES: tuple[str, ...] = ("kick", "kick-before", "bass", "bass-before", "bass-unducked")
-
-
-@pytest.mark.parametrize("name", STEM_NAMES)
-def test_a_stem_follows_from_its_own_description_alone(name: str, solved: Track) -> None:
+@pytest.mark.parametrize("ref", [one.of(state) for one in (KICK, BASS) for state in STATES], ids=lambda ref: ref.file_name)
+def test_a_stem_follows_from_its_own_description_alone(ref: StemRef, solved: Track) -> None:
     louder = solved.model_copy(update={"name": "Other", "sheet": solved.sheet.model_copy(update={"tonic": "C"})})
-    assert stem_made_of(louder, name) == stem_made_of(solved, name)
-    if name != "bass":
+    assert stem_made_of(louder, ref) == stem_made_of(solved, ref)
+    if ref != BASS:
         # What ducks it is no part of a description: it follows from the keys.
-        assert np.array_equal(render_stem(stem_description(solved, name), name), render_stem(solved, name))
+        assert np.array_equal(render_stem(stem_description(solved, ref), ref), render_stem(solved, ref))
 
 
 def test_loop_is_the_sum_of_its_stems(found: Analysis) -> None:
@@ -165,7 +163,7 @@ def test_the_duck_is_its_rows_times_the_unducked_stem(found: Analysis) -> None:
 def test_the_carve_changes_the_spectrum_by_its_response(shape: str, untouched: Track) -> None:
     move = Move(shape=shape, frequency_hz=80, gain_db=-6, q=1.0)  # type: ignore[arg-type]
     track = untouched.model_copy(update={"carve": Carve(on=True, moves=(move,))})
-    before, after = render_stem(track, "bass-before"), render_stem(track, "bass-unducked")
+    before, after = render_stem(track, StemRef("bass", "before")), render_stem(track, StemRef("bass", "unducked"))
     # As on the second pass: the loop is periodic, so its spectrum is multiplied by the response exactly.
     spectra = [np.fft.rfft(x) for x in (before, after)]
     frequency = np.fft.rfftfreq(before.size, 1 / 48000)

@@ -16,6 +16,7 @@ from juglant.core.mix.swap import PARTS, Swap, check_swap, replanned, swapped
 from juglant.core.mix.ways import ways, with_gaps
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import GOALS
 from juglant.core.signal.filters import butterworth, filter_loop
@@ -107,9 +108,9 @@ def test_what_a_part_costs_is_what_its_energy_adds_to_the_other_side(untouched: 
     found = analyse(track)
     (part,) = other_parts(found)
     cells = found.contest.active & np.array(found.contest.judged)[:, None]
-    frames = {name: band_frames(render_stem(track, name), RATE)[cells].sum() for name in ("kick", "bass", "kit-boom")}
+    frames = {part: band_frames(render_stem(track, StemRef(part)), RATE)[cells].sum() for part in ("kick", "bass", "boom")}
     against = frames["kick" if owner == "bass" else "bass"]
-    assert part.cost_db == pytest.approx(10 * np.log10(1 + frames["kit-boom"] / against), abs=0.05)
+    assert part.cost_db == pytest.approx(10 * np.log10(1 + frames["boom"] / against), abs=0.05)
     assert part.cost_db > 0.3
     assert part.high_pass_hz is not None
     assert part.left_db <= 0.1
@@ -118,7 +119,7 @@ def test_what_a_part_costs_is_what_its_energy_adds_to_the_other_side(untouched: 
     assert after[0].high_pass_hz is None
     # The least: an octave lower would leave more than it may.
     low = filter_loop(
-        render_stem(track, "kit-boom"),
+        render_stem(track, StemRef("boom")),
         butterworth(4, part.high_pass_hz / 2, "highpass", sample_rate=RATE),
         sample_rate=RATE,
     )
@@ -135,7 +136,7 @@ def test_cut_under_the_kick_gives_the_clearance_back_and_leaves_the_rest(untouch
     (part,) = other_parts(analyse(made))
     assert part.cost_db <= 0.11
     assert part.cut_under_kick_hz is not None
-    before, after = (render_stem(one, "kit-boom") for one in (track, made))
+    before, after = (render_stem(one, StemRef("boom")) for one in (track, made))
     assert np.all(np.isfinite(after))
     # Half a beat after a kick the part is as it was; on the kick its lows are gone.
     frame = round(60 / track.sheet.bpm * RATE)

@@ -29,6 +29,7 @@ from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompres
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.synth.chord import CHORDS, Chord
 from juglant.core.synth.tail import Tail
@@ -127,7 +128,7 @@ def test_curves_go_together_as_said(case: str, lowest: float, example: Track) ->
 
 def test_only_below_the_split_the_mids_stay(example: Track) -> None:
     track = ducking(example, CASES["only below"])
-    heard, plain = (render_stem(track, f"kit-pad{way}") for way in ("", "-unducked"))
+    heard, plain = (render_stem(track, StemRef("pad", state)) for state in ("heard", "unducked"))
     spectra = [np.abs(np.fft.rfft(x)) ** 2 for x in (heard, plain)]
     hz = np.fft.rfftfreq(heard.size, 1 / RATE)
     ratio = [10 * np.log10(spectra[0][band].sum() / spectra[1][band].sum()) for band in ((hz < 300), (hz > 1200))]
@@ -179,7 +180,7 @@ def test_before_its_reverb_the_part_rings_on_and_after_it_does_not(example: Trac
     for space in ("with the part", "rings on"):
         target = Target(part="stab", space=space, curves=(Duck(on=True, depth_db=24, hold_ms=200, return_ms=60),))
         made = ducking(track, target)
-        heard, plain = render_stem(made, "kit-stab"), render_stem(made, "kit-stab-unducked")
+        heard, plain = render_stem(made, StemRef("stab")), render_stem(made, StemRef("stab", "unducked"))
         rows = part_rows(made, "stab", loop_frames(made))
         down = np.interp(np.arange(heard.shape[-1]) / RATE, rows.at_s, rows.gain_db) < -20
         left.append(10 * np.log10(np.sum(heard[..., down] ** 2) / np.sum(plain[..., down] ** 2)))
@@ -317,10 +318,10 @@ def test_odd_keys_are_measured(key: Key, example: Track) -> None:
     track = ducking(example, Target(part="pad", curves=(curve,)), trigger=many)
     measured = measure_part(track, "pad")
     assert measured.keyed_by_itself == (key.hit_ids == ("pad",))
-    heard = render_stem(track, "kit-pad")
+    heard = render_stem(track, StemRef("pad"))
     assert np.all(np.isfinite(heard))
     if not key_beats(track, key):
-        assert np.array_equal(heard, render_stem(track, "kit-pad-before"))
+        assert np.array_equal(heard, render_stem(track, StemRef("pad", "before")))
     else:
         assert measured.rows.gain_db.min() == pytest.approx(-12, abs=0.01)
 

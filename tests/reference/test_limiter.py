@@ -23,6 +23,7 @@ WORKLET = HERE.parent / "web" / "public" / "limiter.js"
 RATE = 48000
 CEILING_DB, ALLOWED_DB = -1.0, 0.1
 OVER_DB = 12.0
+STRUCK = ("kick", "snare", "clap")
 
 
 def leaves(audio: np.ndarray, rate: int = RATE) -> np.ndarray:
@@ -81,7 +82,7 @@ SOUNDS = {
     "white noise": noise,
     "square steps": steps,
     "one sample": lambda: np.eye(1, RATE, 4000)[0],
-    **{f"{role} {i}": (lambda r=role, i=i: struck_again(start(r, i))) for role in ("kick", "snare", "clap") for i in (0, 1)},
+    **{f"{role} {i}": (lambda r=role, i=i: struck_again(start(r, i))) for role in STRUCK for i in (0, 1)},
 }
 
 

@@ -9,7 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.api.problems import Problem
 from juglant.core.hit.starts import MeasuredStart, measured_starts
+from juglant.core.model.duck import PART_PATTERN
 from juglant.core.model.kit import KICK_ID, Role
+from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
 from juglant.services.deliver import bundle, file_name, opened
 from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
@@ -21,7 +23,7 @@ ERRORS: dict[int | str, dict[str, object]] = {
 }
 router = APIRouter(prefix="/api", responses=ERRORS)
 TrackId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
-StemName = Annotated[str, Path(pattern=r"^[a-z0-9-]{1,60}$")]
+PartId = Annotated[str, Path(pattern=PART_PATTERN, max_length=40)]
 Number = Annotated[int, Path(ge=1, le=2**53)]
 
 
@@ -65,6 +67,14 @@ class ApplyFix(OnEdition):
     fix: int = Field(ge=0, le=20)
 
 
+class Stem(BaseModel):
+    """A stem of a track: which part, in which state, and the key of its audio; equal keys are equal audio."""
+
+    part: str
+    state: StemState
+    key: str
+
+
 class TrackState(BaseModel):
     """A track as it stands."""
 
@@ -72,7 +82,7 @@ class TrackState(BaseModel):
     edition: int
     revision: int
     track: Track
-    stems: dict[str, str]
+    stems: list[Stem]
     undo_label: str | None
     redo_label: str | None
 
@@ -95,7 +105,8 @@ Store = Annotated[Workspace, Depends(workspace)]
 
 def answer(state: State) -> TrackState:
     """A state with the keys of its stems."""
-    return TrackState(**vars(state), stems=stem_keys(state.track))
+    stems = [Stem(part=ref.part, state=ref.state, key=key) for ref, key in stem_keys(state.track)]
+    return TrackState(**vars(state), stems=stems)
 
 
 @router.get("/tracks")
@@ -177,18 +188,20 @@ def starts(track_id: TrackId, number: Number, store: Store, role: Role = "kick")
 
 
 @router.get(
-    "/tracks/{track_id}/revisions/{number}/stems/{name}.wav",
+    "/tracks/{track_id}/revisions/{number}/stems/{part}/{stem_state}.wav",
     response_class=Response,
     responses={200: {"content": {"audio/wav": {}}}, 304: {"description": "The caller has it already."}},
 )
-def stem(track_id: TrackId, number: Number, name: StemName, request: Request, store: Store) -> Response:
+def stem(
+    track_id: TrackId, number: Number, part: PartId, stem_state: StemState, request: Request, store: Store
+) -> Response:
     """A stem of a revision as a 32-bit float WAV."""
-    track = store.track_at(track_id, number)
-    tag = f'"{stem_key(track, name)}"'
+    track, ref = store.track_at(track_id, number), StemRef(part, stem_state)
+    tag = f'"{stem_key(track, ref)}"'
     headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
     if request.headers.get("if-none-match") == tag:
         return Response(status_code=304, headers=headers)
-    return Response(stem_wav(track, name), media_type="audio/wav", headers=headers)
+    return Response(stem_wav(track, ref), media_type="audio/wav", headers=headers)
 
 
 @router.get(

@@ -1,4 +1,4 @@
-"""Array types of the core: float64, time last."""
+"""Array types of the core: float64, time last; single precision only where it is kept."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Samples = NDArray[np.float64]
+SingleSamples = NDArray[np.float32]
 Spectrum = NDArray[np.complex128]
 Mask = NDArray[np.bool_]
 Indices = NDArray[np.intp]

@@ -22,19 +22,18 @@ from juglant.core.mix.analyse import analyse
 from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import (
-    BEFORE,
-    UNDUCKED,
     gain_works_on,
     heard_kick,
     heard_stem,
     own_parts,
+    render_stem,
     rings_on,
-    stem_name,
 )
 from juglant.core.mix.report import report
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID
+from juglant.core.model.stem import StemRef, part_file_name
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
 from juglant.core.synth.takes import ID_PATTERN, TakeAudio
@@ -72,16 +71,16 @@ def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
     rate, stems = track.sheet.sample_rate, found.stems
     root_hz = hit_pitch(track, track.hits()[0]).used_hz
     loops = {
-        "loop.wav": stems.loop if rest else stems.own_loop(track),
-        "loop-before.wav": stems.loop_before if rest else stems.own_loop(track, before=True),
+        "loop.wav": stems.loop if rest else stems.own_loop(),
+        "loop-before.wav": stems.loop_before if rest else stems.own_loop(before=True),
         "stems/kick.wav": stems.kick,
         "stems/kick-before.wav": stems.kick_before,
-        "stems/bass.wav": stems.heard("bass", stems.bass),
-        "stems/bass-before.wav": stems.heard("bass-before", stems.bass_before),
-        "stems/bass-unducked.wav": stems.heard("bass-unducked", stems.bass_unducked),
+        "stems/bass.wav": stems.with_sides("heard", stems.bass),
+        "stems/bass-before.wav": stems.with_sides("before", stems.bass_before),
+        "stems/bass-unducked.wav": stems.with_sides("unducked", stems.bass_unducked),
     }
     for one in track.kit if rest else own_parts(track):
-        loops[f"stems/{stem_name(one.id)}.wav"] = stems.kit[one.id]
+        loops[_stem_file(StemRef(one.id))] = render_stem(track, StemRef(one.id))
     ducks, others = _duck_files(track, rest)
     figures = report(found, find_all(found)).model_dump(mode="json")
     return {
@@ -98,12 +97,16 @@ def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
     }
 
 
+def _stem_file(ref: StemRef) -> str:
+    return f"stems/{ref.file_name}.wav"
+
+
 def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, Samples]]:
     """What every ducked part and the silent trigger are delivered as: files, and stems un-ducked and before."""
     sheet, files, stems = track.sheet, dict[str, bytes](), dict[str, Samples]()
     total = loop_frames(track)
     for part in ducked_parts(track):
-        name, rows = stem_name(part), part_rows(track, part, total)
+        name, rows = part_file_name(part), part_rows(track, part, total)
         keys = sorted({at for one in curves_of(track, part) for at in key_beats(track, one.key)})
         files |= {
             f"duck-{name}.csv": duck_csv(rows).encode(),
@@ -114,8 +117,8 @@ def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, S
         is_hit = part not in (BASS_PART, KICK_ID)
         if is_hit and track.hit_of(part).role == CONTEXT and not rest:
             continue
-        for way in (UNDUCKED, BEFORE):
-            stems[f"stems/{name}{way}.wav"] = heard_stem(track, name + way)
+        for ref in (StemRef(part, "unducked"), StemRef(part, "before")):
+            stems[_stem_file(ref)] = heard_stem(track, ref)
         # What the gain is applied to where it is not the whole un-ducked stem.
         if track.ducking.of(part).split:
             stems[f"stems/{name}-band-unducked.wav"] = gain_works_on(track, part)

@@ -25,6 +25,7 @@ from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.stem import KICK
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
 
@@ -96,7 +97,7 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
 
 def _pictures(track: Track, found: PartDuck) -> tuple[DuckPicture | None, ...]:
     """The gain around the tightest key of every curve of a part, of the one that is solved first."""
-    kick, own = render_stem(track, KICK_ID), track.ducking.of(found.part).curves
+    kick, own = render_stem(track, KICK), track.ducking.of(found.part).curves
     more = own if found.part == BASS_PART else own[1:]
     active = active_of(track, found.part)
     strokes = [found.strokes, *(activities(track, active, found.part, one) for one in more)]

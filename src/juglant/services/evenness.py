@@ -8,6 +8,7 @@ from juglant.core.errors import NoSuchPart
 from juglant.core.measure.level import no_louder
 from juglant.core.mix.evenness import EvenWay, even_ways
 from juglant.core.mix.render import render_stem
+from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.formats.wav import wav_float
 from juglant.services.tracks import State, Workspace
@@ -33,7 +34,7 @@ def _evened(track: Track, way_id: str) -> tuple[EvenWay, Track]:
 def even_way_wav(track: Track, way_id: str) -> bytes:
     """The bass before carve and duck as one way makes it, no louder than it is now, as a 32-bit float WAV."""
     rate = track.sheet.sample_rate
-    now, made = render_stem(track, "bass-before"), render_stem(_evened(track, way_id)[1], "bass-before")
+    now, made = (render_stem(one, BASS.of("before")) for one in (track, _evened(track, way_id)[1]))
     return wav_float(no_louder(made, now, sample_rate=rate), rate)
 
 

@@ -9,10 +9,12 @@ from functools import lru_cache
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.findings.registry import find_all
+from juglant.core.memory import remembered
 from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.mix.fitted import refit_parts
-from juglant.core.mix.render import heard_stem, stem_made_of, stem_names
+from juglant.core.mix.render import heard_stem, stem_made_of, stem_refs
 from juglant.core.mix.report import Report, report
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import (
     CarvePicture,
@@ -41,7 +43,7 @@ class View(BaseModel):
     refit: tuple[str, ...]
 
 
-@lru_cache(maxsize=6)
+@remembered
 def _analysed(track: Track) -> Analysis:
     return analyse(track)
 
@@ -66,16 +68,16 @@ def view_of(track: Track) -> View:
     )
 
 
-def stem_key(track: Track, name: str) -> str:
+def stem_key(track: Track, ref: StemRef) -> str:
     """Hash of what a stem is made from: equal keys are equal audio."""
-    return hashlib.sha256(stem_made_of(track, name).encode()).hexdigest()[:24]
+    return hashlib.sha256(stem_made_of(track, ref).encode()).hexdigest()[:24]
 
 
-def stem_keys(track: Track) -> dict[str, str]:
-    """The key of every stem."""
-    return {name: stem_key(track, name) for name in stem_names(track)}
+def stem_keys(track: Track) -> list[tuple[StemRef, str]]:
+    """Every stem with its key."""
+    return [(ref, stem_key(track, ref)) for ref in stem_refs(track)]
 
 
-def stem_wav(track: Track, name: str) -> bytes:
+def stem_wav(track: Track, ref: StemRef) -> bytes:
     """A stem as a 32-bit float WAV."""
-    return wav_float(heard_stem(track, name), track.sheet.sample_rate)
+    return wav_float(heard_stem(track, ref), track.sheet.sample_rate)

@@ -17,13 +17,12 @@ from juglant.core.mix.evenness import Evenness, evenness
 from juglant.core.mix.headroom import Headroom, measure_headroom
 from juglant.core.mix.others import OtherPart, When, cleared, other_parts
 from juglant.core.mix.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
-from juglant.core.mix.render import render_stem, stem_name
+from juglant.core.mix.render import render_stem
 from juglant.core.mix.swap import Part, Swap, SwapCheck, check_swap, replanned, swapped
 from juglant.core.mix.ways import Way, WayCost, ways
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.fields import within
-from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Mix, Track
 from juglant.core.music.tempo import frame_at
 from juglant.core.pictures.room import ClashLayers, draw_layers
@@ -115,7 +114,7 @@ def _phase_view(track: Track) -> PhaseView | None:
 def sheet_of(track: Track) -> SeparateSheet:
     """Phase, headroom and leanings of a track (pure, remembered, bounded)."""
     found = analysed(track)
-    side = found.stems.sides.get("bass")
+    side = found.stems.sides.get("heard")
     return SeparateSheet(
         phase=_phase_view(track),
         headroom=measure_headroom(found),
@@ -178,8 +177,8 @@ def beside(track: Track, other: Track, parts: tuple[str, ...] = ()) -> bytes:
     """Kick, bass and some hits of another description, no louder than this one's."""
 
     def heard(one: Track) -> Samples:
-        names = (KICK_ID, BASS_PART, *(stem_name(part) for part in parts))
-        return np.asarray(sum(folded(render_stem(one, name)) for name in names))
+        refs = (KICK, BASS, *(StemRef(part) for part in parts))
+        return np.asarray(sum(folded(render_stem(one, ref)) for ref in refs))
 
     rate = track.sheet.sample_rate
     return wav_float(no_louder(heard(other), heard(track), sample_rate=rate), rate)

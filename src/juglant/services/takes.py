@@ -13,6 +13,7 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.timing import measure_length_ms
+from juglant.core.memory import forget
 from juglant.core.mix.kick_loop import with_kick_loop
 from juglant.core.model.track import Track
 from juglant.core.synth.take import Take
@@ -89,6 +90,7 @@ class Shelf:
 
 def forget_renders() -> None:
     """Forget everything that is remembered: a sound that was missing is there now."""
+    forget()
     for name, module in list(sys.modules.items()):
         if name.startswith("juglant."):
             for value in vars(module).values():

@@ -17,6 +17,7 @@ import type {
   RollRow,
   School,
   Sheet,
+  Stem,
   Track,
   TrackState,
   TuneMove,
@@ -252,11 +253,8 @@ export const api = {
     });
   },
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
-  stem: async (id: string, revision: number, name: string, { signal }: Signal): Promise<ArrayBuffer> => {
-    const response = await fetch(`/api/tracks/${id}/revisions/${revision}/stems/${name}.wav`, { signal });
-    if (!response.ok) throw new ApiError(response.status, "A stem could not be rendered.");
-    return response.arrayBuffer();
-  },
+  stem: (id: string, revision: number, stem: Stem, { signal }: Signal) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/stems/${stem.part}/${stem.state}.wav`, { signal: signal ?? null }),
   bundleAddress: (id: string, revision: number, rest: boolean) =>
     `/api/tracks/${id}/revisions/${revision}/bundle.zip${rest ? "?rest=true" : ""}`,
 };

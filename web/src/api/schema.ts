@@ -1036,7 +1036,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tracks/{track_id}/revisions/{number}/stems/{name}.wav": {
+    "/api/tracks/{track_id}/revisions/{number}/stems/{part}/{stem_state}.wav": {
         parameters: {
             query?: never;
             header?: never;
@@ -1047,7 +1047,7 @@ export interface paths {
          * Stem
          * @description A stem of a revision as a 32-bit float WAV.
          */
-        get: operations["stem_api_tracks__track_id__revisions__number__stems__name__wav_get"];
+        get: operations["stem_api_tracks__track_id__revisions__number__stems__part___stem_state__wav_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5200,6 +5200,21 @@ export interface components {
             threshold_db: number;
         };
         /**
+         * Stem
+         * @description A stem of a track: which part, in which state, and the key of its audio; equal keys are equal audio.
+         */
+        Stem: {
+            /** Key */
+            key: string;
+            /** Part */
+            part: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "heard" | "unducked" | "before";
+        };
+        /**
          * Strip
          * @description Everything on the strip.
          */
@@ -5908,9 +5923,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Stems */
-            stems: {
-                [key: string]: string;
-            };
+            stems: components["schemas"]["Stem"][];
             track: components["schemas"]["Track"];
             /** Undo Label */
             undo_label: string | null;
@@ -10718,14 +10731,15 @@ export interface operations {
             };
         };
     };
-    stem_api_tracks__track_id__revisions__number__stems__name__wav_get: {
+    stem_api_tracks__track_id__revisions__number__stems__part___stem_state__wav_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 track_id: string;
                 number: number;
-                name: string;
+                part: string;
+                stem_state: "heard" | "unducked" | "before";
             };
             cookie?: never;
         };

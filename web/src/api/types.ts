@@ -2,6 +2,7 @@ import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 export type Track = Schemas["Track"];
+export type Stem = Schemas["Stem"];
 export type TrackState = Schemas["TrackState"];
 export type View = Schemas["View"];
 export type Finding = Schemas["FindingFigures"];

@@ -1,7 +1,7 @@
 import { api } from "../api/client";
-import type { TrackState } from "../api/types";
+import type { Stem, TrackState } from "../api/types";
 import { type Graph, makeGraph } from "./graph";
-import { type Generation, partOf, playedStems, type Side, sideOf } from "./stems";
+import { type Generation, playedStems, type Side, sideOf } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 
@@ -23,7 +23,7 @@ const STRIKE_RISE_S = 0.001;
 export const START_LEVEL_DB = -12;
 
 export type { Side };
-/** What is heard alone: kick, bass, or kit- and the id of a hit. */
+/** What is heard alone: a part by its id. */
 export type Solo = string | null;
 
 export interface PlayerView {
@@ -47,7 +47,7 @@ export class Player {
   private analyser: AnalyserNode | null = null;
   private level: GainNode | null = null;
   private lowPasses: BiquadFilterNode[] = [];
-  private parts = new Map<string, GainNode>();
+  private parts = new Map<string, { part: string; node: GainNode }>();
   private loopGate: GainNode | null = null;
   private probed: Graph["probed"] | null = null;
   private sides = new Map<Side, GainNode>();
@@ -287,30 +287,32 @@ export class Player {
   }
 
   /** The gain of one stem, made when it is first heard. */
-  private part(name: string, context: AudioContext): GainNode {
+  private part(stem: Stem, context: AudioContext): GainNode {
+    const name = `${stem.part}/${stem.state}`;
     const known = this.parts.get(name);
-    if (known) return known;
-    const made = new GainNode(context, { gain: this.view.solo === null || partOf(name) === this.view.solo ? 1 : 0 });
-    made.connect(this.sides.get(sideOf(name)) as GainNode);
-    this.parts.set(name, made);
+    if (known) return known.node;
+    const made = new GainNode(context, { gain: this.isHeard(stem.part) ? 1 : 0 });
+    made.connect(this.sides.get(sideOf(stem)) as GainNode);
+    this.parts.set(name, { part: stem.part, node: made });
     return made;
+  }
+
+  private isHeard(part: string) {
+    return this.view.solo === null || part === this.view.solo;
   }
 
   private applyParts() {
     if (!this.context) return;
-    for (const [name, node] of this.parts) {
-      const heard = this.view.solo === null || partOf(name) === this.view.solo;
-      node.gain.setTargetAtTime(heard ? 1 : 0, this.context.currentTime, SIDE_FADE_S / 3);
-    }
+    for (const { part, node } of this.parts.values())
+      node.gain.setTargetAtTime(this.isHeard(part) ? 1 : 0, this.context.currentTime, SIDE_FADE_S / 3);
   }
 
-  private async buffer(state: TrackState, name: string, signal: AbortSignal): Promise<AudioBuffer> {
-    const key = state.stems[name] ?? "";
-    const known = this.buffers.get(key);
+  private async buffer(state: TrackState, stem: Stem, signal: AbortSignal): Promise<AudioBuffer> {
+    const known = this.buffers.get(stem.key);
     if (known) return known;
-    const data = await api.stem(state.id, state.revision, name, { signal });
+    const data = await api.stem(state.id, state.revision, stem, { signal });
     const made = bufferOf(data, this.context as AudioContext);
-    this.buffers.set(key, made);
+    this.buffers.set(stem.key, made);
     for (const old of this.buffers.keys()) {
       if (this.buffers.size <= KEPT_BUFFERS) break;
       this.buffers.delete(old);
@@ -362,10 +364,10 @@ export class Player {
     this.fetching?.abort();
     const fetching = new AbortController();
     this.fetching = fetching;
-    const names = playedStems(state, this.view.free);
-    const key = names.map((name) => `${name} ${state.stems[name]}`).join();
+    const stems = playedStems(state, this.view.free);
+    const key = stems.map((stem) => `${stem.part}/${stem.state} ${stem.key}`).join();
     if (this.generation?.key === key) return;
-    const made = await Promise.all(names.map((name) => this.buffer(state, name, fetching.signal)));
+    const made = await Promise.all(stems.map((stem) => this.buffer(state, stem, fetching.signal)));
     if (fetching.signal.aborted || !(this.view.playing || this.view.loading)) return;
     const sheet = state.track.sheet;
     const beats = sheet.bars * 4;
@@ -378,7 +380,7 @@ export class Player {
       const fade = new GainNode(context, { gain: 0 });
       fade.gain.setValueAtTime(first ? 1 : 0, at.time);
       fade.gain.linearRampToValueAtTime(1, at.time + SWAP_FADE_S);
-      source.connect(fade).connect(this.part(names[index] ?? "", context));
+      source.connect(fade).connect(this.part(stems[index] as Stem, context));
       source.start(at.time, ((at.beat % beats) * 60) / sheet.bpm);
       source.onended = () => fade.disconnect();
       return { source, fade };

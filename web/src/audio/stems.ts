@@ -1,25 +1,18 @@
-import type { TrackState } from "../api/types";
+import type { Stem, TrackState } from "../api/types";
 
 export type Side = "before" | "after";
 
-/** Stems of the kit begin so. */
-export const KIT = "kit-";
-const BEFORE = "-before";
-const UNDUCKED = "-unducked";
-
 /** On which side a stem is heard. */
-export const sideOf = (stem: string): Side => (stem.endsWith(BEFORE) ? "before" : "after");
-
-/** The part a stem belongs to. */
-export const partOf = (stem: string) => stem.replace(BEFORE, "").replace(UNDUCKED, "");
+export const sideOf = (stem: Stem): Side => (stem.state === "before" ? "before" : "after");
 
 /** Stems of a track that are played, each part once on either side; `free` is heard without its duck. */
-export const playedStems = (state: TrackState, free: string | null = null) =>
-  Object.keys(state.stems).filter((name) => {
-    const isFree = name === free + UNDUCKED;
-    if (free !== null && name === free && free + UNDUCKED in state.stems) return false;
-    return isFree || !name.endsWith(UNDUCKED);
-  });
+export function playedStems(state: TrackState, free: string | null = null): Stem[] {
+  const isFree = (stem: Stem) => stem.part === free && stem.state === "unducked";
+  const freed = state.stems.some(isFree);
+  return state.stems.filter((stem) =>
+    stem.state === "unducked" ? isFree(stem) : !(freed && stem.part === free && stem.state === "heard"),
+  );
+}
 
 /** One stem that plays, and the gain its swap fades by. */
 export interface Voice {

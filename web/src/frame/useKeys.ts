@@ -21,7 +21,8 @@ export const KEYS: [string, string][] = [
 ];
 
 const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.matches("input:not([type=range]), textarea, select") || target.isContentEditable);
+  target instanceof HTMLElement &&
+  (target.matches("input:not([type=range]), textarea, select") || target.isContentEditable);
 
 export function useKeys(onHelp: () => void) {
   const [player] = usePlayer();

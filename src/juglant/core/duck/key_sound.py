@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from juglant.core.duck.compressor import key_level
 from juglant.core.duck.keys import key_beats
+from juglant.core.memory import remembered
 from juglant.core.mix.kick_stem import carved_kick, carved_kick_description
 from juglant.core.model.duck import Ducking, Key
 from juglant.core.model.sheet import STRAIGHT_PCT
@@ -24,7 +23,7 @@ def key_description(track: Track, key: Key) -> Track:
     return carved_kick_description(track)
 
 
-@lru_cache(maxsize=12)
+@remembered
 def _level(description: Track) -> Samples:
     level = key_level(carved_kick(description), sample_rate=description.sheet.sample_rate)
     level.setflags(write=False)

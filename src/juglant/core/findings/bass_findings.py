@@ -11,6 +11,7 @@ from juglant.core.findings.finding import Finding, Fix
 from juglant.core.measure.level import k_weighted
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.render import bass_description, render_stem
+from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.core.synth.bass import OFF_DB
 from juglant.core.types import Samples
@@ -23,7 +24,7 @@ MARGIN_DB, STEP_DB = 0.5, 0.5
 
 def _spectrum(track: Track) -> Samples:
     """K-weighted spectrum of the bass line alone, complex (bins,)."""
-    audio = render_stem(track, "bass-before")
+    audio = render_stem(track, BASS.of("before"))
     size = fft.next_fast_len(audio.size, real=True)
     return np.asarray(fft.rfft(k_weighted(audio, sample_rate=track.sheet.sample_rate), size))
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from juglant.core.hit.render import layer_stages
+from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit
 from juglant.core.types import Samples
 
 
-@lru_cache(maxsize=64)
+@remembered
 def _stages(hit: Hit, sample_rate: int, bpm: float) -> list[Samples]:
     return layer_stages(hit, hit.layers[0], sample_rate=sample_rate, bpm=bpm)
 

@@ -10,10 +10,10 @@ from scipy import fft
 
 from juglant.core.hit.render import folded
 from juglant.core.measure.bands import CENTRES_HZ, band_energies_from, spectrum_of
-from juglant.core.mix.kit import KIT_PREFIX
 from juglant.core.mix.render import render_stem
 from juglant.core.model.fields import limits_of
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit, Stroke
+from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.types import Samples
@@ -56,7 +56,7 @@ def _pairs(track: Track, one: KitHit, other: KitHit) -> list[tuple[Stroke, Strok
 
 
 def _stem(track: Track, one: KitHit) -> Samples:
-    return folded(render_stem(track, "kick-before" if one.id == KICK_ID else KIT_PREFIX + one.id))
+    return folded(render_stem(track, KICK.of("before") if one.id == KICK_ID else StemRef(one.id)))
 
 
 def _bands(audio: Samples, rate: int) -> Samples:

@@ -14,14 +14,16 @@ from juglant.core.duck.solve import Activity, DuckPlan, activities, needed_db, s
 from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, starts_beats, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
+from juglant.core.memory import remembered
 from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
 from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import BEFORE, UNDUCKED, render_stem, stem_made_of, stem_name
+from juglant.core.mix.render import render_stem, stem_made_of
 from juglant.core.mix.stem_bands import Whatever, bands_of
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
 from juglant.core.types import Mask
@@ -58,8 +60,8 @@ def part_title(track: Track, part: str) -> str:
 
 def part_contest(track: Track, part: str) -> Contest:
     """Where the kick and a part meet, on the before stems; the bass as the owner of the sub has it."""
-    kick = bands_of(track, KICK_ID + BEFORE)
-    other = bands_of(track, stem_name(part) + BEFORE)
+    kick = bands_of(track, KICK.of("before"))
+    other = bands_of(track, StemRef(part, "before"))
     return find_contest(kick, other, track.sheet.owner if part == BASS_PART else "kick")
 
 
@@ -85,8 +87,8 @@ def lowest_hz(track: Track, part: str) -> float | None:
 
 def measure_part(track: Track, part: str) -> PartDuck:
     """A part's curve and everything measured of it (pure, remembered by what it is made from)."""
-    name = stem_name(part)
-    stems = [stem_made_of(track, one) for one in (KICK_ID, KICK_ID + BEFORE, name + BEFORE, name)]
+    own = StemRef(part)
+    stems = [stem_made_of(track, one) for one in (KICK, KICK.of("before"), own.of("before"), own)]
     keys = [
         (one.model_dump_json(), key_beats(track, one.key)) for one in (first_curve(track, part), *curves_of(track, part))
     ]
@@ -94,19 +96,19 @@ def measure_part(track: Track, part: str) -> PartDuck:
     return _measured(f"{stems} {keys} {told} {track.sheet.owner} {track.sheet.a4_hz}", part, Whatever(track))
 
 
-@lru_cache(maxsize=48)
+@remembered
 def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     track = given.track
-    name, rate = stem_name(part), track.sheet.sample_rate
-    plain = folded(render_stem(track, name + UNDUCKED))
+    own, rate = StemRef(part), track.sheet.sample_rate
+    plain = folded(render_stem(track, own.of("unducked")))
     rows = part_rows(track, part, plain.size)
     gain = rows_to_gain(rows, plain.size, sample_rate=rate)
     contest = part_contest(track, part) if part != KICK_ID else None
     strokes = activities(track, active_of(track, part), part)
-    kick = bands_of(track, KICK_ID)
+    kick = bands_of(track, KICK)
     before = after = None
     if contest is not None and contest.reason is None:
-        before, after = (kick_clearance(kick, bands_of(track, one), contest) for one in (name + UNDUCKED, name))
+        before, after = (kick_clearance(kick, bands_of(track, one), contest) for one in (own.of("unducked"), own))
     return PartDuck(
         part=part,
         name=part_title(track, part),
@@ -136,7 +138,7 @@ def _said(contest: Contest | None) -> str | None:
 
 def _kick_active(track: Track) -> Mask:
     """When the kick sounds at all, (frames,): for parts that share no band with it."""
-    kick = bands_of(track, KICK_ID + BEFORE)
+    kick = bands_of(track, KICK.of("before"))
     return find_contest(kick, kick, "kick").active_any()
 
 
@@ -151,7 +153,7 @@ class BarLevels:
 def bar_levels(track: Track, part: str, key: Key) -> BarLevels:
     """The same by bar for a part whose first curve had this key."""
     keyed = with_curve(track, part, first_curve(track, part).model_copy(update={"key": key}))
-    plain = folded(render_stem(keyed, stem_name(part) + UNDUCKED))
+    plain = folded(render_stem(keyed, StemRef(part, "unducked")))
     losses = bar_losses_lu(keyed, plain, part_gain(keyed, part, plain.size))
     return BarLevels(losses, level_jump_lu(losses))
 
@@ -195,13 +197,13 @@ def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     if part != BASS_PART and (contest is None or contest.reason is not None):
         return _as_deep_as_it_is(track, part, _said(contest) or "")
     assert contest is not None  # noqa: S101 - only the kick has none
-    stem = folded(render_stem(bare, stem_name(part) + UNDUCKED))
+    stem = folded(render_stem(bare, StemRef(part, "unducked")))
     plan = solve_duck(
         track,
         contest,
-        kick_energy=bands_of(bare, KICK_ID),
+        kick_energy=bands_of(bare, KICK),
         stem=stem,
-        energy=bands_of(bare, stem_name(part)),
+        energy=bands_of(bare, StemRef(part)),
         goal=part_goal(track, part),
         part=part,
     )

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.hit.transpose import transposed
+from juglant.core.memory import remembered
 from juglant.core.mix.choke import choking_parts, cutters
 from juglant.core.mix.kick_loop import loop_stem
 from juglant.core.mix.kit import room_before, stroke_tempo
+from juglant.core.mix.level import at_level, without_level
 from juglant.core.mix.place import cut, gaps, place
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
@@ -66,9 +66,13 @@ def kick_description(track: Track) -> Track:
     return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
 
 
-@lru_cache(maxsize=12)
 def kick_before(description: Track) -> Samples:
-    """The kick before carve and duck, by its description (pure, remembered)."""
+    """The kick before carve and duck, by its description (pure, remembered but for its level)."""
+    return at_level(_before(without_level(description, KICK_ID)), description.mix.kick_gain_db)
+
+
+@remembered
+def _before(description: Track) -> Samples:
     return kept(kick_stem(description))
 
 
@@ -100,7 +104,11 @@ def with_carve(track: Track, alone: Track) -> Track:
     return alone.model_copy(update={"sheet": sheet, "carve": track.carve})
 
 
-@lru_cache(maxsize=12)
 def carved_kick(description: Track) -> Samples:
-    """The kick as carved, un-ducked, by its description (pure, remembered)."""
+    """The kick as carved, un-ducked, by its description (pure, remembered but for its level)."""
+    return at_level(_carved(without_level(description, KICK_ID)), description.mix.kick_gain_db)
+
+
+@remembered
+def _carved(description: Track) -> Samples:
     return through_carve(description, kick_before(kick_description(description)), KICK_ID)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from functools import lru_cache
 
 import numpy as np
 from scipy import ndimage
@@ -12,7 +11,9 @@ from juglant.core.chain.registry import timed
 from juglant.core.hit.render import RenderedHit, layer_timed
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
+from juglant.core.memory import remembered
 from juglant.core.mix.choke import choking_parts, cutters
+from juglant.core.mix.level import at_level, without_level
 from juglant.core.mix.place import cut, place
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KickCut, KitHit
@@ -21,10 +22,9 @@ from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
 from juglant.core.signal.envelope import frames_of
 from juglant.core.signal.filters import butterworth, filter_loop
-from juglant.core.types import Samples
+from juglant.core.types import Samples, SingleSamples
 
 CUT_FADE_MS = 15.0
-KIT_PREFIX = "kit-"
 
 
 def stroke_tempo(hit: Hit, bpm: float) -> float:
@@ -93,9 +93,15 @@ def under_the_kick(track: Track, settings: KickCut, stem: Samples) -> Samples:
     return np.asarray(stem - share * (stem - cut_away))
 
 
-@lru_cache(maxsize=48)
 def cached_kit_stem(description: Track) -> Samples:
-    """The stem of the first hit of a description, remembered (pure, bounded)."""
-    stem = kit_stem(description, description.hits()[1])
+    """The stem of the first hit of a description (pure, remembered but for its level)."""
+    own = description.kit[0]
+    return at_level(_kit_stem(without_level(description, own.id)), own.gain_db)
+
+
+@remembered
+def _kit_stem(description: Track) -> SingleSamples:
+    # Kept in single precision, 140 dB under its own peak: a kit over sixteen bars is most of what is remembered.
+    stem = kit_stem(description, description.hits()[1]).astype(np.float32)
     stem.setflags(write=False)
     return stem

@@ -12,10 +12,10 @@ from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.errors import InvalidTrack
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import stem_name
 from juglant.core.mix.stem_bands import bands_of
 from juglant.core.model.fields import within
 from juglant.core.model.kit import KickCut, KitHit
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.signal.filters import BUTTERWORTH_4_Q
 
@@ -49,7 +49,7 @@ def _cost_db(found: Analysis, one: KitHit, high_pass_hz: float) -> float:
     """How much further the owner would be ahead without this part, over the judged cells as it is heard, dB."""
     cells = found.contest.active & np.array(found.contest.judged)[:, None]
     kick, bass = float(found.table.kick[cells].sum()), float(found.table.bass[cells].sum())
-    part = float(bands_of(found.track, stem_name(one.id), high_pass_hz=high_pass_hz)[cells].sum())
+    part = float(bands_of(found.track, StemRef(one.id), high_pass_hz=high_pass_hz)[cells].sum())
     against = kick if found.track.sheet.owner == "bass" else bass
     return 10 * float(np.log10((against + part + SILENT) / (against + SILENT)))
 

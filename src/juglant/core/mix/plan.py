@@ -17,6 +17,7 @@ from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
+from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.separate.carve import CarvePlan, solve_carve
@@ -69,7 +70,7 @@ def plan_carve(track: Track, *, ducked: bool = False) -> tuple[Track, CarvePlan 
     # What the owner has is asked for once more where it is lifted by what is cut.
     for _ in range(OWNER_ROUNDS * (track.carve.mirror_pct > 0 and bool(plan.moves))):
         lifted = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": True, "moves": plan.moves})})
-        own = render_stem(lifted, ("bass" if ducked else "bass-unducked") if kick_yields else "kick")
+        own = render_stem(lifted, (BASS if ducked else BASS.of("unducked")) if kick_yields else KICK)
         energy = float(low_band_frames(own, sample_rate=sheet.sample_rate)[cells].sum())
         again = solve_carve(replace(problem, other_energy=energy), contest, near=plan.moves)
         if not again.moves:

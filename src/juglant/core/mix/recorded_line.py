@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from scipy import ndimage
 
+from juglant.core.memory import remembered
 from juglant.core.mix.place import cut, gaps, place
 from juglant.core.model.sheet import BEATS_PER_BAR, Sheet
 from juglant.core.model.track import Track
@@ -25,7 +24,7 @@ NEARLY_BARS = 0.02
 RAMP_MS = 5.0
 
 
-@lru_cache(maxsize=4)
+@remembered
 def _audio(take: str, sample_rate: int) -> Samples:
     """A take at another rate, (channels, frames), remembered; without it nothing."""
     found = find_take(take)
@@ -65,7 +64,7 @@ def _one(audio: Samples, side: bool) -> Samples:
     return np.asarray(audio.mean(axis=0))
 
 
-@lru_cache(maxsize=4)
+@remembered
 def _fitted(take: str, begin_ms: float, frames: int, sample_rate: int) -> Samples:
     """A take from a place on, made `frames` long at its own pitch, (channels, frames), remembered."""
     audio = _audio(take, sample_rate)[:, frames_of(begin_ms, sample_rate) :]

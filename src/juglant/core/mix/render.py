@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
-from functools import lru_cache
-from typing import Literal, get_args
+from dataclasses import dataclass, field
+from typing import get_args
 
 import numpy as np
 
 from juglant.core.duck.targets import bands, curves_of, gain_made_of
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
+from juglant.core.memory import remembered
 from juglant.core.mix.choke import choking_parts, cutters
 from juglant.core.mix.ducked import ducked, ringing, rung, unducked, without_ringing
 from juglant.core.mix.kick_stem import (
@@ -24,12 +24,14 @@ from juglant.core.mix.kick_stem import (
     through_carve,
     with_carve,
 )
-from juglant.core.mix.kit import KIT_PREFIX, cached_kit_stem, kit_description, room_before
+from juglant.core.mix.kit import cached_kit_stem, kit_description, room_before
+from juglant.core.mix.level import at_level, without_level
 from juglant.core.mix.place import gaps, place
 from juglant.core.mix.recorded_line import recorded_line, recorded_sides
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.stem import BASS, KICK, StemRef, StemState
 from juglant.core.model.track import BassNote, Mix, Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
@@ -40,9 +42,7 @@ from juglant.core.signal.filters import filter_hit, level_hit
 from juglant.core.synth.bass import Bass, render_note, render_side
 from juglant.core.types import Samples
 
-# The low parts' stems; those of the kit are `kit-` and the hit's id.
-LowStem = Literal["kick", "kick-before", "kick-unducked", "bass", "bass-before", "bass-unducked"]
-BEFORE, UNDUCKED = "-before", "-unducked"
+STATES: tuple[StemState, ...] = get_args(StemState)
 # A note shorter than this is none.
 SHORTEST_FRAMES = 2
 # A hit filtered by the carve rings on a little.
@@ -51,9 +51,11 @@ CARVE_RING_MS, RINGS_FROM = 250.0, 1e-4
 
 @dataclass(frozen=True)
 class Stems:
-    """Every stem of the loop at mix level, each (loop_frames,); those of the kit by hit, also (2, loop_frames).
+    """The low parts' stems at mix level, each (loop_frames,), and the sums of everything else.
 
     sides: for a bass stem with two sides, what the left has more than its mono and the right less, (loop_frames,).
+    kit, rest: this track's own hits, and the rest of the track, summed as heard; before: as they are before any duck;
+    (loop_frames,), (2, loop_frames), or None where there are none.
     """
 
     kick: Samples
@@ -62,40 +64,37 @@ class Stems:
     bass_before: Samples
     bass_unducked: Samples
     sample_rate: int
-    kit: dict[str, Samples] = field(default_factory=dict)
-    kit_before: dict[str, Samples] = field(default_factory=dict)
-    sides: dict[str, Samples] = field(default_factory=dict)
+    kit: Samples | None = None
+    kit_before: Samples | None = None
+    rest: Samples | None = None
+    rest_before: Samples | None = None
+    sides: dict[StemState, Samples] = field(default_factory=dict)
 
     @property
     def loop(self) -> Samples:
-        """The sum as heard, (loop_frames,), or (2, loop_frames) where a hit of the kit has two sides."""
-        return _with_kit(self.kick + self.bass, self.kit, self.sides.get("bass"))
+        """The sum as heard, (loop_frames,), or (2, loop_frames) where anything in it has two sides."""
+        return summed(self.own_loop(), self.rest)
 
     @property
     def loop_before(self) -> Samples:
         """The sum before any carve or duck, shaped as `loop`."""
-        return _with_kit(self.kick_before + self.bass_before, self.kit_before, self.sides.get("bass-before"))
+        return summed(self.own_loop(before=True), self.rest_before)
 
-    def own_loop(self, track: Track, *, before: bool = False) -> Samples:
+    def own_loop(self, *, before: bool = False) -> Samples:
         """The sum without the rest of the track, as it is delivered, shaped as `loop`."""
-        ids = [one.id for one in own_parts(track)]
-        own = replace(self, kit={i: self.kit[i] for i in ids}, kit_before={i: self.kit_before[i] for i in ids})
-        return own.loop_before if before else own.loop
+        if before:
+            return summed(self.with_sides("before", self.kick_before + self.bass_before), self.kit_before)
+        return summed(self.with_sides("heard", self.kick + self.bass), self.kit)
 
-    def heard(self, name: str, mono: Samples) -> Samples:
-        """A stem with its sides where it has them, (loop_frames,) or (2, loop_frames)."""
-        side = self.sides.get(name)
+    def with_sides(self, state: StemState, mono: Samples) -> Samples:
+        """What holds a bass stem, with the sides it has, (loop_frames,) or (2, loop_frames)."""
+        side = self.sides.get(state)
         return mono if side is None else np.stack((mono + side, mono - side))
 
 
-def _with_kit(low: Samples, kit: dict[str, Samples], side: Samples | None) -> Samples:
-    if side is not None:
-        low = np.stack((low + side, low - side))
-    elif any(stem.ndim == 2 for stem in kit.values()):
-        low = np.stack((low, low))
-    for stem in kit.values():
-        low = low + stem
-    return low
+def summed(one: Samples, other: Samples | None) -> Samples:
+    """Two sounds of one or two channels together; one channel goes to both sides."""
+    return one if other is None else np.asarray(one + other)
 
 
 def own_parts(track: Track) -> list[KitHit]:
@@ -103,7 +102,7 @@ def own_parts(track: Track) -> list[KitHit]:
     return [one for one in track.kit if one.role != CONTEXT]
 
 
-@lru_cache(maxsize=256)
+@remembered
 def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, side: bool = False) -> Samples:
     """Rendered bass note, or what its sides differ by, remembered by its description (pure, bounded)."""
     note = (render_side if side else render_note)(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
@@ -165,27 +164,26 @@ def bass_description(track: Track) -> Track:
     return Track(**parts | own_fields)
 
 
-@lru_cache(maxsize=12)
-def _bass_before(description: Track) -> Samples:
-    return kept(bass_stem(description))
+def _bass_before(description: Track, side: bool = False) -> Samples:
+    return at_level(_bass(without_level(description, BASS_PART), side), description.mix.bass_gain_db)
 
 
-@lru_cache(maxsize=12)
-def _bass_side(description: Track) -> Samples:
-    return kept(bass_stem(description, side=True))
+@remembered
+def _bass(description: Track, side: bool) -> Samples:
+    return kept(bass_stem(description, side))
 
 
-@lru_cache(maxsize=24)
-def _carved_bass(description: Track, part: str) -> Samples:
-    alone = bass_description(description)
-    return through_carve(description, _bass_side(alone) if part == "side" else _bass_before(alone), BASS_PART)
+@remembered
+def _carved_bass(description: Track, side: bool) -> Samples:
+    return through_carve(description, _bass_before(bass_description(description), side), BASS_PART)
 
 
 def _carved(track: Track, part: str) -> Samples:
     """The carved kick, bass, or what the bass's sides differ by ("side")."""
     if part == KICK_ID:
         return carved_kick(carved_kick_description(track))
-    return _carved_bass(with_carve(track, bass_description(track)), part)
+    description = with_carve(track, bass_description(track))
+    return at_level(_carved_bass(without_level(description, BASS_PART), part == "side"), track.mix.bass_gain_db)
 
 
 def carved_description(track: Track, part: str) -> Track:
@@ -193,65 +191,49 @@ def carved_description(track: Track, part: str) -> Track:
     return carved_kick_description(track) if part == KICK_ID else with_carve(track, bass_description(track))
 
 
-def stem_name(part: str) -> str:
-    """The name of a part's stem and files."""
-    return part if part in (KICK_ID, BASS_PART) else KIT_PREFIX + part
-
-
-def stem_names(track: Track) -> list[str]:
+def stem_refs(track: Track) -> list[StemRef]:
     """Every stem of a track that is played or delivered."""
-    ducked_hits = [one.id for one in track.kit if curves_of(track, one.id)]
-    return [
-        *get_args(LowStem),
-        *(stem_name(one.id) + way for one in track.kit for way in ("", BEFORE)),
-        *(stem_name(hit_id) + UNDUCKED for hit_id in ducked_hits),
-    ]
+    low = [one.of(state) for one in (KICK, BASS) for state in STATES]
+    kit = [StemRef(one.id, state) for one in track.kit for state in ("heard", "before")]
+    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id))]
 
 
-def _named(track: Track, name: str) -> tuple[str, str]:
-    """The part a stem is of, and in which state: as heard (""), un-ducked, or before."""
-    ids = {one.id for one in track.kit}
-    for way in ("", UNDUCKED, BEFORE):
-        whole = name.removesuffix(way) if way else name
-        if whole + way != name:
-            continue
-        if whole in (KICK_ID, BASS_PART):
-            return whole, way
-        if whole.startswith(KIT_PREFIX) and whole.removeprefix(KIT_PREFIX) in ids:
-            return whole.removeprefix(KIT_PREFIX), way
-    raise NoSuchPart(f"there is no stem {name!r} in this track")
+def _known(track: Track, ref: StemRef) -> None:
+    """Raises NoSuchPart where the track has no such part."""
+    if not ref.is_low and all(one.id != ref.part for one in track.kit):
+        raise NoSuchPart(f"there is no part {ref.part!r} in this track")
 
 
-def stem_description(track: Track, name: str) -> Track:
-    """What a stem is made from but for its ducking; raises NoSuchPart where the track has no such stem."""
-    part, way = _named(track, name)
-    if part not in (KICK_ID, BASS_PART):
-        return kit_description(track, part)
-    if way == BEFORE:
-        return kick_description(track) if part == KICK_ID else bass_description(track)
-    return carved_description(track, part)
+def stem_description(track: Track, ref: StemRef) -> Track:
+    """What a stem is made from but for its ducking; raises NoSuchPart where the track has no such part."""
+    _known(track, ref)
+    if not ref.is_low:
+        return kit_description(track, ref.part)
+    if ref.state == "before":
+        return kick_description(track) if ref.part == KICK_ID else bass_description(track)
+    return carved_description(track, ref.part)
 
 
-def stem_made_of(track: Track, name: str) -> str:
+def stem_made_of(track: Track, ref: StemRef) -> str:
     """All a stem is made from as a text: equal texts are equal audio."""
-    part, way = _named(track, name)
-    what = part if part in (KICK_ID, BASS_PART) else KIT_PREFIX
-    gain = "" if way == BEFORE else gain_made_of(track, part) + (way if way == UNDUCKED else "")
-    return f"{what} {stem_description(track, name).model_dump_json()} {gain}"
+    description = stem_description(track, ref)
+    what = ref.part if ref.is_low else "kit"
+    gain = "" if ref.state == "before" else f"{gain_made_of(track, ref.part)} {ref.state}"
+    return f"{what} {description.model_dump_json()} {gain}"
 
 
-def render_stem(track: Track, name: str) -> Samples:
+def render_stem(track: Track, ref: StemRef) -> Samples:
     """One stem of the loop as it sounds on the second pass, (loop_frames,); of the kit also (2, loop_frames).
 
-    Raises NoSuchPart where the track has no such stem.
+    Raises NoSuchPart where the track has no such part.
     """
-    part, way = _named(track, name)
-    if part not in (KICK_ID, BASS_PART):
-        return _kit_part(track, part, way)
-    if way == BEFORE:
-        return kick_before(kick_description(track)) if part == KICK_ID else _bass_before(bass_description(track))
-    carved = _carved(track, part)
-    return unducked(track, part, carved) if way == UNDUCKED else ducked(track, part, carved)
+    _known(track, ref)
+    if not ref.is_low:
+        return _kit_part(track, ref)
+    if ref.state == "before":
+        return kick_before(kick_description(track)) if ref.part == KICK_ID else _bass_before(bass_description(track))
+    carved = _carved(track, ref.part)
+    return unducked(track, ref.part, carved) if ref.state == "unducked" else ducked(track, ref.part, carved)
 
 
 def rings_on(track: Track, hit_id: str) -> bool:
@@ -268,14 +250,15 @@ def _found_by_the_gain(track: Track, part: str) -> Samples:
     return cached_kit_stem(kit_description(track, part))
 
 
-def _kit_part(track: Track, hit_id: str, way: str) -> Samples:
-    if way == BEFORE or not curves_of(track, hit_id):
-        return cached_kit_stem(kit_description(track, hit_id))
-    found = _found_by_the_gain(track, hit_id)
-    out = unducked(track, hit_id, found) if way == UNDUCKED else ducked(track, hit_id, found)
-    if not rings_on(track, hit_id):
+def _kit_part(track: Track, ref: StemRef) -> Samples:
+    part = ref.part
+    if ref.state == "before" or not curves_of(track, part):
+        return cached_kit_stem(kit_description(track, part))
+    found = _found_by_the_gain(track, part)
+    out = unducked(track, part, found) if ref.state == "unducked" else ducked(track, part, found)
+    if not rings_on(track, part):
         return out
-    return rung(ringing(track.hit_of(hit_id).hit), out, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
+    return rung(ringing(track.hit_of(part).hit), out, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
 
 
 def gain_works_on(track: Track, part: str) -> Samples:
@@ -287,37 +270,55 @@ def gain_works_on(track: Track, part: str) -> Samples:
     return np.stack((moved + side, moved - side))
 
 
-def render_side_stem(track: Track, name: str) -> Samples | None:
+def render_side_stem(track: Track, ref: StemRef) -> Samples | None:
     """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
-    if not track.bass.has_sides or name not in (BASS_PART, BASS_PART + BEFORE, BASS_PART + UNDUCKED):
+    if not track.bass.has_sides or ref.part != BASS_PART:
         return None
-    if name == BASS_PART + BEFORE:
-        return _bass_side(bass_description(track))
+    if ref.state == "before":
+        return _bass_before(bass_description(track), side=True)
     carved = _carved(track, "side")
-    return unducked(track, BASS_PART, carved) if name == BASS_PART + UNDUCKED else ducked(track, BASS_PART, carved)
+    return unducked(track, BASS_PART, carved) if ref.state == "unducked" else ducked(track, BASS_PART, carved)
 
 
-def heard_stem(track: Track, name: str) -> Samples:
+def heard_stem(track: Track, ref: StemRef) -> Samples:
     """One stem as it is heard and delivered, (loop_frames,) or (2, loop_frames); raises NoSuchPart as `render_stem`."""
-    mono, side = render_stem(track, name), render_side_stem(track, name)
+    mono, side = render_stem(track, ref), render_side_stem(track, ref)
     return mono if side is None else np.stack((mono + side, mono - side))
+
+
+def _sum_of(track: Track, parts: list[KitHit], state: StemState) -> Samples | None:
+    """The stems of some hits together, None of none; one after the other, so that no two are held at once for it."""
+    total: Samples | None = None
+    for one in parts:
+        stem = render_stem(track, StemRef(one.id, state))
+        total = stem if total is None else total + stem
+    return total
 
 
 def render_stems(track: Track) -> Stems:
     """Render every stem of a track's loop, as it sounds on the second pass."""
-    plain = render_stem(track, BASS_PART + UNDUCKED)
-    bass = render_stem(track, BASS_PART) if curves_of(track, BASS_PART) else plain
-    names = (BASS_PART, BASS_PART + BEFORE, BASS_PART + UNDUCKED)
+    plain = render_stem(track, BASS.of("unducked"))
+    bass = render_stem(track, BASS) if curves_of(track, BASS_PART) else plain
+    own = own_parts(track)
+    others = [one for one in track.kit if one.role == CONTEXT]
+    # What nothing ducks is the same before.
+    sums = {
+        name: (heard, _sum_of(track, parts, "before") if any(curves_of(track, one.id) for one in parts) else heard)
+        for name, parts in (("kit", own), ("rest", others))
+        for heard in [_sum_of(track, parts, "heard")]
+    }
     return Stems(
-        kick=render_stem(track, KICK_ID),
-        kick_before=render_stem(track, KICK_ID + BEFORE),
+        kick=render_stem(track, KICK),
+        kick_before=render_stem(track, KICK.of("before")),
         bass=bass,
-        bass_before=render_stem(track, BASS_PART + BEFORE),
+        bass_before=render_stem(track, BASS.of("before")),
         bass_unducked=plain,
         sample_rate=track.sheet.sample_rate,
-        kit={one.id: render_stem(track, KIT_PREFIX + one.id) for one in track.kit},
-        kit_before={one.id: render_stem(track, KIT_PREFIX + one.id + BEFORE) for one in track.kit},
-        sides={name: side for name in names if (side := render_side_stem(track, name)) is not None},
+        kit=sums["kit"][0],
+        kit_before=sums["kit"][1],
+        rest=sums["rest"][0],
+        rest_before=sums["rest"][1],
+        sides={state: side for state in STATES if (side := render_side_stem(track, BASS.of(state))) is not None},
     )
 
 

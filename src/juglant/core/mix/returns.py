@@ -12,11 +12,12 @@ from juglant.core.duck.solve import FALL_MS, SHORTEST_RETURN_MS, Activity
 from juglant.core.duck.targets import first_curve, starts_beats, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.mix.ducks import PartDuck, lowest_hz, measure_part
-from juglant.core.mix.render import UNDUCKED, render_stem, stem_name
+from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import CurvePoint, Duck
 from juglant.core.model.fields import within
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.limits import Limits
+from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
 
@@ -220,8 +221,8 @@ def _at_the_attack(track: Track, part: str, keys_s: list[float]) -> tuple[float 
     """What of a part's attack is left, dB, and how kick and part sum there, where it starts with a key."""
     if not keys_s or part == KICK_ID:
         return None, None
-    rate, name = track.sheet.sample_rate, stem_name(part)
-    kick, heard, plain = (folded(render_stem(track, one)) for one in (KICK_ID, name, name + UNDUCKED))
+    rate, own = track.sheet.sample_rate, StemRef(part)
+    kick, heard, plain = (folded(render_stem(track, one)) for one in (KICK, own, own.of("unducked")))
     starts = np.round(np.array(keys_s) * rate).astype(int)
     attack = (starts[:, None] + np.arange(round(ATTACK_S * rate))) % kick.size
     window = (starts[:, None] + np.arange(round(SUM_S * rate))) % kick.size

@@ -15,9 +15,10 @@ from juglant.core.hit.strokes import cached_stroke
 from juglant.core.mix.ducked import ringing, without_ringing
 from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import UNDUCKED, render_stem, stem_name
+from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Space
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
 
@@ -75,8 +76,8 @@ def tail_ms(audio: Samples, *, sample_rate: int) -> float:
 
 
 def _under_key_db(track: Track, part: str, strokes: list[Activity]) -> float | None:
-    rate, name = track.sheet.sample_rate, stem_name(part)
-    heard, plain = (folded(render_stem(track, one)) for one in (name, name + UNDUCKED))
+    rate, own = track.sheet.sample_rate, StemRef(part)
+    heard, plain = (folded(render_stem(track, one)) for one in (own, own.of("unducked")))
     inside = np.zeros(heard.size, dtype=bool)
     for one in strokes:
         span = np.arange(round((one.hit_s + max(0.0, one.start_s)) * rate), round((one.hit_s + one.end_s) * rate))

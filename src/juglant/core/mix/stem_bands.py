@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
+from juglant.core.duck.targets import gain_made_of
 from juglant.core.hit.render import folded
 from juglant.core.measure.bands import low_band_frames
+from juglant.core.memory import remembered
+from juglant.core.mix.level import level_of, without_level
 from juglant.core.mix.render import render_stem, stem_made_of
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.signal.filters import butterworth, filter_loop
 from juglant.core.types import Samples
@@ -25,15 +27,19 @@ class Whatever:
         return isinstance(other, Whatever)
 
 
-@lru_cache(maxsize=96)
-def _bands(made_of: str, name: str, high_pass_hz: float, given: Whatever) -> Samples:
+@remembered
+def _bands(made_of: str, ref: StemRef, high_pass_hz: float, given: Whatever) -> Samples:
     rate = given.track.sheet.sample_rate
-    stem = folded(render_stem(given.track, name))
+    stem = folded(render_stem(given.track, ref))
     if high_pass_hz:
         stem = filter_loop(stem, butterworth(4, high_pass_hz, "highpass", sample_rate=rate), sample_rate=rate)
     return low_band_frames(stem, sample_rate=rate)
 
 
-def bands_of(track: Track, name: str, *, high_pass_hz: float = 0.0) -> Samples:
+def bands_of(track: Track, ref: StemRef, *, high_pass_hz: float = 0.0) -> Samples:
     """Low band energies of a stem in one channel, (bands, frames), behind a high-pass (0: none)."""
-    return _bands(stem_made_of(track, name), name, high_pass_hz, Whatever(track))
+    bare = without_level(track, ref.part)
+    if gain_made_of(bare, ref.part) != gain_made_of(track, ref.part):
+        # Its own level drives the compressor that ducks it.
+        return _bands(stem_made_of(track, ref), ref, high_pass_hz, Whatever(track))
+    return _bands(stem_made_of(bare, ref), ref, high_pass_hz, Whatever(bare)) * 10 ** (level_of(track, ref.part) / 10)

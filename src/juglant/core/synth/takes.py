@@ -8,10 +8,10 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
+from juglant.core.memory import remembered
 from juglant.core.types import Samples
 
 ID_LENGTH = 24
@@ -52,7 +52,7 @@ def provide(find: Find) -> None:
         del _places[MOST_PLACES:]
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _found(take: str) -> TakeAudio:
     for find in _places:
         if (audio := find(take)) is not None:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import combinations
 
 import numpy as np
 
 from juglant.core.hit.render import folded
+from juglant.core.memory import remembered
 from juglant.core.mix.choke import group_of
-from juglant.core.mix.kit import KIT_PREFIX
 from juglant.core.mix.render import render_stem, stem_description
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_GROUPS, KitHit
+from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.tune.beats import FASTEST_HZ, HIGHEST_HZ, LoopPartials, near_partials, together
@@ -32,15 +32,15 @@ class Ringing:
     at_beats: float
 
 
-@lru_cache(maxsize=48)
-def _partials(description: Track, name: str) -> LoopPartials:
+@remembered
+def _partials(description: Track, ref: StemRef) -> LoopPartials:
     """Partials of a stem, remembered by what it is made from."""
-    return LoopPartials(folded(render_stem(description, name)), description.sheet.sample_rate)
+    return LoopPartials(folded(render_stem(description, ref)), description.sheet.sample_rate)
 
 
 def _partials_of(track: Track, one: KitHit) -> LoopPartials:
-    name = "kick-before" if one.id == KICK_ID else KIT_PREFIX + one.id
-    return _partials(stem_description(track, name), name)
+    ref = KICK.of("before") if one.id == KICK_ID else StemRef(one.id)
+    return _partials(stem_description(track, ref), ref)
 
 
 def ringing(track: Track, one: KitHit, other: KitHit) -> Ringing | None:

@@ -1,34 +1,32 @@
 import { useEffect } from "react";
 import { usePlayer } from "../../audio/usePlayer";
-import { stemOf } from "./parts";
 
 /** A part alone, and without its duck: heard in the loop from the next beat on, as long as this step is open. */
 export function Listen({ part, name }: { part: string; name: string }) {
   const [player, view] = usePlayer();
-  const stem = stemOf(part);
   useEffect(() => {
     return () => {
-      if (player.view.solo === stem) player.setSolo(null);
-      if (player.view.free === stem) player.setFree(null);
+      if (player.view.solo === part) player.setSolo(null);
+      if (player.view.free === part) player.setFree(null);
     };
-  }, [player, stem]);
+  }, [player, part]);
   return (
     <>
       <button
         type="button"
         className="btn btn-plain"
-        aria-pressed={view.solo === stem}
+        aria-pressed={view.solo === part}
         aria-label={`${name} alone`}
-        onClick={() => player.setSolo(view.solo === stem ? null : stem)}
+        onClick={() => player.setSolo(view.solo === part ? null : part)}
       >
         Alone
       </button>
       <button
         type="button"
         className="btn btn-plain"
-        aria-pressed={view.free === stem}
+        aria-pressed={view.free === part}
         aria-label={`${name} without its duck`}
-        onClick={() => player.setFree(view.free === stem ? null : stem)}
+        onClick={() => player.setFree(view.free === part ? null : part)}
       >
         Without duck
       </button>

@@ -94,6 +94,3 @@ export function withoutHit(track: Track, id: string): Track {
 /** What a part is called. */
 export const partName = (track: Track, part: string) =>
   part === BASS ? "Bass" : (hitsOf(track).find((one) => one.id === part)?.name ?? part);
-
-/** The stem a part is heard by. */
-export const stemOf = (part: string) => (part === BASS || part === KICK ? part : `kit-${part}`);
