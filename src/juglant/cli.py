@@ -1,4 +1,4 @@
-"""The command line over the core: measure, example, render, plan, bench, demo, serve.
+"""The command line over the core: measure, example, render, plan, bench, demo, serve, backup, restore.
 
 Each command imports what it needs: `--help` and the server's first answer do not wait for the core.
 """
@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from juglant.core.errors import JuglantError
+from juglant.store.errors import StoreError
 
 if TYPE_CHECKING:
     from juglant.core.model.track import Track
@@ -105,10 +106,14 @@ def render(
     rest: Annotated[bool, typer.Option("--rest", help="The rest of the track too, as stems and in the loops.")] = False,
 ) -> None:
     """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
+    from juglant.core.mix.used_takes import missing_takes, said_missing
     from juglant.services.deliver import write_files
 
     with complaints(track):
-        paths = write_files(read_track(track), out, rest=rest)
+        description = read_track(track)
+        paths = write_files(description, out, rest=rest)
+    for one in missing_takes(description):
+        sys.stderr.write(f"{track}: {said_missing(one)}; it is silent in these files\n")
     for path in paths:
         sys.stdout.write(f"{path}\n")
 
@@ -141,13 +146,14 @@ def plan(
 
 def read_track(path: Path) -> Track:
     """A track description with the recorded sounds that lie beside it, as a bundle has them."""
+    from juglant.core.model.references import consistent
     from juglant.core.model.track import track_from_json
     from juglant.services.takes import TakesFolder, provide_from
 
     provide_from(TakesFolder(path.parent))
     if path.is_file() and path.stat().st_size > LARGEST_TRACK_BYTES:
         raise JuglantError(f"the file is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track description")
-    return track_from_json(path.read_bytes())
+    return consistent(track_from_json(path.read_bytes()))
 
 
 @contextmanager
@@ -155,6 +161,10 @@ def complaints(track: Path) -> Iterator[None]:
     """What cannot be read or written is said in one line, and ends the command with 1."""
     try:
         yield
+    except StoreError as error:
+        # It names its file itself.
+        sys.stderr.write(f"{error}\n")
+        raise typer.Exit(1) from None
     except OSError as error:
         sys.stderr.write(f"{error.filename or track}: {error.strerror}\n")
         raise typer.Exit(1) from None
@@ -181,7 +191,43 @@ def demo(
     """Open the demo track, in a database of its own."""
     from juglant.api.serve import serve_forever
 
-    serve_forever(port=port, folder=data, demo=True, open_browser=browser)
+    raise typer.Exit(serve_forever(port=port, folder=data, demo=True, open_browser=browser))
+
+
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(help="A new file.", metavar="FILE")],
+    data: Annotated[Path | None, typer.Option(help="Folder of the database; your own tracks' if not given.")] = None,
+    of_demo: Annotated[bool, typer.Option("--demo", help="The demo's database.")] = False,
+) -> None:
+    """Write a whole copy of your tracks and sounds to a file, also while Juglant runs."""
+    from juglant.services.data import write_backup
+
+    with complaints(file):
+        size = write_backup(database_in(data, of_demo), file)
+    sys.stdout.write(f"{file} ({size / 1e6:.1f} MB); './juglant restore {file}' brings it back\n")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="A file made by backup.", metavar="FILE")],
+    data: Annotated[Path | None, typer.Option(help="Folder of the database; your own tracks' if not given.")] = None,
+    of_demo: Annotated[bool, typer.Option("--demo", help="The demo's database.")] = False,
+) -> None:
+    """Put a backup in the place of your tracks and sounds; what was there is backed up beside them first."""
+    from juglant.services.data import restore_backup
+
+    database = database_in(data, of_demo)
+    with complaints(file):
+        before = restore_backup(database, file)
+    sys.stdout.write(f"{database} is {file} now" + (f"; what was there is in {before}\n" if before else "\n"))
+
+
+def database_in(folder: Path | None, of_demo: bool) -> Path:
+    """The database that `demo` and `serve` open with the same options."""
+    from juglant.api.settings import DATABASE_NAME, default_database
+
+    return folder.absolute() / DATABASE_NAME if folder else default_database(demo=of_demo)
 
 
 @app.command()
@@ -193,7 +239,7 @@ def serve(
     """Open your own tracks."""
     from juglant.api.serve import serve_forever
 
-    serve_forever(port=port, folder=data, demo=False, open_browser=browser)
+    raise typer.Exit(serve_forever(port=port, folder=data, demo=False, open_browser=browser))
 
 
 if __name__ == "__main__":

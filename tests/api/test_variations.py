@@ -178,6 +178,6 @@ def test_a_kit_is_delivered_whole(client: TestClient, state: dict) -> None:
     for one in state["track"]["kit"]:
         robins = one["hit"]["velocity"]["robins"]
         assert {f"stems/kit-{one['id']}.wav", f"hits/{one['id']}.wav"} <= names
-        assert {f"hits/{one['id']}-{turn}.wav" for turn in range(2, robins + 1)} <= names
+        assert {f"hits/{one['id']}_{turn}.wav" for turn in range(2, robins + 1)} <= names
     wide = [stem if stem.shape[1] == 2 else np.repeat(stem, 2, axis=1) for stem in stems]
     assert loop == pytest.approx(sum(wide), abs=1e-5)

@@ -77,12 +77,12 @@ def test_each_pitch_is_a_file_and_a_midi_note_of_its_own() -> None:
     track = by_school(track_of(), "kick", "chords")
     files = delivered(track)
     names = sorted(name for name in files if name.startswith("hits/kick"))
-    assert names == ["hits/kick+500ct.wav", "hits/kick-500ct.wav"]
+    assert names == ["hits/kick_+500ct.wav", "hits/kick_-500ct.wav"]
     at = files[names[0]].index(b"smpl")
     assert struct.unpack("<I", files[names[0]][at + 20 : at + 24])[0] == 39
     tracks = {part.name: part for part in mido.MidiFile(file=io.BytesIO(files["track.mid"])).tracks}
     struck = {name: [m.note for m in part if m.type == "note_on"] for name, part in tracks.items() if "kick" in name}
-    assert {name: len(notes) for name, notes in struck.items()} == {"kick": 1, "kick+500ct": 1, "kick-500ct": 2}
+    assert {name: len(notes) for name, notes in struck.items()} == {"kick": 1, "kick_+500ct": 1, "kick_-500ct": 2}
     assert len({note for notes in struck.values() for note in notes}) == 3
 
 

@@ -102,7 +102,7 @@ def test_the_file_applied_to_the_unducked_stem_is_the_ducked_one(case: str, exam
     read = {way: soundfile.read(io.BytesIO(files[f"stems/{name}{way}.wav"]))[0] for way in ("", "-unducked", "-before")}
     gain = from_csv(files[f"duck-{name}.csv"], read[""].shape[0])
     if CASES[case].split:
-        band = soundfile.read(io.BytesIO(files[f"stems/{name}-band-unducked.wav"]))[0]
+        band = soundfile.read(io.BytesIO(files[f"stems/{name}_band-unducked.wav"]))[0]
         made = read["-unducked"] - band + band * gain
     else:
         made = read["-unducked"] * gain
@@ -362,7 +362,7 @@ def test_what_is_promised_below_a_split_is_what_is_measured(split_hz: float, sol
 def test_with_a_split_both_sides_of_a_wide_bass_are_rebuilt_from_its_files(solved: Track) -> None:
     wide = solved.model_copy(update={"bass": solved.bass.model_copy(update={"width_pct": 60.0, "mid_db": -12.0})})
     files = delivered(ducking(wide, Target(part="bass", split=True, split_hz=400)))
-    names = ("", "-unducked", "-band-unducked")
+    names = ("", "-unducked", "_band-unducked")
     heard, plain, band = (soundfile.read(io.BytesIO(files[f"stems/bass{way}.wav"]))[0] for way in names)
     assert heard.shape == plain.shape == band.shape
     assert heard.shape[1] == 2
@@ -376,7 +376,7 @@ def test_what_rings_on_is_fed_by_the_dry_stem_that_is_delivered(example: Track) 
     bus = (Equalizer(shape="bell", gain_db=3), Reverb(ring_ms=900, level_db=-3))
     track = example.with_hit("stab", one.hit.model_copy(update={"bus": bus, "bind": True}))
     files = delivered(ducking(track, Target(part="stab", space="rings on", curves=(Duck(on=True, depth_db=12),))))
-    dry, heard = (soundfile.read(io.BytesIO(files[f"stems/kit-stab{way}.wav"]))[0] for way in ("-dry-unducked", ""))
+    dry, heard = (soundfile.read(io.BytesIO(files[f"stems/kit-stab{way}.wav"]))[0] for way in ("_dry-unducked", ""))
     fed = dry * from_csv(files["duck-kit-stab.csv"], dry.shape[0])
     made = rung(bus[1:], fed, sample_rate=RATE, bpm=track.sheet.bpm)
     assert made == pytest.approx(heard.T if heard.ndim == 2 else heard, abs=1e-5)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
-from juglant.api import ducks, hits, parameters, problems, separate, takes, tracks, tuning, variations
+from juglant.api import data, ducks, hits, parameters, problems, separate, takes, tracks, tuning, variations
 from juglant.api.guard import Guard
 from juglant.api.settings import Settings
 from juglant.api.site import Site
 from juglant.services.takes import Shelf, provide_from
 from juglant.services.tracks import Workspace
+from juglant.store.errors import Stale
 
 
 def make_api(settings: Settings) -> FastAPI:
@@ -28,11 +29,13 @@ def make_api(settings: Settings) -> FastAPI:
     )
     app.state.workspace = store
     problems.install(app)
+    app.add_exception_handler(Stale, tracks.stale)
     app.include_router(tracks.router)
     app.include_router(hits.router)
     app.include_router(hits.live)
     app.include_router(variations.router)
     app.include_router(takes.router)
+    app.include_router(data.router)
     app.include_router(separate.router)
     app.include_router(ducks.router)
     app.include_router(tuning.router)

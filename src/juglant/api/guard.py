@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import contextlib
-
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from juglant.api.problems import problem
+from juglant.api.problems import broken, problem
 
 LARGEST_BODY_BYTES = 2_000_000
 # A bundle holds the stems of eight slow bars at the highest rate; a file of which a part is taken may be as long as a set.
@@ -46,10 +44,12 @@ class Guard:
             await self.app(scope, receive, send)
             return
 
-        received, started, path = 0, False, str(scope["path"])
+        received, started, ended, path = 0, False, False, str(scope["path"])
 
         async def send_with_headers(message: Message) -> None:
-            nonlocal started
+            nonlocal started, ended
+            if message["type"] == "http.response.body":
+                ended = not message.get("more_body", False)
             if message["type"] == "http.response.start":
                 started = True
                 headers = MutableHeaders(scope=message)
@@ -75,8 +75,16 @@ class Guard:
             if received <= most_bytes(path):
                 await send_with_headers(message)
 
-        with contextlib.suppress(BodyTooLarge):
+        try:
             await self.app(scope, receive_limited, send_unless_too_large)
+        except BodyTooLarge:
+            pass
+        except Exception as error:
+            # An answer that was given in full is an answer: the error in it is told and logged, and the connection goes on.
+            if started and not ended:
+                raise
+            if not started:
+                await broken(path, error)(scope, receive, send_with_headers)
         if received > most_bytes(path) and not started:
             await _too_large(path)(scope, receive, send_with_headers)
 

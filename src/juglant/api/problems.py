@@ -17,11 +17,25 @@ from juglant.core.errors import (
     InvalidMidi,
     InvalidTrack,
     JuglantError,
+    MissingSound,
     NoSuchPart,
     TakeTooLong,
     TooManyChannels,
 )
-from juglant.store.errors import NameTaken, NewerDatabase, NotFound, NothingThere, Stale
+from juglant.store.errors import (
+    Busy,
+    Damaged,
+    NameTaken,
+    NewerDatabase,
+    NoRoom,
+    NotFound,
+    NothingThere,
+    ReadOnly,
+    Stale,
+    StillUsed,
+    StoreError,
+    Unopenable,
+)
 
 log = logging.getLogger("juglant")
 MOST_FIELDS = 20
@@ -34,12 +48,20 @@ STATUSES: dict[type[JuglantError], tuple[int, str]] = {
     TooManyChannels: (422, "too-many-channels"),
     InvalidMidi: (422, "invalid-midi"),
     InvalidTrack: (422, "invalid-track"),
+    MissingSound: (422, "missing-sound"),
     NoSuchPart: (404, "no-such-part"),
     NotFound: (404, "not-found"),
     Stale: (409, "stale"),
     NameTaken: (409, "name-taken"),
     NothingThere: (409, "nothing-there"),
+    StillUsed: (409, "still-used"),
+    StoreError: (500, "store"),
     NewerDatabase: (500, "newer-database"),
+    Busy: (503, "busy"),
+    NoRoom: (507, "no-room"),
+    ReadOnly: (507, "read-only"),
+    Damaged: (500, "damaged"),
+    Unopenable: (503, "unopenable"),
 }
 
 
@@ -63,12 +85,19 @@ class Problem(BaseModel):
 
 TITLES = {
     400: "Refused", 403: "Not allowed", 404: "Not found", 405: "Not allowed here", 409: "Changed meanwhile",
-    413: "Too large", 422: "Not valid", 500: "Something broke",
+    413: "Too large", 422: "Not valid", 500: "Something broke", 503: "Busy", 507: "Cannot be stored",
 }  # fmt: skip
 
 
-def problem(status: int, code: str, detail: str, instance: str, fields: list[dict[str, str]] | None = None) -> Response:
-    """An error response."""
+def problem(
+    status: int,
+    code: str,
+    detail: str,
+    instance: str,
+    fields: list[dict[str, str]] | None = None,
+    more: dict[str, Any] | None = None,
+) -> Response:
+    """An error response; more: members beside those that every error has."""
     body = Problem(
         type=f"juglant:{code}",
         title=TITLES.get(status, "Refused"),
@@ -77,7 +106,7 @@ def problem(status: int, code: str, detail: str, instance: str, fields: list[dic
         instance=instance,
         fields=[FieldProblem(**field) for field in (fields or [])[:MOST_FIELDS]],
     )
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+    return JSONResponse(body.model_dump() | (more or {}), status, media_type="application/problem+json")
 
 
 def status_of(error: JuglantError) -> tuple[int, str]:
@@ -118,10 +147,15 @@ def _http(request: Request, error: Exception) -> Response:
 
 
 def _broken(request: Request, error: Exception) -> Response:
+    return broken(request.url.path, error)
+
+
+def broken(path: str, error: Exception) -> Response:
+    """The answer where something inside broke; the log has the rest."""
     mark = secrets.token_hex(4)
-    log.error("error %s at %s", mark, request.url.path, exc_info=error)
+    log.error("error %s at %s", mark, path, exc_info=error)
     detail = f"An error inside the server; nothing that was saved is lost. Its log has the rest under {mark}."
-    return problem(500, "internal", detail, request.url.path)
+    return problem(500, "internal", detail, path)
 
 
 def install(app: FastAPI) -> None:

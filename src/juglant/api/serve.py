@@ -12,16 +12,23 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import uvicorn
+from filelock import Timeout
 from starlette.types import ASGIApp
 
 from juglant.api.guard import Guard
 from juglant.api.settings import DATABASE_NAME, Settings, default_database
 from juglant.api.site import Site, WhenReady
+from juglant.core.errors import JuglantError
+from juglant.store.database import may_write, migrate
+from juglant.store.errors import Busy
+from juglant.store.serving import forget_port, port_of, serving, write_port
 
 if TYPE_CHECKING:
     from juglant.services.tracks import Workspace
 
 HOST = "127.0.0.1"
+# A locked database is waited for so often, each time as long as the database itself waits.
+LOCK_ROUNDS = 3
 
 
 def _bound(port: int) -> socket.socket:
@@ -34,7 +41,25 @@ def _bound(port: int) -> socket.socket:
         found.bind((HOST, port))
     except OSError:
         found.bind((HOST, 0))
+        _say(f"port {port} is taken by another program, so Juglant takes port {found.getsockname()[1]}")
     return found
+
+
+def _say(text: str) -> None:
+    sys.stderr.write(f"juglant: {text}\n")
+    sys.stderr.flush()
+
+
+def _prepared(database: Path) -> None:
+    """The database brought up to date; a lock is waited for. Raises the errors of the store."""
+    for left in range(LOCK_ROUNDS, -1, -1):
+        try:
+            migrate(database)
+            return
+        except Busy:
+            if not left:
+                raise
+            _say(f"{database} is in use by another program; trying again ({left} more)")
 
 
 def _api(settings: Settings, *, demo: bool) -> ASGIApp:
@@ -45,7 +70,7 @@ def _api(settings: Settings, *, demo: bool) -> ASGIApp:
 
     app = make_api(settings)
     store = Workspace(settings.database)
-    if not store.list_tracks():
+    if not store.list_tracks() and may_write(settings.database):
         store.create(starting_track("demo" if demo else "empty"), label="Demo track" if demo else "New track")
     threading.Thread(target=_look_ahead, args=(store,), daemon=True).start()
     return app
@@ -61,22 +86,70 @@ def _look_ahead(store: Workspace) -> None:
             view_of(store.state(track_id).track)
 
 
-def serve_forever(*, port: int, folder: Path | None, demo: bool, open_browser: bool) -> None:
-    """Serve until interrupted. folder: where the database is, or None for the platform's data folder."""
-    database = folder / DATABASE_NAME if folder else default_database(demo=demo)
+def serve_forever(*, port: int, folder: Path | None, demo: bool, open_browser: bool) -> int:
+    """Serve until interrupted; 1 where that cannot be begun, which is said in one line.
+
+    folder: where the database is, or None for the platform's data folder. Where it is served already, that one is opened.
+    """
+    database = folder.absolute() / DATABASE_NAME if folder else default_database(demo=demo)
+    try:
+        _prepared(database)
+    except JuglantError as error:
+        _say(str(error))
+        return 1
+    held = serving(database)
+    if may_write(database):
+        try:
+            held.acquire()
+        except Timeout:
+            return _opened_instead(database, open_browser=open_browser)
+    else:
+        _say(f"{database} may only be read: nothing can be stored in it")
+    try:
+        return _served(database, port, demo=demo, open_browser=open_browser)
+    finally:
+        if held.is_locked:
+            forget_port(database)
+            held.release()
+
+
+def _opened_instead(database: Path, *, open_browser: bool) -> int:
+    """Another process serves this data: say where, and open its page."""
+    port = port_of(database)
+    if port is None:
+        _say(f"{database} is served by another process, which did not say where; stop that one first")
+        return 1
+    address = f"http://{HOST}:{port}/"
+    sys.stdout.write(f"Juglant is at {address} already, on this data; that one is opened (port and options stay its own)\n")
+    sys.stdout.flush()
+    _open(address, open_browser)
+    return 0
+
+
+def _open(address: str, wanted: bool) -> None:
+    if wanted:
+        with contextlib.suppress(webbrowser.Error):
+            webbrowser.open(address)
+
+
+def _served(database: Path, port: int, *, demo: bool, open_browser: bool) -> int:
     listening = _bound(port)
     taken = listening.getsockname()[1]
+    if may_write(database):
+        write_port(database, taken)
     settings = Settings(database, port=taken)
     api = WhenReady(lambda: _api(settings, demo=demo))
     app = Guard(Site(api, settings.page), taken)
     server = uvicorn.Server(uvicorn.Config(app, log_level="warning", server_header=False, date_header=False))
     address = f"http://{HOST}:{taken}/"
-    sys.stdout.write(f"Juglant is at {address} (stop it with Ctrl+C)\n")
+    sys.stdout.write(f"Juglant is at {address} (stop it with Ctrl+C); your tracks are in {database}\n")
     sys.stdout.flush()
-    if open_browser:
-        with contextlib.suppress(webbrowser.Error):
-            webbrowser.open(address)
+    _open(address, open_browser)
     with contextlib.suppress(KeyboardInterrupt):
         server.run(sockets=[listening])
-    # A database that could not be opened is said on the terminal too.
-    api.wait()
+    try:
+        api.wait()
+    except JuglantError as error:
+        _say(str(error))
+        return 1
+    return 0

@@ -13,6 +13,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from juglant.api.problems import problem
+from juglant.core.errors import JuglantError
 
 API = "/api/"
 
@@ -44,7 +45,9 @@ class WhenReady:
         if not self._done.is_set():
             await asyncio.to_thread(self._done.wait)
         if self._app is None:
-            failed = problem(500, "internal", f"The server could not start: {self._error}", str(scope["path"]))
+            path = str(scope["path"])
+            said = self._error if isinstance(self._error, JuglantError) else "the terminal has the reason"
+            failed = problem(503, "not-started", f"The server could not start: {said}", path)
             await failed(scope, receive, send)
             return
         await self._app(scope, receive, send)
@@ -72,7 +75,11 @@ class Site:
             return problem(405, "http", "only pages are here", path)
         if self.page is None or self.files is None:
             return problem(404, "not-found", "the interface is not built: run ./juglant demo", path)
-        if path.startswith("/assets/") or (path != "/" and "/" not in path[1:] and (self.page / path[1:]).is_file()):
+        name = path[1:]
+        if any(part.startswith(".") for part in name.split("/")) or not name.isprintable():
+            # Marks of the build, and names that are none.
+            return problem(404, "not-found", "there is nothing at this address", path)
+        if path.startswith("/assets/") or ("/" not in name and name and (self.page / name).is_file()):
             return self._known(path)
         return FileResponse(self.page / "index.html", headers={"Cache-Control": "no-cache"})
 

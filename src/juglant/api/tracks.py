@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Depends, Path, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from juglant.api.problems import Problem
+from juglant.api.problems import STATUSES, Problem, problem
 from juglant.core.hit.starts import MeasuredStart, measured_starts
 from juglant.core.model.duck import PART_PATTERN
 from juglant.core.model.kit import KICK_ID, Role
 from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
-from juglant.services.deliver import bundle, file_name, opened
+from juglant.services.data import load_file
+from juglant.services.deliver import bundle, file_name
 from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
-from juglant.services.takes import Shelf
-from juglant.services.tracks import Action, Start, State, Workspace, starting_track
+from juglant.services.tracks import Action, Last, Start, State, Workspace, starting_track
+from juglant.store.errors import Stale
 
-ERRORS: dict[int | str, dict[str, object]] = {
-    status: {"model": Problem, "content": {"application/problem+json": {}}} for status in (400, 403, 404, 409, 413, 422)
+ERRORS: dict[int | str, dict[str, Any]] = {
+    status: {"model": Problem, "content": {"application/problem+json": {}}}
+    for status in (400, 403, 404, 409, 413, 422, 503, 507)
 }
 router = APIRouter(prefix="/api", responses=ERRORS)
 TrackId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
@@ -85,6 +87,28 @@ class TrackState(BaseModel):
     stems: list[Stem]
     undo_label: str | None
     redo_label: str | None
+    said: list[str] = []
+
+
+class StaleProblem(Problem, TrackState):
+    """What is answered to a change that was made on an older edition: the track as it stands."""
+
+
+class Change(Request_):
+    """One change to a description (JSON Patch, RFC 6902)."""
+
+    op: Literal["add", "remove", "replace"]
+    path: str = Field(max_length=300)
+    value: Any = None
+
+
+class Finish(OnEdition):
+    """What a page had not stored when it was left: changes to the description of the revision it knew last."""
+
+    revision: int = Field(ge=1, le=2**53)
+    patch: list[Change] = Field(max_length=5000)
+    label: str = Field(min_length=1, max_length=80)
+    gestures: list[Annotated[str, Field(max_length=40)]] = Field(default=[], max_length=200)
 
 
 class TrackName(BaseModel):
@@ -109,6 +133,15 @@ def answer(state: State) -> TrackState:
     return TrackState(**vars(state), stems=stems)
 
 
+def stale(request: Request, error: Exception) -> Response:
+    """A stale change: the answer has the track as it stands, so that whoever asked can choose."""
+    assert isinstance(error, Stale)  # noqa: S101 (registered for this class alone)
+    status, code = STATUSES[Stale]
+    state = answer(workspace(request).state(error.track_id)) if error.track_id else None
+    more = state.model_dump(mode="json") if state else None
+    return problem(status, code, str(error), request.url.path, more=more)
+
+
 @router.get("/tracks")
 def list_tracks(store: Store) -> list[TrackName]:
     """Every track, the one changed last first."""
@@ -123,13 +156,11 @@ def new_track(body: NewTrack, store: Store) -> TrackState:
 
 @router.post("/tracks/load", status_code=201)
 def load_track(store: Store, data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"") -> TrackState:
-    """A new track from a bundle or a track.json."""
-    track, takes = opened(data)
-    shelf = Shelf(store.path)
-    # Before the track, so that it never sounds without them.
-    for take, audio in takes.items():
-        shelf.add(take, audio)
-    return answer(store.create(track, label="Load"))
+    """New tracks from a bundle, an export or a track.json; the answer is the first of them."""
+    states = load_file(store, data)
+    more = [f"{len(states)} tracks were loaded"] if len(states) > 1 else []
+    said = [*more, *(line for state in states for line in state.said)]
+    return answer(states[0]).model_copy(update={"said": said})
 
 
 @router.get("/tracks/{track_id}")
@@ -138,10 +169,17 @@ def get_track(track_id: TrackId, store: Store) -> TrackState:
     return answer(store.state(track_id))
 
 
-@router.post("/tracks/{track_id}/edits")
+@router.post("/tracks/{track_id}/edits", responses={409: {"model": StaleProblem}})
 def edit_track(track_id: TrackId, body: Edit, store: Store) -> TrackState:
     """Store a changed description; it is on disk before the answer."""
     return answer(store.edit(track_id, body.edition, body.track, label=body.label, gesture=body.gesture))
+
+
+@router.post("/tracks/{track_id}/finish")
+def finish(track_id: TrackId, body: Finish, store: Store) -> None:
+    """Store what a page had not stored when it was left; nobody waits for the answer."""
+    patch = [one.model_dump() for one in body.patch]
+    store.finish(track_id, body.edition, Last(body.revision, patch, body.label, body.gestures))
 
 
 @router.post("/tracks/{track_id}/undo")

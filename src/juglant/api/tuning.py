@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.hit.transpose import Way
-from juglant.core.model.kit import MOST_HITS
+from juglant.core.model.kit import MOST_HITS, MOST_STEMS
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.ladder import Ladder
 from juglant.core.pictures.line import Line
@@ -45,7 +45,7 @@ Hz = Annotated[float, Query(ge=LOWEST_HZ, le=HIGHEST_HZ, allow_inf_nan=False)]
 class Tune(OnEdition):
     """Hits and where they should land."""
 
-    moves: list[TuneMove] = Field(min_length=1, max_length=MOST_HITS + 1)
+    moves: list[TuneMove] = Field(min_length=1, max_length=MOST_HITS + MOST_STEMS + 1)
 
 
 class CureAsked(OnEdition):

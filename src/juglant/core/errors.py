@@ -6,6 +6,7 @@ JuglantError
     TooManyChannels   more than two channels: two of them, or a mix, can be asked for
   InvalidMidi     a file has no notes that can be read
   InvalidTrack    a description is not a track, or breaks a rule between its parts
+  MissingSound    a recorded sound that has to be measured is not there
   NoSuchPart      a hit, layer or stem was named that the track does not have
 """
 
@@ -45,6 +46,10 @@ class InvalidMidi(JuglantError):
 
 class InvalidTrack(JuglantError):
     """A description that is not a usable track."""
+
+
+class MissingSound(JuglantError):
+    """A recorded sound that is not there."""
 
 
 class NoSuchPart(JuglantError):

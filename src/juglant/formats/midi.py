@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
 
 import mido
 
@@ -28,8 +30,8 @@ def versions(hit: KitHit) -> list[float]:
 
 
 def version_name(hit_id: str, cents: float) -> str:
-    """What a hit at a pitch of its own is called in files."""
-    return f"{hit_id}{cents:+.0f}ct" if cents else hit_id
+    """What a hit at a pitch of its own is called in files; no id has an underscore, so that no two are called alike."""
+    return f"{hit_id}_{cents:+.0f}ct" if cents else hit_id
 
 
 def track_midi(track: Track) -> bytes:
@@ -87,27 +89,81 @@ def _part(name: str, channel: int, notes: list[tuple[float, float, int, int]], l
 
 MOST_EVENTS = 50_000
 LARGEST_MIDI_BYTES = 2_000_000
+# Standard MIDI Files 1.0: status bytes, how much data follows each kind of message, and meta events.
+META, SYSEX, SYSEX_MORE, TRACK_CHUNK = 0xFF, 0xF0, 0xF7, b"MTrk"
+DATA_BYTES = {0x80: 2, 0x90: 2, 0xA0: 2, 0xB0: 2, 0xC0: 1, 0xD0: 1, 0xE0: 2}
+END_OF_TRACK, SET_TEMPO, META_OF_NOBODY = 0x2F, 0x51, 0x7F
+METAS_READ = (END_OF_TRACK, SET_TEMPO)
+
+
+@dataclass(frozen=True)
+class _Event:
+    """One event of a file as far as it is looked at: the meta event it is, if any, and where that is said."""
+
+    meta: int | None = None
+    meta_at: int = 0
+
+
+def _events(data: bytes) -> Iterator[_Event]:
+    """The events of every track of a file, one at a time and nothing built of them; ends where the file makes no sense."""
+    at = 14
+    while at + 8 <= len(data):
+        kind, end = data[at : at + 4], at + 8 + int.from_bytes(data[at + 4 : at + 8], "big")
+        at += 8
+        status = 0
+        while kind == TRACK_CHUNK and at < min(end, len(data)):
+            _, at = _variable(data, at)
+            if at >= len(data):
+                return
+            if data[at] >= 0x80:
+                status, at = data[at], at + 1
+            meta_at, meta = at, None
+            if status in (META, SYSEX, SYSEX_MORE):
+                if status == META:
+                    meta, at = (data[at] if at < len(data) else None), at + 1
+                length, at = _variable(data, at)
+                at += length
+            else:
+                at += DATA_BYTES.get(status & 0xF0, 1)
+            yield _Event(meta, meta_at)
+        at = end
+
+
+def _variable(data: bytes, at: int) -> tuple[int, int]:
+    """A number of variable length (at most four bytes), and where what follows it begins."""
+    value = 0
+    for _ in range(4):
+        if at >= len(data):
+            break
+        value, more, at = value << 7 | data[at] & 0x7F, data[at] & 0x80, at + 1
+        if not more:
+            break
+    return value, at
 
 
 def read_notes(data: bytes) -> list[tuple[float, float, int]]:
     """Start and length in beats and number of every note of a MIDI file but those of the drum channel, in order.
 
     A file without a tempo has beats all the same. Raises InvalidMidi for what is no MIDI file, is cut off, has patterns
-    that do not sound together (type 2), or more events than anybody has written.
+    that do not sound together (type 2), or more events than anybody has written, which are counted before they are read.
     """
     if len(data) > LARGEST_MIDI_BYTES:
         raise InvalidMidi(f"the file has {len(data) // 1_000_000} MB; no MIDI file of a track is that large")
+    plain = bytearray(data)
+    for count, event in enumerate(_events(data), start=1):
+        if count > MOST_EVENTS:
+            raise InvalidMidi(f"it has more than {MOST_EVENTS} events, and no more are read: export the part you need")
+        if event.meta is not None and event.meta not in METAS_READ:
+            # Key, time code, names: nothing of them is needed, and what is odd in them is no matter.
+            plain[event.meta_at] = META_OF_NOBODY
     try:
-        file = mido.MidiFile(file=io.BytesIO(data))
-    except (OSError, EOFError, ValueError, IndexError, KeyError, TypeError, struct.error):
+        file = mido.MidiFile(file=io.BytesIO(plain))
+    except (OSError, EOFError, ValueError, LookupError, TypeError, struct.error, mido.KeySignatureError):
         raise InvalidMidi("this is not a MIDI file, or it is cut off; export it again") from None
     if file.type == 2:
         raise InvalidMidi("its tracks are patterns of their own (type 2): export it as type 0 or 1")
     if not 0 < file.ticks_per_beat:
         raise InvalidMidi("its time is counted in film frames, not in beats; export it with beats")
-    count = sum(len(track) for track in file.tracks)
-    if count > MOST_EVENTS:
-        raise InvalidMidi(f"it has {count} events and at most {MOST_EVENTS} are read: export the part you need")
     return sorted(note for track in file.tracks for note in _notes_of(track, file.ticks_per_beat))
 
 

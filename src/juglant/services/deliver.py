@@ -5,9 +5,16 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import lzma
 import re
+import tempfile
 import zipfile
+import zlib
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 
@@ -30,13 +37,15 @@ from juglant.core.mix.render import (
     rings_on,
 )
 from juglant.core.mix.report import report
+from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID
+from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef, part_file_name
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
-from juglant.core.synth.takes import ID_PATTERN, TakeAudio
+from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
@@ -45,13 +54,16 @@ from juglant.formats.midi import track_midi, version_name, versions
 from juglant.formats.takes import MOST_FRAMES
 from juglant.formats.wav import wav_24, wav_float
 from juglant.services.duck_print import settings_of
-from juglant.services.takes import TAKES_FOLDER, read_back, take_files
+from juglant.services.takes import read_back, take_files, takes_of
 
 KICK_PEAK_DB = -1.0
 TRACK_NAME = "track.json"
 LARGEST_TRACK_BYTES = 2_000_000
-# The most frames that are read, in two channels; a track has at most one for every layer.
-LARGEST_TAKE_BYTES, MOST_TAKES = 8 * MOST_FRAMES + 1000, 300
+# The most frames that are read, in two channels; and all that is read of one file, several times what a long track has.
+LARGEST_TAKE_BYTES, MOST_TAKE_BYTES = 8 * MOST_FRAMES + 1000, 500_000_000
+MOST_TRACKS = 1000
+# A track in an export of all of them.
+EXPORTED = re.compile(rf"[a-z0-9-]+/{re.escape(TRACK_NAME)}")
 # One fixed moment for every entry, so that the same track gives the same bundle, byte for byte.
 ZIP_MOMENT = (2020, 1, 1, 0, 0, 0)
 
@@ -121,9 +133,9 @@ def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, S
             stems[_stem_file(ref)] = heard_stem(track, ref)
         # What the gain is applied to where it is not the whole un-ducked stem.
         if track.ducking.of(part).split:
-            stems[f"stems/{name}-band-unducked.wav"] = gain_works_on(track, part)
+            stems[f"stems/{name}_band-unducked.wav"] = gain_works_on(track, part)
         elif is_hit and rings_on(track, part):
-            stems[f"stems/{name}-dry-unducked.wav"] = gain_works_on(track, part)
+            stems[f"stems/{name}_dry-unducked.wav"] = gain_works_on(track, part)
     keys = trigger_beats(track)
     if any(one.key.kind == "trigger" for part in ducked_parts(track) for one in curves_of(track, part)):
         files["trigger.mid"] = trigger_midi(keys, bpm=sheet.bpm, length_beats=sheet.length_beats)
@@ -150,7 +162,7 @@ def _kit_files(track: Track) -> dict[str, bytes]:
                     continue
                 # What was said by hand counts for every round robin; else each has the pitch it measures.
                 landing = hit.landing_by_hand_hz or measured_root_hz(one, folded(audio), rate)
-                name = version_name(one.id, cents) + ("" if robin == 0 else f"-{robin + 1}")
+                name = version_name(one.id, cents) + ("" if robin == 0 else f"_{robin + 1}")
                 files[f"hits/{name}.wav"] = wav_24(peak_at(audio, KICK_PEAK_DB), rate, landing_hz=landing)
     return files
 
@@ -190,41 +202,98 @@ def file_name(track: Track) -> str:
     return (plain or "track")[:60]
 
 
-def opened(data: bytes) -> tuple[Track, dict[str, TakeAudio]]:
-    """The track in a bundle or a track.json, and the takes that came with it by their ids.
+@dataclass(frozen=True)
+class Found:
+    """One track of a file, and the takes it names that came with it, each read when it is asked for."""
 
-    Raises InvalidTrack where it is neither, or holds a track that cannot be read.
+    track: Track
+    takes: Mapping[str, Callable[[], TakeAudio]] = field(default_factory=dict)
+
+
+def opened(data: bytes) -> list[Found]:
+    """The tracks in a bundle, in an export of all tracks, or in a track.json; nothing but what they name is read.
+
+    Raises InvalidTrack where it is none of these, holds a track that cannot be read, or more sound than is taken at once.
     """
     if not data:
         raise InvalidTrack("the file is empty (0 bytes); choose a bundle or a track.json")
     if data[:2] != b"PK":
-        return track_from_json(data), {}
+        return [Found(consistent(track_from_json(data)))]
+    with _plain_zip_errors():
+        archive = zipfile.ZipFile(io.BytesIO(data))
+        names = [name for name in archive.namelist() if name == TRACK_NAME or EXPORTED.fullmatch(name)]
+        if not names:
+            raise InvalidTrack(f"this zip holds no {TRACK_NAME}; choose a bundle made here")
+        if len(names) > MOST_TRACKS:
+            raise InvalidTrack(f"this zip holds {len(names)} tracks and at most {MOST_TRACKS} are read at once")
+        tracks = [consistent(track_from_json(_text_in(archive, name))) for name in names]
+        sizes = _named_sizes(archive, tracks)
+    if sum(sizes.values()) > MOST_TAKE_BYTES:
+        raise InvalidTrack(
+            f"the recorded sounds of this zip have {sum(sizes.values()) // 1_000_000} MB and at most "
+            f"{MOST_TAKE_BYTES // 1_000_000} MB are read at once; nothing was loaded"
+        )
+    named = [[(take, f"{TAKES_FOLDER}/{take}.wav") for take in takes_of(track)] for track in tracks]
+    return [
+        Found(track, {take: partial(_take_in, archive, name, take) for take, name in own if name in sizes})
+        for track, own in zip(tracks, named, strict=True)
+    ]
+
+
+@contextlib.contextmanager
+def _plain_zip_errors() -> Iterator[None]:
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if archive.getinfo(TRACK_NAME).file_size > LARGEST_TRACK_BYTES:
-                raise InvalidTrack(
-                    f"the bundle's {TRACK_NAME} is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track"
-                )
-            with archive.open(TRACK_NAME) as entry:
-                text = entry.read(LARGEST_TRACK_BYTES + 1)
-            takes = _takes_in(archive)
-    except KeyError:
-        raise InvalidTrack(f"this zip holds no {TRACK_NAME}; choose a bundle made here") from None
-    except (zipfile.BadZipFile, OSError, EOFError, ValueError, RuntimeError):
+        yield
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, EOFError, LookupError, ValueError, RuntimeError):
+        # Not an error of the track in it, which is no ValueError.
         raise InvalidTrack("this zip is damaged; download or copy it again") from None
-    return track_from_json(text), takes
 
 
-def _takes_in(archive: zipfile.ZipFile) -> dict[str, TakeAudio]:
-    """The takes of a bundle; a damaged one is left out: the track says that it is missing."""
-    found: dict[str, TakeAudio] = {}
-    for entry in archive.infolist():
-        folder, _, name = entry.filename.partition("/")
-        take = name.removesuffix(".wav")
-        if folder != TAKES_FOLDER or not re.fullmatch(ID_PATTERN, take):
-            continue
-        if entry.file_size > LARGEST_TAKE_BYTES or len(found) >= MOST_TAKES:
-            continue
-        with contextlib.suppress(InvalidAudio):
-            found[take] = read_back(take, archive.read(entry))
-    return found
+def _text_in(archive: zipfile.ZipFile, name: str) -> bytes:
+    with archive.open(name) as entry:
+        text = entry.read(LARGEST_TRACK_BYTES + 1)
+    if len(text) > LARGEST_TRACK_BYTES:
+        raise InvalidTrack(f"the bundle's {name} is over {LARGEST_TRACK_BYTES // 1_000_000} MB; this is no track")
+    return text
+
+
+def _named_sizes(archive: zipfile.ZipFile, tracks: list[Track]) -> dict[str, int]:
+    """The files of takes that the tracks name and the zip has, with the bytes they unpack to."""
+    sizes = {entry.filename: entry.file_size for entry in archive.infolist()}
+    wanted = {f"{TAKES_FOLDER}/{take}.wav" for track in tracks for take in takes_of(track)}
+    return {name: sizes[name] for name in sorted(wanted) if name in sizes}
+
+
+def _take_in(archive: zipfile.ZipFile, name: str, take: str) -> TakeAudio:
+    """One take of a zip; raises InvalidAudio where it is damaged or too large."""
+    try:
+        with archive.open(name) as entry:
+            # What its directory says of its size may be untrue.
+            data = entry.read(LARGEST_TAKE_BYTES + 1)
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, EOFError, LookupError, ValueError, RuntimeError):
+        raise InvalidAudio("it is damaged; load its file again") from None
+    if len(data) > LARGEST_TAKE_BYTES:
+        raise InvalidAudio(f"it is over {LARGEST_TAKE_BYTES // 1_000_000} MB")
+    return read_back(take, data)
+
+
+def exported(tracks: list[tuple[str, Track]]) -> Iterator[tuple[str, bytes]]:
+    """Every track with its id as it stands, and every take they name, each file once and one at a time."""
+    seen = set[str]()
+    for track_id, track in tracks:
+        yield f"{file_name(track)}-{track_id}/{TRACK_NAME}", track_to_json(track).encode()
+    for _, track in tracks:
+        for take in takes_of(track):
+            if take not in seen and (found := find_take(take)) is not None:
+                seen.add(take)
+                yield f"{TAKES_FOLDER}/{take}.wav", wav_float(found.audio, found.sample_rate)
+
+
+def export(tracks: list[tuple[str, Track]]) -> IO[bytes]:
+    """All of it in one zip, a file on disk that is gone once it is closed; it loads back as those tracks."""
+    out = tempfile.TemporaryFile()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in exported(tracks):
+            archive.writestr(zipfile.ZipInfo(name, ZIP_MOMENT), data, zipfile.ZIP_DEFLATED)
+    out.seek(0)
+    return out

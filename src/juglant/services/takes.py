@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
 
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
@@ -15,16 +17,20 @@ from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
 from juglant.core.mix.kick_loop import with_kick_loop
+from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.track import Track
 from juglant.core.synth.take import Take
-from juglant.core.synth.takes import NO_TAKE, TakeAudio, find_take, provide, take_id, was_missed
+from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, TakeAudio, find_take, provide, take_id, was_missed
 from juglant.formats.takes import Channels, read_take
 from juglant.formats.wav import read_audio, wav_float
 from juglant.services.tracks import State, Workspace
 from juglant.store import takes as table
 from juglant.store.database import opened, transaction
+from juglant.store.errors import StillUsed, StoreError
+from juglant.store.kept import all_kept
+from juglant.store.tracks import every_body
 
-TAKES_FOLDER = "takes"
+TAKE_ID = re.compile(ID_PATTERN.strip("^$"))
 LONGEST_NAME = 40
 
 
@@ -44,6 +50,16 @@ class LoadedTake(BaseModel):
     notes: tuple[str, ...] = ()
 
 
+class UnusedTake(BaseModel):
+    """A take that nothing is made of, what it weighs, and whether it is put away."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    name: str
+    bytes: int
+    archived: bool
+
+
 class Shelf:
     """The takes of one database."""
 
@@ -57,7 +73,7 @@ class Shelf:
         try:
             with opened(self.path) as connection:
                 found = table.body_of(connection, take)
-        except sqlite3.Error:
+        except (sqlite3.Error, StoreError):
             return None
         if found is None:
             return None
@@ -79,13 +95,53 @@ class Shelf:
     def load(self, name: str, data: bytes, *, from_s: float | None, channels: Channels) -> LoadedTake:
         """Read a sound file, keep it and measure it; raises InvalidAudio where it cannot be used as it is."""
         read = read_take(data, from_s=from_s, channels=channels)
-        return measured(self.add(plain_name(name), read.take), read.take, read.notes)
+        found = measured(self.add(plain_name(name), read.take), read.take, read.notes)
+        with opened(self.path) as connection, transaction(connection):
+            table.keep_figures(connection, found.id, found.model_copy(update={"notes": ()}).model_dump_json())
+        return found
 
     def all(self) -> list[LoadedTake]:
-        """Every take with what it measures, the newest first."""
+        """Every take on the shelf with what was measured of it when it was loaded, the newest first."""
         with opened(self.path) as connection:
-            rows = table.all_takes(connection)
-        return [measured(row, audio, ()) for row in rows if (audio := find_take(row.id)) is not None]
+            rows = [row for row in table.all_takes(connection) if row.archived_at is None]
+            known = table.figures_of(connection)
+        return [self._listed(row, known.get(row.id)) for row in rows]
+
+    def _listed(self, row: table.TakeRow, stored: str | None) -> LoadedTake:
+        if stored is not None:
+            with suppress(ValidationError):
+                return LoadedTake.model_validate_json(stored)
+        # Loaded before figures were stored: measured once, one sound at a time.
+        audio = self.find(row.id)
+        return measured(row, audio if audio is not None else TakeAudio(np.zeros((1, 1)), row.sample_rate), ())
+
+    def unused(self) -> list[UnusedTake]:
+        """Takes that no revision of any track, archived ones in, and nothing kept is made of, the newest first."""
+        with opened(self.path) as connection:
+            rows, named = table.all_takes(connection), set[str]()
+            for body in (*every_body(connection), *(one.body for one in all_kept(connection, replaced=True))):
+                named.update(TAKE_ID.findall(body))
+        return [
+            UnusedTake(
+                id=row.id, name=row.name, bytes=4 * row.channels * row.frames, archived=row.archived_at is not None
+            )
+            for row in rows
+            if row.id not in named
+        ]
+
+    def archive(self, take: str, *, archived: bool) -> None:
+        """Put an unused take away, or bring it back; raises NotFound, or StillUsed where something is made of it."""
+        if archived and all(one.id != take for one in self.unused()):
+            raise StillUsed("a track or something kept is made of this sound, or was before it was undone; it stays")
+        with opened(self.path) as connection, transaction(connection):
+            table.archive(connection, take, archived=archived)
+
+    def remove(self, take: str) -> None:
+        """Remove an archived take for good; raises NotFound, or StillUsed where it is used or not archived."""
+        if all(one.id != take for one in self.unused()):
+            raise StillUsed("a track or something kept is made of this sound; it stays")
+        with opened(self.path) as connection, transaction(connection):
+            table.remove(connection, take)
 
 
 def forget_renders() -> None:
@@ -125,7 +181,7 @@ def plain_name(file_name: str) -> str:
 
 
 def takes_of(track: Track) -> list[str]:
-    """Ids of every take a track is made of, each once."""
+    """Ids of every take a track names, in use or not, each once."""
     sources = [layer.source for one in track.hits() for layer in one.hit.layers]
     found = [source.take for source in sources if isinstance(source, Take) and source.take != NO_TAKE]
     lines = [one for one in (track.bass.take, track.kick_loop.take) if one]

@@ -7,7 +7,9 @@ import sqlite3
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
+
+import jsonpatch
 
 from juglant.core.duck.targets import unlinked
 from juglant.core.errors import InvalidTrack
@@ -15,7 +17,8 @@ from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
 from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.core.model.references import consistent, mended
+from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_json
 from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
@@ -43,7 +46,7 @@ REFITTED = ", ducks fitted again"
 
 @dataclass(frozen=True)
 class State:
-    """A track as it stands, and what undo and redo would do."""
+    """A track as it stands, what undo and redo would do, and what was changed so that an older description opens."""
 
     id: str
     edition: int
@@ -51,6 +54,21 @@ class State:
     track: Track
     undo_label: str | None
     redo_label: str | None
+    said: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Last:
+    """What a page had not stored when it was left.
+
+    patch: from the description of `revision`, the newest it knew, to what it showed (RFC 6902); gestures: of the changes
+    that were on their way or waiting, in order.
+    """
+
+    revision: int
+    patch: list[dict[str, Any]]
+    label: str
+    gestures: list[str]
 
 
 @dataclass(frozen=True)
@@ -60,17 +78,17 @@ class Workspace:
     path: Path
 
     def prepare(self) -> None:
-        """Bring the file up to date; raises NewerDatabase."""
+        """Bring the file up to date; raises the errors of the store."""
         migrate(self.path)
 
     def list_tracks(self) -> list[tuple[str, str]]:
-        """Id and name of every track, the one changed last first."""
+        """Id and name of every track that is not archived, the one changed last first."""
         with opened(self.path) as connection:
-            return [(head.track_id, name) for head, name in table.all_heads(connection)]
+            return [(one.head.track_id, one.name) for one in table.all_tracks(connection) if one.archived_at is None]
 
     def create(self, track: Track, *, label: str) -> State:
-        """A new track."""
-        track_id = secrets.token_hex(8)
+        """A new track; raises InvalidTrack where it names what it does not have."""
+        track_id, track = secrets.token_hex(8), consistent(track)
         with opened(self.path) as connection:
             with transaction(connection):
                 table.add_track(connection, track_id, label=label, name=track.name, body=track_to_json(track))
@@ -84,16 +102,42 @@ class Workspace:
     def edit(self, track_id: str, edition: int, track: Track, *, label: str, gesture: str | None = None) -> State:
         """Append a revision; raises Stale where `edition` is not the newest, and changes nothing then.
 
-        gesture: edits that belong to one movement of the hand are undone together.
+        What the track had and has no more goes with all that names it; raises InvalidTrack where it names what was never
+        there. gesture: edits that belong to one movement of the hand are undone together.
         """
-        gesture = gesture or secrets.token_hex(8)
         with opened(self.path) as connection:
             with transaction(connection):
-                head = _fresh(connection, track_id, edition)
-                body = track_to_json(track)
-                if body != table.revision_of(connection, track_id, head.revision).body:
-                    table.append(connection, head, label=label, gesture=gesture, name=track.name, body=body)
+                self._append(connection, _fresh(connection, track_id, edition), track, label=label, gesture=gesture)
             return _state(connection, track_id)
+
+    def finish(self, track_id: str, edition: int, last: Last) -> State:
+        """Store what a page had not stored when it was left: changes to the track as it knew it last.
+
+        The change that was on its way may have arrived, or not. Raises Stale where the track was changed elsewhere, and
+        InvalidTrack where the changes do not fit.
+        """
+        with opened(self.path) as connection:
+            with transaction(connection):
+                head = table.head_of(connection, track_id)
+                known = table.revision_of(connection, track_id, last.revision)
+                at = table.revision_of(connection, track_id, head.revision)
+                own = at.gesture in last.gestures and at.parent == known.number and head.edition == edition + 1
+                if not own:
+                    _fresh(connection, track_id, edition)
+                track = patched(_parsed(known.body)[0], last.patch)
+                gesture = last.gestures[-1] if last.gestures else None
+                self._append(connection, head, track, label=last.label, gesture=gesture)
+            return _state(connection, track_id)
+
+    def _append(
+        self, connection: sqlite3.Connection, head: table.Head, track: Track, *, label: str, gesture: str | None
+    ) -> None:
+        before = table.revision_of(connection, head.track_id, head.revision)
+        track = consistent(track, _parsed(before.body)[0])
+        body = track_to_json(track)
+        if body != before.body:
+            gesture = gesture or secrets.token_hex(8)
+            table.append(connection, head, label=label, gesture=gesture, name=track.name, body=body)
 
     def undo(self, track_id: str, edition: int) -> State:
         """Back by one step; raises Stale, or NothingThere at the first."""
@@ -117,7 +161,7 @@ class Workspace:
     def track_at(self, track_id: str, revision: int) -> Track:
         """The track as a revision had it; raises NotFound."""
         with opened(self.path) as connection:
-            return _parsed(table.revision_of(connection, track_id, revision).body)
+            return _parsed(table.revision_of(connection, track_id, revision).body)[0]
 
     def act(self, track_id: str, edition: int, action: Action, hit_id: str = KICK_ID) -> State:
         """Compute a carve, a duck or both, or fit the layers of a hit, and apply it."""
@@ -143,7 +187,7 @@ class Workspace:
             head = _fresh(connection, track_id, edition)
             at = table.revision_of(connection, track_id, head.revision)
         label = f"{at.label.removesuffix(REFITTED)}{REFITTED}"
-        return self.edit(track_id, edition, refitted(_parsed(at.body)), label=label, gesture=at.gesture)
+        return self.edit(track_id, edition, refitted(_parsed(at.body)[0]), label=label, gesture=at.gesture)
 
     def apply_fix(self, track_id: str, edition: int, finding: str, fix: int) -> State:
         """Apply one fix of one finding; raises NotFound where the finding is gone."""
@@ -162,7 +206,7 @@ class Workspace:
         """The track as it stands; raises Stale where `edition` is not the newest."""
         with opened(self.path) as connection:
             head = _fresh(connection, track_id, edition)
-            return _parsed(table.revision_of(connection, track_id, head.revision).body)
+            return _parsed(table.revision_of(connection, track_id, head.revision).body)[0]
 
 
 def starting_track(start: Start) -> Track:
@@ -173,17 +217,30 @@ def starting_track(start: Start) -> Track:
 
 
 @lru_cache(maxsize=64)
-def _parsed(body: str) -> Track:
+def _parsed(body: str) -> tuple[Track, tuple[str, ...]]:
+    """A stored description, and what was changed so that it opens."""
     try:
-        return track_from_json(body)
+        return consistent(track_from_json(body)), ()
     except InvalidTrack as error:
-        raise InvalidTrack(f"this revision cannot be read: {error}; undo leads to an earlier one") from None
+        try:
+            return mended(body)
+        except InvalidTrack:
+            raise InvalidTrack(f"this revision cannot be read: {error}; undo leads to an earlier one") from None
+
+
+def patched(track: Track, patch: list[dict[str, Any]]) -> Track:
+    """A track with changes to its description (JSON Patch, RFC 6902); raises InvalidTrack where they do not fit."""
+    try:
+        document = jsonpatch.apply_patch(track.model_dump(mode="json"), patch)
+    except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException, TypeError, KeyError, IndexError) as error:
+        raise InvalidTrack(f"these changes do not fit the track: {error}; nothing was changed") from None
+    return track_from_document(document)
 
 
 def _fresh(connection: sqlite3.Connection, track_id: str, edition: int) -> table.Head:
     head = table.head_of(connection, track_id)
     if head.edition != edition:
-        raise Stale("this track was changed elsewhere since it was read here; nothing was overwritten")
+        raise Stale("this track was changed elsewhere since it was read here; nothing was overwritten", track_id)
     return head
 
 
@@ -191,11 +248,13 @@ def _state(connection: sqlite3.Connection, track_id: str) -> State:
     head = table.head_of(connection, track_id)
     at = table.revision_of(connection, track_id, head.revision)
     before, after = table.undo_target(connection, at), table.redo_target(connection, at)
+    track, said = _parsed(at.body)
     return State(
         id=track_id,
         edition=head.edition,
         revision=head.revision,
-        track=_parsed(at.body),
+        track=track,
         undo_label=at.label if before else None,
         redo_label=after.label if after else None,
+        said=said,
     )

@@ -30,9 +30,12 @@ def _row(row: sqlite3.Row) -> KeptRow:
     return KeptRow(row["id"], row["kind"], row["name"], row["role"], row["body"], row["features"], row["created_at"])
 
 
-def all_kept(connection: sqlite3.Connection) -> list[KeptRow]:
-    """Everything kept that no other took the name of, the newest first."""
-    rows = connection.execute("SELECT * FROM kept WHERE replaced_by IS NULL ORDER BY created_at DESC, rowid DESC")
+def all_kept(connection: sqlite3.Connection, *, replaced: bool = False) -> list[KeptRow]:
+    """Everything kept that no other took the name of, the newest first; with `replaced` what was replaced too."""
+    rows = connection.execute(
+        "SELECT * FROM kept WHERE replaced_by IS NULL OR :replaced ORDER BY created_at DESC, rowid DESC",
+        {"replaced": replaced},
+    )
     return [_row(row) for row in rows]
 
 

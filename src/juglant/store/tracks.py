@@ -1,12 +1,13 @@
-"""Tracks and their revisions: append-only; the head moves, nothing is ever changed or removed."""
+"""Tracks and their revisions: append-only; the head moves, nothing is changed; a track is archived before it is removed."""
 
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from juglant.store.errors import NotFound
+from juglant.store.errors import NotFound, StillUsed
 
 
 @dataclass(frozen=True)
@@ -39,14 +40,54 @@ def _revision(row: sqlite3.Row) -> Revision:
     return Revision(row["track_id"], row["number"], row["parent"], row["label"], row["gesture"], row["name"], row["body"])
 
 
-def all_heads(connection: sqlite3.Connection) -> list[tuple[Head, str]]:
-    """Every track's head and name, the one changed last first."""
+@dataclass(frozen=True)
+class Listed:
+    """One line of the list: its name, when it was changed last, and when it was archived (None: it was not)."""
+
+    head: Head
+    name: str
+    changed_at: str
+    archived_at: str | None
+
+
+def all_tracks(connection: sqlite3.Connection) -> list[Listed]:
+    """Every track, archived or not, the one changed last first."""
     rows = connection.execute(
-        "SELECT track.id, track.head, track.edition, revision.name FROM track"
+        "SELECT track.id, track.head, track.edition, track.archived_at, revision.name,"
+        " (SELECT MAX(created_at) FROM revision AS r WHERE r.track_id = track.id) AS changed_at FROM track"
         " JOIN revision ON revision.track_id = track.id AND revision.number = track.head"
-        " ORDER BY (SELECT MAX(created_at) FROM revision AS r WHERE r.track_id = track.id) DESC, track.rowid DESC"
+        " ORDER BY changed_at DESC, track.rowid DESC"
     )
-    return [(Head(row["id"], row["head"], row["edition"]), row["name"]) for row in rows]
+    return [
+        Listed(Head(row["id"], row["head"], row["edition"]), row["name"], row["changed_at"], row["archived_at"])
+        for row in rows
+    ]
+
+
+def archive(connection: sqlite3.Connection, track_id: str, *, archived: bool) -> None:
+    """Put a track away, or bring it back; raises NotFound."""
+    head_of(connection, track_id)
+    connection.execute(
+        "UPDATE track SET archived_at = :at WHERE id = :id", {"at": _now() if archived else None, "id": track_id}
+    )
+
+
+def remove(connection: sqlite3.Connection, track_id: str) -> None:
+    """Remove an archived track with all of its history; raises NotFound, or StillUsed where it is not archived."""
+    row = connection.execute("SELECT archived_at FROM track WHERE id = :id", {"id": track_id}).fetchone()
+    if row is None:
+        raise NotFound("there is no such track in this database; it may be removed already")
+    if row["archived_at"] is None:
+        raise StillUsed("this track is in use: archive it first; nothing was removed")
+    connection.execute("DELETE FROM roll WHERE track_id = :id", {"id": track_id})
+    connection.execute("DELETE FROM revision WHERE track_id = :id", {"id": track_id})
+    connection.execute("DELETE FROM track WHERE id = :id", {"id": track_id})
+
+
+def every_body(connection: sqlite3.Connection) -> Iterator[str]:
+    """The description of every revision of every track, one at a time."""
+    for row in connection.execute("SELECT body FROM revision"):
+        yield row["body"]
 
 
 def head_of(connection: sqlite3.Connection, track_id: str) -> Head:

@@ -20,6 +20,7 @@ from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import render_stem, stem_made_of
 from juglant.core.mix.stem_bands import Whatever, bands_of
+from juglant.core.mix.used_takes import missing_takes, with_every_take
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
@@ -184,14 +185,17 @@ def with_compressor(track: Track, part: str) -> Track:
 
 
 def refitted(track: Track) -> Track:
-    """The track with every computed curve that is behind computed again."""
-    for part in refit_parts(track):
+    """The track with every computed curve that is behind computed again; of what is not there none is."""
+    silent = {one.part for one in missing_takes(track)}
+    for part in refit_parts(track) if KICK_ID not in silent else ():
+        if part in silent:
+            continue
         track, _ = plan_part(track, part, changed_since(track, part))
     return track
 
 
 def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
-    curve = first_curve(track, part)
+    curve = first_curve(with_every_take(track, {KICK_ID, part}), part)
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
     contest = part_contest(bare, part) if part != KICK_ID else None
     if part != BASS_PART and (contest is None or contest.reason is not None):
@@ -226,10 +230,11 @@ def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPla
 
 
 def plan_targets(track: Track) -> tuple[Track, dict[str, DuckPlan]]:
-    """The track with the first curve computed of every target beside the bass that has one, and the plans."""
+    """The track with the first curve computed of every target beside the bass that has one and is there, and the plans."""
     plans: dict[str, DuckPlan] = {}
+    silent = {one.part for one in missing_takes(track)}
     for target in track.ducking.targets:
         known = target.part == KICK_ID or any(one.id == target.part for one in track.kit)
-        if target.part != BASS_PART and target.curves and target.follows is None and known:
+        if target.part != BASS_PART and target.curves and target.follows is None and known and target.part not in silent:
             track, plans[target.part] = plan_part(track, target.part)
     return track, plans

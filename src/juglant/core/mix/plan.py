@@ -13,6 +13,7 @@ from juglant.core.mix.analyse import BandTable, contest_of
 from juglant.core.mix.ducks import plan_part, plan_targets
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import Stems, render_stem, render_stems
+from juglant.core.mix.used_takes import missing_takes, said_missing, with_every_take
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
@@ -47,7 +48,7 @@ def plan_carve(track: Track, *, ducked: bool = False) -> tuple[Track, CarvePlan 
 
     ducked: for what its duck leaves over, not for all of it.
     """
-    sheet = track.sheet
+    sheet = with_every_take(track, {KICK_ID, BASS_PART}).sheet
     bare = track if ducked else track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
     # The floor filter is a stage of its own: the carve is judged through it.
     stems, contest, table = _measured(bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})}))
@@ -126,6 +127,7 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
         f"duck {part}: {plan.duck.depth_db:.1f} dB; {plan.reason}" if plan.duck.on else f"no duck of {part}: {plan.reason}"
         for part, plan in others.items()
     ]
+    said += [f"not counted in: {said_missing(one)}" for one in missing_takes(done)]
     short = goal.short_db(after) if after is not None else 0.0
     if short > 0.1:
         part = yielder(done.sheet.owner)

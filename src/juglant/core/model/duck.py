@@ -7,7 +7,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from juglant.core.model.kit import MOST_HITS
+from juglant.core.model.kit import MOST_HITS, MOST_STEMS
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
 
@@ -18,8 +18,8 @@ Space = Literal["with the part", "rings on"]
 Drive = Literal["curve", "compressor"]
 MakeUp = Literal["off", "computed", "manual"]
 BASS_PART = "bass"
-# Bass, kick and every hit may be ducked; the kick and every hit may be keys.
-MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_HITS + 2, MOST_HITS + 1, 1024
+# Bass, kick, every hit and stem may be ducked; the kick, every hit and stem may be keys.
+MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_HITS + MOST_STEMS + 2, MOST_HITS + MOST_STEMS + 1, 1024
 # The earliest point of a drawn curve, the latest, and how many.
 EARLIEST_MS, LATEST_MS, MOST_POINTS = -120.0, 3000.0, 24
 DEPTH_LIMIT_DB = 24.0

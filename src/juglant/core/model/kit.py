@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from juglant.core.model.hit import Hit
 from juglant.core.model.parameter import Description, parameter
@@ -15,7 +15,20 @@ Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", 
 CONTEXT: Literal["context"] = "context"
 PartRole = Role | Literal["context"]
 KICK_ID = "kick"
-MOST_HITS, MOST_STROKES, MOST_GROUPS = 16, 512, 8
+# So many hits, and as many stems of the rest of the track.
+MOST_HITS, MOST_STEMS, MOST_STROKES, MOST_GROUPS = 16, 16, 512, 8
+# Ids that would be taken for another part, or for a part in another state, where files are named.
+RESERVED_IDS, RESERVED_ENDINGS = (KICK_ID, "bass"), ("-before", "-unducked")
+
+
+def reserved(part_id: str) -> str | None:
+    """Why no hit of the kit may have this id; None where it may."""
+    if part_id in RESERVED_IDS:
+        return f"must not be {part_id!r}, which is the {part_id}'s own; choose another"
+    ending = next((one for one in RESERVED_ENDINGS if part_id.endswith(one)), None)
+    if ending is None:
+        return None
+    return f"must not end in {ending!r}, got {part_id!r}: its files would be taken for another part's; choose another"
 
 
 def choke_group() -> Any:
@@ -59,6 +72,13 @@ class KitHit(Description):
     choke: int = choke_group()
     kick_cut: KickCut = KickCut()
     muted: bool = Field(default=False, title="Muted", description="Kept, and not heard.")
+
+    @field_validator("id")
+    @classmethod
+    def _not_taken_for_another(cls, part_id: str) -> str:
+        if (why := reserved(part_id)) is not None:
+            raise ValueError(why)
+        return part_id
 
     @model_validator(mode="after")
     def _strokes_differ(self) -> Self:

@@ -12,7 +12,7 @@ from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck, Ducking
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, MOST_HITS, KitHit, Stroke, choke_group
+from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.recording import KickLoop
@@ -67,7 +67,9 @@ class Track(Description):
         default=(), max_length=256, description="Kicks that are not at full strength on the grid."
     )
     kick_loop: KickLoop = KickLoop()
-    kit: tuple[KitHit, ...] = Field(default=(), max_length=MOST_HITS, description="Every other hit, in order.")
+    kit: tuple[KitHit, ...] = Field(
+        default=(), max_length=MOST_HITS + MOST_STEMS, description="Every other hit and every stem, in order."
+    )
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)
     steady: Steady = Steady()
@@ -96,8 +98,14 @@ class Track(Description):
         if len(set(self.kick_at_beats)) != len(self.kick_at_beats):
             raise ValueError("kick_at_beats must not name a position twice")
         ids = [one.id for one in self.kit]
-        if len({KICK_ID, *ids}) != len(ids) + 1:
-            raise ValueError(f"ids of the kit must differ from each other and from {KICK_ID!r}")
+        if len(set(ids)) != len(ids):
+            twice = next(one for one in ids if ids.count(one) > 1)
+            raise ValueError(f"ids of the kit must differ from each other, got {twice!r} twice")
+        stems = sum(one.role == CONTEXT for one in self.kit)
+        if len(ids) - stems > MOST_HITS or stems > MOST_STEMS:
+            raise ValueError(
+                f"the kit must have at most {MOST_HITS} hits and {MOST_STEMS} stems, got {len(ids) - stems} and {stems}"
+            )
         return self
 
     def hits(self) -> list[KitHit]:
@@ -211,6 +219,11 @@ def track_from_json(text: str | bytes) -> Track:
         document: Any = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise InvalidTrack(f"this is not JSON: {error}") from None
+    return track_from_document(document)
+
+
+def track_from_document(document: Any) -> Track:
+    """The same for JSON that is read already."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise InvalidTrack(f'this is not a track: its "format" must be "{FORMAT}"')
     version = document.get("version")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from statistics import median
 
-from juglant.core.model.sheet import BEATS_PER_BAR, MOST_BARS
+from juglant.core.model.sheet import BEATS_PER_BAR, MOST_BARS, MOST_BEATS
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, MOST_BASS_NOTES, BassNote
 
 # Notes that start this close together are a chord, or hands that are not quite together.
@@ -19,8 +19,10 @@ DIGITS = 4
 def lowest_line(notes: list[tuple[float, float, int]]) -> tuple[BassNote, ...]:
     """The line of (start, length, number) in beats: what lies beyond sixteen bars is left out."""
     picked: list[tuple[float, float, int]] = []
-    for start, length, number in sorted(notes):
-        if start >= MOST_BARS * BEATS_PER_BAR or len(picked) >= MOST_BASS_NOTES:
+    for begins, length, number in sorted(notes):
+        # As it is written down: a hair before the end is after it.
+        start = round(begins, DIGITS)
+        if start >= MOST_BEATS or len(picked) >= MOST_BASS_NOTES:
             break
         if picked and start - picked[-1][0] < TOGETHER_BEATS:
             if number < picked[-1][2]:
@@ -32,12 +34,11 @@ def lowest_line(notes: list[tuple[float, float, int]]) -> tuple[BassNote, ...]:
     middle = median(number for _, _, number in picked)
     octaves = math.ceil((LOWEST_MIDDLE - middle) / 12) if middle < LOWEST_MIDDLE else 0
     octaves = -math.ceil((middle - HIGHEST_MIDDLE) / 12) if middle > HIGHEST_MIDDLE else octaves
-    picked = [(round(start, DIGITS), length, number) for start, length, number in picked]
     ends = [start for start, _, _ in picked[1:]] + [math.inf]
     return tuple(
         BassNote(
             at_beats=start,
-            length_beats=max(SHORTEST_BEATS, round(min(length, end - start), DIGITS)),
+            length_beats=max(SHORTEST_BEATS, round(min(length, end - start, MOST_BEATS), DIGITS)),
             note=_within(number + 12 * octaves),
         )
         for (start, length, number), end in zip(picked, ends, strict=True)
