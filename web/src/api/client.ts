@@ -6,6 +6,7 @@ import type {
   Cure,
   Evening,
   FileKey,
+  Finish,
   Hit,
   HitPicture,
   HitView,
@@ -136,6 +137,11 @@ export const api = {
         body: { edition, track, label, gesture },
       }),
     ),
+  /** Sent while the page goes away: nobody is there for the answer. */
+  finish: (id: string, last: Finish) =>
+    void client
+      .POST("/api/tracks/{track_id}/finish", { params: { path: { track_id: id } }, body: last })
+      .catch(() => null),
   undo: (id: string, edition: number) =>
     unwrap(client.POST("/api/tracks/{track_id}/undo", { params: { path: { track_id: id } }, body: { edition } })),
   redo: (id: string, edition: number) =>

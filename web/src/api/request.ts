@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 import type { paths } from "./schema";
-import type { Problem } from "./types";
+import type { Problem, TrackState } from "./types";
 
 /** An error as the server describes it; `status` 0 means that the server did not answer. */
 export class ApiError extends Error {
@@ -9,12 +9,21 @@ export class ApiError extends Error {
     message: string,
     readonly fields: Problem["fields"] = [],
     readonly type = "",
+    /** The track as it stands, where a change was made on an older edition. */
+    readonly state: TrackState | null = null,
   ) {
     super(message);
   }
 }
 
-export const client = createClient<paths>({ baseUrl: "/", headers: { Accept: "application/json" } });
+/** Steps that are small enough to outlive the page. */
+const OUTLIVES = /\/(undo|redo|actions|fixes|start-over|finish)$/;
+
+export const client = createClient<paths>({
+  baseUrl: "/",
+  headers: { Accept: "application/json" },
+  fetch: (asked: Request) => fetch(OUTLIVES.test(asked.url) ? new Request(asked, { keepalive: true }) : asked),
+});
 
 interface Answer<T> {
   data?: T;
@@ -31,12 +40,13 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
     throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
   }
   if (answer.data !== undefined) return answer.data;
-  const problem = answer.error as Partial<Problem> | undefined;
+  const problem = answer.error as Partial<Problem & TrackState> | undefined;
   throw new ApiError(
     answer.response.status,
     problem?.detail ?? "The server refused this.",
     problem?.fields ?? [],
     problem?.type,
+    problem?.track ? (problem as TrackState) : null,
   );
 }
 

@@ -2,6 +2,8 @@ import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 export type Track = Schemas["Track"];
+export type Finish = Schemas["Finish"];
+export type DataSheet = Schemas["DataSheet"];
 export type Stem = Schemas["Stem"];
 export type TrackState = Schemas["TrackState"];
 export type View = Schemas["View"];

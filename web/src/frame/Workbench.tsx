@@ -18,6 +18,7 @@ import { LoadDialog } from "../takes/LoadDialog";
 import { useLoading } from "../takes/useLoading";
 import { ConflictDialog } from "./ConflictDialog";
 import { KeysDialog } from "./KeysDialog";
+import { NotStored } from "./NotStored";
 import { Says } from "./Says";
 import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
@@ -70,17 +71,7 @@ export function Workbench({ tracks, onOpen }: Props) {
           <TopBar view={data} onHelp={() => setHelp(true)} />
           <Steps findings={data?.report.findings ?? []} />
           <main aria-busy={view.isFetching || settled !== state}>
-            {editor.error && (
-              <div className="banner" role="alert">
-                <span>{editor.error}</span>
-                <button type="button" className="btn btn-plain ms-auto" onClick={editor.retry}>
-                  Try again
-                </button>
-                <button type="button" className="btn btn-plain" onClick={editor.dismiss}>
-                  Close
-                </button>
-              </div>
-            )}
+            {editor.trouble && <NotStored trouble={editor.trouble} />}
             {view.isError && (
               <div className="banner" role="alert">
                 <span>The track could not be measured: {view.error.message} Your track is safe.</span>
