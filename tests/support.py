@@ -34,12 +34,17 @@ class Server:
         self.data = data
         self.process: subprocess.Popen[str] | None = None
         self.address = ""
+        self.errors = data
 
     def start(self, port: int = 0) -> str:
         command = [sys.executable, "-m", "juglant.cli", "demo", "--no-browser", "--data", str(self.data)]
         command += ["--port", str(port)]
         env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
-        self.process = subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+        self.errors = self.data.with_name(f"{self.data.name}.stderr")
+        with self.errors.open("w") as errors:
+            self.process = subprocess.Popen(
+                command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=errors, text=True
+            )
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
         self.address = next(word for word in line.split() if word.startswith("http"))
@@ -51,6 +56,10 @@ class Server:
             else:
                 return self.address
         raise RuntimeError("the server did not answer")
+
+    def said(self) -> str:
+        """What it wrote to the terminal's second stream."""
+        return self.errors.read_text()
 
     def load(self, track: Track) -> None:
         """Another track, which a new browser opens first."""

@@ -98,7 +98,7 @@ def test_from_the_untouched_track_to_files_on_disk(server: Server, tabs: Callabl
         *(f"stems/kit-{one['id']}.wav" for one in kit),
         *(f"stems/kit-{part}-{way}.wav" for part in ("pad", "stab") for way in ("before", "unducked")),
         *(f"duck-{part}.{kind}" for part in ("bass", "kit-pad", "kit-stab") for kind in ("csv", "json", "mid", "wav")),
-        *(f"hits/{name}.wav" if turn == 1 else f"hits/{name}-{turn}.wav" for name, turn in robins),
+        *(f"hits/{name}.wav" if turn == 1 else f"hits/{name}_{turn}.wav" for name, turn in robins),
         "kick.wav", "loop.wav", "loop-before.wav", "track.mid", "duck-bass.csv", "track.json", "report.json",
         *(f"stems/{name}.wav" for name in ("kick", "kick-before", "bass", "bass-before", "bass-unducked")),
         "ducks.txt",
@@ -178,8 +178,9 @@ def test_nothing_is_lost(own_server: Server, tabs: Callable[[], Tab]) -> None:
     page.get_by_label("Scale").select_option("phrygian")
     expect(page.get_by_role("alert")).to_contain_text("does not answer")
     server.start(port=int(address.rstrip("/").rsplit(":", 1)[1]))
-    press(page, "Try again")
+    # The change waited for the server, and is stored without being asked for again.
     expect(page.get_by_role("alert")).to_have_count(0)
+    settled(page)
     page.reload()
     expect(page.get_by_label("Scale")).to_have_value("phrygian")
     second = tabs()

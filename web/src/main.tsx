@@ -11,6 +11,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { PlayerProvider } from "./audio/usePlayer";
 import { App } from "./frame/App";
+import { NoticesProvider } from "./frame/notices";
 
 const cache = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } },
@@ -20,9 +21,11 @@ createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={cache}>
       <PlayerProvider>
-        <BrowserRouter>
-          <App />
-        </BrowserRouter>
+        <NoticesProvider>
+          <BrowserRouter>
+            <App />
+          </BrowserRouter>
+        </NoticesProvider>
       </PlayerProvider>
     </QueryClientProvider>
   </StrictMode>,

@@ -13,6 +13,7 @@ from juglant.core.errors import InvalidAudio, TakeTooLong, TooManyChannels
 from juglant.core.synth.take import LONGEST_MS
 from juglant.core.synth.takes import TakeAudio
 from juglant.core.types import Samples
+from juglant.formats.quiet import quiet_decoder
 
 LOWEST_RATE, HIGHEST_RATE = 2000, 768000
 SHORTEST_S = 0.001
@@ -57,7 +58,7 @@ def read_take(data: bytes, *, from_s: float | None, channels: Channels) -> ReadT
     if not data:
         raise InvalidAudio("the file is empty (0 bytes)")
     try:
-        with soundfile.SoundFile(io.BytesIO(data)) as file:
+        with quiet_decoder(data), soundfile.SoundFile(io.BytesIO(data)) as file:
             block, rate, file_s = _part(file, from_s)
     except (soundfile.LibsndfileError, RuntimeError, ValueError, TypeError, OverflowError):
         raise InvalidAudio(NOT_AUDIO) from None

@@ -14,6 +14,7 @@ import soundfile
 from juglant.core.errors import InvalidAudio
 from juglant.core.music.notes import note_number
 from juglant.core.types import Samples
+from juglant.formats.quiet import quiet_decoder
 
 LARGEST_BYTES = 400_000_000
 # Within this of a note the fraction is left at 0, so that readers which ignore it agree (method: root note).
@@ -50,7 +51,7 @@ def read_audio(source: Path | bytes) -> LoadedAudio:
         raise InvalidAudio(f"the file is {size // 1_000_000} MB; at most {LARGEST_BYTES // 1_000_000} MB are read")
     data = source.read_bytes() if isinstance(source, Path) else source
     try:
-        with soundfile.SoundFile(io.BytesIO(data)) as file:
+        with quiet_decoder(data), soundfile.SoundFile(io.BytesIO(data)) as file:
             channels, rate = file.channels, file.samplerate
             # A header may claim any length: read in blocks, so that only what is there takes memory.
             blocks = list(file.blocks(blocksize=1 << 18, dtype="float64", always_2d=True))

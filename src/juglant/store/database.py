@@ -208,15 +208,9 @@ def migrate(path: Path, wanted: list[str] | None = None) -> None:
                 _made_private(one)
         except OSError as error:
             raise Unopenable(f"{path} cannot be made: {error.strerror}; choose another folder with --data") from None
+    _looked_at(path, len(wanted))
     with opened(path) as connection:
         have = version_of(connection)
-        if have > len(wanted):
-            raise NewerDatabase(
-                f"{path} was written by a newer Juglant (its version {have}, this one reads {len(wanted)}): "
-                "use that one, or start with another folder; nothing was changed"
-            )
-        if path.stat().st_size <= CHECKED_BYTES:
-            _sound(connection, path)
         if have == len(wanted):
             return
         if not may_write(path):
@@ -233,9 +227,27 @@ def migrate(path: Path, wanted: list[str] | None = None) -> None:
                 connection.execute(f"PRAGMA user_version = {number}")
 
 
+def _looked_at(path: Path, known: int) -> None:
+    """Read the file before anything is done to it; raises NewerDatabase, Damaged, and the errors of `explained`."""
+    if not path.is_file() or not path.stat().st_size:
+        return
+    address = f"{path.absolute().as_uri()}?mode=ro"
+    still = not may_write(path) and not path.with_name(f"{path.name}-wal").exists()
+    with plain_errors(path), closing(sqlite3.connect(address + "&immutable=1" * still, uri=True)) as connection:
+        connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
+        have = version_of(connection)
+        if have > known:
+            raise NewerDatabase(
+                f"{path} was written by a newer Juglant (its version {have}, this one reads {known}): "
+                "use that one, or start with another folder; nothing was changed"
+            )
+        if path.stat().st_size <= CHECKED_BYTES:
+            _sound(connection, path)
+
+
 def _sound(connection: sqlite3.Connection, path: Path) -> None:
     """Raises Damaged where the file does not hold together."""
-    found = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
+    found = " ".join(str(connection.execute("PRAGMA quick_check(1)").fetchone()[0]).split())
     if found != "ok":
         raise Damaged(
             f"{path} is damaged ({found}): put a backup in its place (./juglant restore FILE), or move it away to begin "

@@ -1,3 +1,4 @@
+import { dataApi } from "./data";
 import { ducksApi } from "./ducks";
 import { ApiError, client, type Signal, sent, sound, unwrap } from "./request";
 import { separateApi } from "./separate";
@@ -44,6 +45,7 @@ export interface Shown {
 export const api = {
   ...separateApi,
   ...ducksApi,
+  ...dataApi,
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
   newTrack: (): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty" } })),

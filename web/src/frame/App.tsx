@@ -4,6 +4,7 @@ import { Button } from "react-bootstrap";
 import { EditorProvider } from "../queries/editor";
 import { ParametersProvider, type Schema } from "../queries/parameters";
 import { parametersQuery, trackQuery, tracksQuery } from "../queries/queries";
+import { NoTrack } from "./NoTrack";
 import { Workbench } from "./Workbench";
 
 const OPEN_KEY = "juglant-open-track";
@@ -20,6 +21,10 @@ export function App() {
   const known = tracks.data?.some((track) => track.id === chosen);
   const id = known ? chosen : (tracks.data?.[0]?.id ?? null);
   const track = useQuery({ ...trackQuery(id ?? ""), enabled: id !== null });
+  const open = (next: string) => {
+    localStorage.setItem(OPEN_KEY, next);
+    setChosen(next);
+  };
   const failed = [tracks, parameters, track].find((query) => query.isError && !query.data);
   if (failed) {
     return (
@@ -32,11 +37,8 @@ export function App() {
       </Notice>
     );
   }
+  if (tracks.data?.length === 0) return <NoTrack onOpen={open} />;
   if (!track.data || !parameters.data) return <Notice>Opening the track…</Notice>;
-  const open = (next: string) => {
-    localStorage.setItem(OPEN_KEY, next);
-    setChosen(next);
-  };
   return (
     <ParametersProvider schema={parameters.data as Schema}>
       <EditorProvider key={track.data.id} state={track.data}>

@@ -4,6 +4,7 @@ import { figure, prettyText } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { headlines } from "./headlines";
 import { STEPS } from "./steps";
+import { useHeldList } from "./useHeldList";
 
 interface Props {
   view: View | undefined;
@@ -21,8 +22,9 @@ export function Says({ view, fresh, onPlace }: Props) {
     (one, other) =>
       Number(one.intended) - Number(other.intended) || Number(other.step === step) - Number(one.step === step),
   );
+  const shown = useHeldList(ordered);
   return (
-    <aside className="says" aria-label="What the numbers say">
+    <aside className="says" aria-label="What the numbers say" {...shown.pointer}>
       <h2>What the numbers say</h2>
       <p className="visually-hidden" aria-live="polite">
         {fresh ? `${findings.filter((one) => one.severity !== "note" && !one.intended).length} open findings` : ""}
@@ -38,14 +40,21 @@ export function Says({ view, fresh, onPlace }: Props) {
         </div>
       )}
       {view && findings.length === 0 && <p className="soft">Nothing stands out. Listen, then deliver.</p>}
-      {ordered.map((finding) => (
-        <FindingCard key={finding.id} finding={finding} onPlace={onPlace} />
+      {shown.list.map(({ one, gone }) => (
+        <FindingCard key={one.id} finding={one} gone={gone} onPlace={onPlace} />
       ))}
     </aside>
   );
 }
 
-function FindingCard({ finding, onPlace }: { finding: Finding; onPlace: Props["onPlace"] }) {
+interface CardProps {
+  finding: Finding;
+  /** It is no more, and keeps its place while the pointer is over the list. */
+  gone: boolean;
+  onPlace: Props["onPlace"];
+}
+
+function FindingCard({ finding, gone, onPlace }: CardProps) {
   const editor = useEditor();
   const navigate = useNavigate();
   const mark = () =>
@@ -61,9 +70,9 @@ function FindingCard({ finding, onPlace }: { finding: Finding; onPlace: Props["o
     ? "soft"
     : { fix: "clash-text", look: "kick-text", note: "room-text" }[finding.severity];
   return (
-    <section className={`finding ${severity}`} aria-label={finding.title}>
+    <section className={`finding ${severity} ${gone ? "gone" : ""}`} aria-label={finding.title} inert={gone}>
       <h3>
-        <span className={`severity mono ${tone}`}>{severity}</span>
+        <span className={`severity mono ${tone}`}>{gone ? "gone" : severity}</span>
         {finding.title}
       </h3>
       <p className="soft mb-1">{prettyText(finding.reason)}</p>

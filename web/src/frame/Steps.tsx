@@ -36,6 +36,10 @@ export function Steps({ findings }: { findings: Finding[] }) {
         );
       })}
       <hr />
+      <NavLink to="/data" title="Where your tracks lie; put away, bring back, export, back up">
+        <i aria-hidden="true">▤</i>
+        <span className="word">Your data</span>
+      </NavLink>
       <button
         type="button"
         onClick={editor.undo}

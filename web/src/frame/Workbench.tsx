@@ -6,6 +6,7 @@ import { LandmarksProvider } from "../controls/landmarks";
 import { useEditor } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
+import { DataStep } from "../steps/DataStep";
 import { DeliverStep } from "../steps/DeliverStep";
 import { DuckStep } from "../steps/DuckStep";
 import { HitsStep } from "../steps/HitsStep";
@@ -19,6 +20,7 @@ import { useLoading } from "../takes/useLoading";
 import { ConflictDialog } from "./ConflictDialog";
 import { KeysDialog } from "./KeysDialog";
 import { NotStored } from "./NotStored";
+import { NoticeLine, useNotices } from "./notices";
 import { Says } from "./Says";
 import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
@@ -45,6 +47,11 @@ export function Workbench({ tracks, onOpen }: Props) {
   useKeys(() => setHelp(true));
 
   useEffect(() => player.want(state), [player, state]);
+  const { say } = useNotices();
+  const opened = state.said?.join("; ");
+  useEffect(() => {
+    if (opened) say({ text: `This track was opened with a change: ${opened}.` });
+  }, [opened, say]);
   const matchDb = view.data?.report.levels.match_db;
   useEffect(() => {
     if (matchDb !== undefined) player.setMatch(matchDb);
@@ -71,15 +78,6 @@ export function Workbench({ tracks, onOpen }: Props) {
           <TopBar view={data} onHelp={() => setHelp(true)} />
           <Steps findings={data?.report.findings ?? []} />
           <main aria-busy={view.isFetching || settled !== state}>
-            {editor.trouble && <NotStored trouble={editor.trouble} />}
-            {view.isError && (
-              <div className="banner" role="alert">
-                <span>The track could not be measured: {view.error.message} Your track is safe.</span>
-                <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
-                  Measure again
-                </button>
-              </div>
-            )}
             {data ? (
               <>
                 <LowEndStrip
@@ -95,6 +93,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                   <Route path="/separate" element={<SeparateStep view={data} />} />
                   <Route path="/duck" element={<DuckStep view={data} />} />
                   <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                  <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
                   <Route path="*" element={<Navigate to="/track" replace />} />
                 </Routes>
               </>
@@ -102,6 +101,18 @@ export function Workbench({ tracks, onOpen }: Props) {
               !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
             )}
           </main>
+          <div className="notices">
+            <NoticeLine />
+            {editor.trouble && <NotStored trouble={editor.trouble} />}
+            {view.isError && (
+              <div className="banner" role="alert">
+                <span>The track could not be measured: {view.error.message} Your track is safe.</span>
+                <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
+                  Measure again
+                </button>
+              </div>
+            )}
+          </div>
           <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
           <ConflictDialog />
           <KeysDialog show={help} onHide={() => setHelp(false)} />

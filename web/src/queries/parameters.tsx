@@ -12,8 +12,16 @@ export interface Parameter {
   default: number;
 }
 
+interface Property extends Partial<Parameter> {
+  enum?: (string | number)[];
+  type?: string;
+  maxItems?: number;
+  /** How many hits and stems of the rest of the track a kit may have. */
+  most_hits?: number;
+  most_stems?: number;
+}
 interface Definition {
-  properties?: Record<string, Partial<Parameter> & { enum?: (string | number)[]; type?: string; maxItems?: number }>;
+  properties?: Record<string, Property>;
 }
 export interface Schema extends Definition {
   title?: string;

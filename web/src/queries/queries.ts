@@ -6,6 +6,7 @@ export const keys = {
   tracks: ["tracks"] as const,
   track: (id: string) => ["track", id] as const,
   kept: ["kept"] as const,
+  data: ["data"] as const,
   rolls: (id: string, hitId: string) => ["rolls", id, hitId] as const,
   view: (id: string, revision: number) => ["view", id, revision] as const,
 };
@@ -15,6 +16,9 @@ export const tracksQuery = () =>
 
 export const trackQuery = (id: string) =>
   queryOptions({ queryKey: keys.track(id), queryFn: ({ signal }) => api.track(id, { signal }), staleTime: 0 });
+
+export const dataQuery = () =>
+  queryOptions({ queryKey: keys.data, queryFn: ({ signal }) => api.data({ signal }), staleTime: 0 });
 
 /** A revision never changes: what was measured of it stays true. */
 export const viewQuery = (id: string, revision: number) =>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useEditor } from "../queries/editor";
-import { useMost } from "../queries/parameters";
+import { useDefinition } from "../queries/parameters";
 import { withoutHit } from "./duck/parts";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
@@ -17,7 +17,7 @@ const SOFTEST = 1;
 /** The kit as pads, and the bench of the hit that is on it. */
 export function HitsStep() {
   const editor = useEditor();
-  const most = useMost("Track", "kit");
+  const most = useDefinition("Track").kit?.most_hits ?? 0;
   const [asked, setAsked] = useSearchParams();
   const [strength, setStrength] = useState(USUAL_STRENGTH);
   const hits = hitsOf(editor.track);
@@ -29,7 +29,7 @@ export function HitsStep() {
     <>
       <Pads hits={hits} shown={wanted} onShow={show} onPlay={(hit) => void play(hit.id, strength)}>
         <AddHit
-          disabled={editor.track.kit.length >= most}
+          disabled={editor.track.kit.filter((each) => each.role !== "context").length >= most}
           onAdd={(start) => {
             const made = hitFrom(start, editor.track);
             editor.edit(`Add ${made.name}`, (track) => ({ ...track, kit: [...track.kit, made] }));

@@ -2,14 +2,17 @@ import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { useSearchParams } from "react-router";
 import { figure } from "../controls/figures";
+import { useNotices } from "../frame/notices";
 import { useEditor } from "../queries/editor";
 import type { Loading, useLoading } from "./useLoading";
-import { keyOf, usesOf, withTake } from "./uses";
+import { claimedTwice, keyOf, placeOf, replacedBy, usesOf, withTake } from "./uses";
 
 interface Props {
   loading: ReturnType<typeof useLoading>;
 }
 
+/** What the server calls the step of a kick from a loop. */
+const KICK_LOOP_STEP = "Kick from a loop";
 const SECONDS_A_MINUTE = 60;
 const clock = (s: number) =>
   `${Math.floor(s / SECONDS_A_MINUTE)}:${String(Math.floor(s % SECONDS_A_MINUTE)).padStart(2, "0")}`;
@@ -19,12 +22,25 @@ export function LoadDialog({ loading }: Props) {
   const editor = useEditor();
   const [asked] = useSearchParams();
   const { files } = loading;
+  const { say } = useNotices();
   const ready = files.filter((one) => one.state === "ready" && one.take);
+  const twice = claimedTwice(ready.map((one) => one.use));
   const uses = usesOf(editor.track, asked.get("hit"));
   const add = () => {
     const loop = ready.find((one) => one.use.as === "kick loop")?.take;
     const others = ready.filter((one) => one.use.as !== "kick loop");
     const label = others.length === 1 ? `Load ${others[0]?.take?.name}` : `Load ${others.length} sounds`;
+    const replaced = ready.flatMap((one) => replacedBy(editor.track, one.use) ?? []);
+    const text = [
+      ready.length === 1 ? `${ready[0]?.take?.name} is added` : `${ready.length} sounds are added`,
+      ...replaced,
+    ].join("; ");
+    // A loop is a step of its own, after the others.
+    const undo = () => {
+      editor.undo();
+      if (loop && others.length) editor.undo();
+    };
+    say({ text: `${text}.`, undo, step: loop ? KICK_LOOP_STEP : label });
     if (others.length) {
       editor.edit(label, (track) =>
         others.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
@@ -54,6 +70,13 @@ export function LoadDialog({ loading }: Props) {
             </div>
             <Reading one={one} loading={loading} />
             {one.take && (
+              <Replaces
+                what={replacedBy(editor.track, one.use)}
+                twice={twice.includes(placeOf(one.use) ?? "")}
+                place={placeOf(one.use)}
+              />
+            )}
+            {one.take && (
               <div className="together">
                 <span className="mono small">{measured(one)}</span>
                 <Form.Select
@@ -82,12 +105,23 @@ export function LoadDialog({ loading }: Props) {
         <Button variant="plain" onClick={loading.clear}>
           Cancel
         </Button>
-        <Button variant="strong" disabled={ready.length === 0} onClick={add}>
+        {twice.length > 0 && (
+          <span className="clash-text small me-auto" role="alert">
+            There is one {twice.join(" and one ")}: give one of the sounds another use.
+          </span>
+        )}
+        <Button variant="strong" disabled={ready.length === 0 || twice.length > 0} onClick={add}>
           {ready.length > 1 ? `Add ${ready.length} sounds` : "Add"}
         </Button>
       </Modal.Footer>
     </Modal>
   );
+}
+
+/** What a choice puts something else in the place of, beside it. */
+function Replaces({ what, twice, place }: { what: string | null; twice: boolean; place: string | null }) {
+  if (twice) return <p className="clash-text small mb-1">Another of these sounds is to be the {place} as well.</p>;
+  return what ? <p className="kick-text small mb-1">{what}</p> : null;
 }
 
 function measured({ take }: Loading): string {

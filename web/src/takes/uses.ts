@@ -104,6 +104,29 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
   return { ...track, kit: [...track.kit, made as unknown as KitHit] };
 }
 
+/** The place in the track that only one sound can have; null where there is room for any number. */
+export const placeOf = (use: Use): "kick" | "bass" | null =>
+  use.as === "kick" || use.as === "kick loop" ? "kick" : use.as === "bass" || use.as === "line" ? "bass" : null;
+
+/** What of the track a use puts something else in the place of, in words; null where it only adds. */
+export function replacedBy(track: Track, use: Use): string | null {
+  const layers = track.kick.layers.map((one) => one.name).join(", ");
+  if (use.as === "kick") return layers ? `replaces the kick's layers: ${layers}` : null;
+  if (use.as === "kick loop") {
+    const strokes = track.kick_at_beats.length;
+    const old = [layers && `the kick's layers (${layers})`, strokes && `its ${strokes} strokes`].filter(Boolean);
+    return old.length ? `replaces ${old.join(" and ")}` : null;
+  }
+  if (use.as === "bass" || use.as === "line") return `replaces the source of the bass: ${track.bass.source}`;
+  return null;
+}
+
+/** Places that more than one of these uses would have. */
+export const claimedTwice = (uses: Use[]): string[] => {
+  const places = uses.map(placeOf).filter((place) => place !== null);
+  return [...new Set(places.filter((place, index) => places.indexOf(place) !== index))];
+};
+
 /** The uses one may choose from, with what each is called. */
 export function usesOf(track: Track, hitId: string | null): { key: string; name: string; use: Use }[] {
   const hits = hitsOf(track);

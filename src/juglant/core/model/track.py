@@ -68,7 +68,10 @@ class Track(Description):
     )
     kick_loop: KickLoop = KickLoop()
     kit: tuple[KitHit, ...] = Field(
-        default=(), max_length=MOST_HITS + MOST_STEMS, description="Every other hit and every stem, in order."
+        default=(),
+        max_length=MOST_HITS + MOST_STEMS,
+        description="Every other hit and every stem, in order.",
+        json_schema_extra={"most_hits": MOST_HITS, "most_stems": MOST_STEMS},
     )
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)

@@ -198,7 +198,9 @@ def draw_strip(found: Analysis) -> Strip:
     kick, _, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
     bass, _, slow = low_band_envelope(found.stems.bass, sample_rate=rate)
     # Partials beat with each other at the note's own pitch: the level is their rms over a few cycles.
-    bass = np.sqrt(uniform_filter1d(bass**2, max(1, round(SMOOTH_S * slow)), mode="wrap"))
+    # A running sum leaves a hair under zero where a long silence follows sound.
+    mean = uniform_filter1d(bass**2, max(1, round(SMOOTH_S * slow)), mode="wrap")
+    bass = np.sqrt(np.maximum(mean, 0.0))
     peak = float(kick.max(initial=0.0))
     reference = max(peak, float(bass.max(initial=0.0)), 1e-9)
     return Strip(

@@ -138,26 +138,33 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
     <>
       <div className="bench-head">
         <h3>Pattern</h3>
-        <span className="soft">
-          Click to add; drag a note to move it, its right edge to lengthen it, a stroke up or down for strength;
-          Shift-click picks a stroke; Delete removes.
-        </span>
-        {used > 0 && used < track.sheet.bars && (
+        {/* Always there, so that nothing below moves when they can be used. */}
+        <span className="together ms-auto">
           <button
             type="button"
-            className="btn btn-plain ms-auto"
+            className="btn btn-plain"
             title="Copies what is there to the end of the loop, as one step"
+            disabled={used === 0 || used >= track.sheet.bars}
             onClick={() => editor.edit("Repeat the pattern", filled)}
           >
-            Repeat {used === 1 ? "the first bar" : `the first ${used} bars`}
+            {used > 0 && used < track.sheet.bars && used > 1
+              ? `Repeat the first ${used} bars`
+              : "Repeat the first bar"}
           </button>
-        )}
-        {selected !== null && track.bass_notes[selected] && (
-          <button type="button" className="btn btn-plain" onClick={() => remove(selected)}>
+          <button
+            type="button"
+            className="btn btn-plain"
+            disabled={selected === null || !track.bass_notes[selected]}
+            onClick={() => selected !== null && remove(selected)}
+          >
             Remove note
           </button>
-        )}
+        </span>
       </div>
+      <p className="soft mb-2">
+        Click to add; drag a note to move it, its right edge to lengthen it, a stroke up or down for strength;
+        Shift-click picks a stroke; Delete removes.
+      </p>
       <div
         ref={follow}
         style={{ overflowX: "auto" }}
