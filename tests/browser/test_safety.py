@@ -212,10 +212,10 @@ def sound_file(path: Path, hz: float) -> Path:
 def test_what_loaded_sounds_replace_is_said_and_taken_back(
     server: Server, tabs: Callable[[], Tab], tmp_path: Path, solved: Track
 ) -> None:
-    page = tabs().open(server.address, "hits")
+    page = tabs().open(server.address)
     settled(page)
     files = [sound_file(tmp_path / name, 50 + i) for i, name in enumerate(("kick.wav", "sub.wav", "808.wav", "clap.wav"))]
-    page.get_by_label("Sound files").first.set_input_files(files)
+    page.get_by_label("Sound files", exact=True).set_input_files(files)
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_role("combobox")).to_have_count(4)
     layers = ", ".join(layer.name for layer in solved.kick.layers)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import ctypes
 import socket
 import sqlite3
 import sys
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
     from juglant.services.tracks import Workspace
 
 HOST = "127.0.0.1"
+# The name of a setting in the C library (malloc.h).
+M_ARENA_MAX = -8
 # A locked database is waited for so often, each time as long as the database itself waits.
 LOCK_ROUNDS = 3
 
@@ -91,6 +94,7 @@ def serve_forever(*, port: int, folder: Path | None, demo: bool, open_browser: b
 
     folder: where the database is, or None for the platform's data folder. Where it is served already, that one is opened.
     """
+    _one_heap()
     database = folder.absolute() / DATABASE_NAME if folder else default_database(demo=demo)
     try:
         _prepared(database)
@@ -111,6 +115,12 @@ def serve_forever(*, port: int, folder: Path | None, demo: bool, open_browser: b
         if held.is_locked:
             forget_port(database)
             held.release()
+
+
+def _one_heap() -> None:
+    """Where the C library can, all threads share one heap: each keeping what it freed for itself is a third more memory."""
+    with contextlib.suppress(OSError, AttributeError, TypeError):
+        ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
 
 
 def _opened_instead(database: Path, *, open_browser: bool) -> int:

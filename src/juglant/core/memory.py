@@ -5,15 +5,18 @@ from __future__ import annotations
 import sys
 import threading
 from collections.abc import Callable, Hashable
+from contextlib import suppress
 from dataclasses import fields, is_dataclass
-from functools import partial
+from functools import wraps
 from typing import Any, ParamSpec, TypeVar, cast
 
 import numpy as np
-from cachetools import LRUCache, cached
+from cachetools import LRUCache
 from cachetools.keys import hashkey
 
-MOST_BYTES = 400_000_000
+MOST_BYTES = 250_000_000
+# A sound of a few seconds; a longer one goes into a stem, which is kept.
+LONG_BYTES = 4_000_000
 # What a result weighs beside its samples.
 OVERHEAD_BYTES = 500
 
@@ -39,15 +42,34 @@ def bytes_of(value: Any) -> int:
 
 _memory: LRUCache[Hashable, Any] = LRUCache(MOST_BYTES, getsizeof=bytes_of)
 _lock = threading.RLock()
+_NOTHING = object()
 
 
-def remembered(function: Callable[P, R]) -> Callable[P, R]:
+def remembered(*, largest_bytes: int = MOST_BYTES) -> Callable[[Callable[P, R]], Callable[P, R]]:
     """A pure function whose results are kept as long as there is room; its arguments can be hashed.
 
-    A result larger than all of the memory is not kept.
+    largest_bytes: a larger result is not kept, because what is made of it is.
     """
-    name = f"{function.__module__}.{function.__qualname__}"
-    return cast("Callable[P, R]", cached(_memory, key=partial(hashkey, name), lock=_lock)(function))
+
+    def decorated(function: Callable[P, R]) -> Callable[P, R]:
+        name = f"{function.__module__}.{function.__qualname__}"
+
+        @wraps(function)
+        def asked(*args: P.args, **kwargs: P.kwargs) -> R:
+            key = hashkey(name, *args, **cast("dict[str, Hashable]", kwargs))
+            with _lock:
+                known = _memory.get(key, _NOTHING)
+            if known is not _NOTHING:
+                return cast("R", known)
+            value = function(*args, **kwargs)
+            if bytes_of(value) <= largest_bytes:
+                with _lock, suppress(ValueError):
+                    _memory[key] = value
+            return value
+
+        return asked
+
+    return decorated
 
 
 def remembered_bytes() -> int:

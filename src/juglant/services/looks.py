@@ -43,7 +43,7 @@ class View(BaseModel):
     refit: tuple[str, ...]
 
 
-@remembered
+@remembered()
 def _analysed(track: Track) -> Analysis:
     return analyse(track)
 

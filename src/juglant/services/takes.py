@@ -20,7 +20,7 @@ from juglant.core.mix.kick_loop import with_kick_loop
 from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.track import Track
 from juglant.core.synth.take import Take
-from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, TakeAudio, find_take, provide, take_id, was_missed
+from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, TakeAudio, find_take, forget_where, provide, take_id, was_missed
 from juglant.formats.takes import Channels, read_take
 from juglant.formats.wav import read_audio, wav_float
 from juglant.services.tracks import State, Workspace
@@ -142,6 +142,7 @@ class Shelf:
             raise StillUsed("a track or something kept is made of this sound; it stays")
         with opened(self.path) as connection, transaction(connection):
             table.remove(connection, take)
+        forget_where()
 
 
 def forget_renders() -> None:

@@ -35,7 +35,7 @@ export function proposedUse(name: string, taken: Use[]): Use {
 
 /** A loaded sound as a layer; what is left out the server fills in from the model. */
 export function takeLayer(take: LoadedTake): Layer {
-  return { id: "take-1", name: take.name, source: { engine: "take", take: take.id } } as Layer;
+  return { id: "take-1", name: take.name, source: { engine: "take", take: take.id }, chain: [] } as unknown as Layer;
 }
 
 const BAR_BEATS = 4;
@@ -94,13 +94,19 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
     const made = {
       ...freeName(track, take.name, "context"),
       role: "context",
-      hit: { layers: [takeLayer(take)], velocity: { rings: true } },
+      hit: { layers: [takeLayer(take)], velocity: { rings: true }, bus: [], front: [], locked: [] },
       strokes: turnsOf(track, take.duration_ms),
       gain_db: 0,
     };
     return { ...track, kit: [...track.kit, made as unknown as KitHit] };
   }
-  const made = { ...freeName(track, take.name, use.role), role: use.role, hit: { layers: [takeLayer(take)] } };
+  // Until the server has filled in the rest, every step shows it: lists that are empty are there.
+  const made = {
+    ...freeName(track, take.name, use.role),
+    role: use.role,
+    hit: { layers: [takeLayer(take)], bus: [], front: [], locked: [] },
+    strokes: [],
+  };
   return { ...track, kit: [...track.kit, made as unknown as KitHit] };
 }
 

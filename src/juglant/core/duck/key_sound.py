@@ -23,7 +23,7 @@ def key_description(track: Track, key: Key) -> Track:
     return carved_kick_description(track)
 
 
-@remembered
+@remembered()
 def _level(description: Track) -> Samples:
     level = key_level(carved_kick(description), sample_rate=description.sheet.sample_rate)
     level.setflags(write=False)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.chain.registry import AnyProcessor, process, timed
-from juglant.core.memory import remembered
+from juglant.core.memory import LONG_BYTES, remembered
 from juglant.core.model.hit import HIGH_CUT_OFF_HZ, LOW_CUT_OFF_HZ, Hit, Layer
 from juglant.core.signal.crossover import band_sections
 from juglant.core.signal.envelope import frames_of, with_edges
@@ -144,7 +144,7 @@ def _rendered(recipe: _Recipe, sample_rate: int) -> Samples:
     return _placed(recipe.layer, audio)
 
 
-@remembered
+@remembered(largest_bytes=LONG_BYTES)
 def cached_recipe(recipe: _Recipe, sample_rate: int) -> Samples:
     """One layer, remembered by what it is made from (pure, bounded); a change to its neighbours costs nothing."""
     audio = _rendered(recipe, sample_rate)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from juglant.core.hit.render import layer_stages
-from juglant.core.memory import remembered
+from juglant.core.memory import LONG_BYTES, remembered
 from juglant.core.model.hit import Hit
 from juglant.core.types import Samples
 
 
-@remembered
+@remembered(largest_bytes=LONG_BYTES)
 def _stages(hit: Hit, sample_rate: int, bpm: float) -> list[Samples]:
     return layer_stages(hit, hit.layers[0], sample_rate=sample_rate, bpm=bpm)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, render_hit
-from juglant.core.memory import remembered
+from juglant.core.memory import LONG_BYTES, remembered
 from juglant.core.model.fields import limits_of, place_of, value_at
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.velocity import BRIGHT_OCTAVES, HARDEST, SOFTEST
@@ -95,7 +95,7 @@ def render_stroke(hit: Hit, *, velocity: int, robin: int = 0, sample_rate: int, 
     return RenderedHit(_softened(whole.audio, hit, velocity, sample_rate), whole.lead_frames)
 
 
-@remembered
+@remembered(largest_bytes=LONG_BYTES)
 def cached_stroke(hit: Hit, velocity: int, robin: int, sample_rate: int, bpm: float) -> RenderedHit:
     """A stroke, remembered by its description (pure, bounded)."""
     rendered = render_stroke(hit, velocity=velocity, robin=robin, sample_rate=sample_rate, bpm=bpm)
@@ -103,7 +103,7 @@ def cached_stroke(hit: Hit, velocity: int, robin: int, sample_rate: int, bpm: fl
     return rendered
 
 
-@remembered
+@remembered(largest_bytes=LONG_BYTES)
 def cached_mono(hit: Hit, velocity: int, robin: int, sample_rate: int, bpm: float) -> RenderedHit:
     """A stroke folded down to one channel, remembered."""
     stroke = cached_stroke(hit, velocity, robin, sample_rate, bpm)

@@ -97,7 +97,7 @@ def measure_part(track: Track, part: str) -> PartDuck:
     return _measured(f"{stems} {keys} {told} {track.sheet.owner} {track.sheet.a4_hz}", part, Whatever(track))
 
 
-@remembered
+@remembered()
 def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     track = given.track
     own, rate = StemRef(part), track.sheet.sample_rate

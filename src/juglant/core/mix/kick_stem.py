@@ -71,7 +71,7 @@ def kick_before(description: Track) -> Samples:
     return at_level(_before(without_level(description, KICK_ID)), description.mix.kick_gain_db)
 
 
-@remembered
+@remembered()
 def _before(description: Track) -> Samples:
     return kept(kick_stem(description))
 
@@ -109,6 +109,6 @@ def carved_kick(description: Track) -> Samples:
     return at_level(_carved(without_level(description, KICK_ID)), description.mix.kick_gain_db)
 
 
-@remembered
+@remembered()
 def _carved(description: Track) -> Samples:
     return through_carve(description, kick_before(kick_description(description)), KICK_ID)

@@ -99,7 +99,7 @@ def cached_kit_stem(description: Track) -> Samples:
     return at_level(_kit_stem(without_level(description, own.id)), own.gain_db)
 
 
-@remembered
+@remembered()
 def _kit_stem(description: Track) -> SingleSamples:
     # Kept in single precision, 140 dB under its own peak: a kit over sixteen bars is most of what is remembered.
     stem = kit_stem(description, description.hits()[1]).astype(np.float32)

@@ -24,7 +24,7 @@ NEARLY_BARS = 0.02
 RAMP_MS = 5.0
 
 
-@remembered
+@remembered()
 def _audio(take: str, sample_rate: int) -> Samples:
     """A take at another rate, (channels, frames), remembered; without it nothing."""
     found = find_take(take)
@@ -64,7 +64,7 @@ def _one(audio: Samples, side: bool) -> Samples:
     return np.asarray(audio.mean(axis=0))
 
 
-@remembered
+@remembered()
 def _fitted(take: str, begin_ms: float, frames: int, sample_rate: int) -> Samples:
     """A take from a place on, made `frames` long at its own pitch, (channels, frames), remembered."""
     audio = _audio(take, sample_rate)[:, frames_of(begin_ms, sample_rate) :]

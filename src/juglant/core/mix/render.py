@@ -102,7 +102,7 @@ def own_parts(track: Track) -> list[KitHit]:
     return [one for one in track.kit if one.role != CONTEXT]
 
 
-@remembered
+@remembered()
 def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, side: bool = False) -> Samples:
     """Rendered bass note, or what its sides differ by, remembered by its description (pure, bounded)."""
     note = (render_side if side else render_note)(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
@@ -168,12 +168,12 @@ def _bass_before(description: Track, side: bool = False) -> Samples:
     return at_level(_bass(without_level(description, BASS_PART), side), description.mix.bass_gain_db)
 
 
-@remembered
+@remembered()
 def _bass(description: Track, side: bool) -> Samples:
     return kept(bass_stem(description, side))
 
 
-@remembered
+@remembered()
 def _carved_bass(description: Track, side: bool) -> Samples:
     return through_carve(description, _bass_before(bass_description(description), side), BASS_PART)
 

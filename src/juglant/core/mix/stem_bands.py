@@ -27,7 +27,7 @@ class Whatever:
         return isinstance(other, Whatever)
 
 
-@remembered
+@remembered()
 def _bands(made_of: str, ref: StemRef, high_pass_hz: float, given: Whatever) -> Samples:
     rate = given.track.sheet.sample_rate
     stem = folded(render_stem(given.track, ref))

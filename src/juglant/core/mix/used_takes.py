@@ -9,7 +9,7 @@ from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.synth.take import Take
-from juglant.core.synth.takes import NO_TAKE, find_take
+from juglant.core.synth.takes import NO_TAKE, is_there
 
 TAKES_FOLDER = "takes"
 RECORDED = ("recorded note", "recorded line")
@@ -54,7 +54,7 @@ def used_takes(track: Track) -> list[UsedTake]:
 
 def missing_takes(track: Track) -> list[UsedTake]:
     """Those that are nowhere: they are silent."""
-    return [one for one in used_takes(track) if one.take == NAMELESS or find_take(one.take) is None]
+    return [one for one in used_takes(track) if one.take == NAMELESS or not is_there(one.take)]
 
 
 def said_missing(one: UsedTake) -> str:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.memory import remembered
-from juglant.core.types import Samples
+from juglant.core.types import Samples, SingleSamples
 
 ID_LENGTH = 24
 # No sound at all: a hash that none has.
@@ -36,6 +36,7 @@ Find = Callable[[str], TakeAudio | None]
 MOST_PLACES = 8
 _places: list[Find] = []
 _missed: set[str] = set()
+_there: set[str] = set()
 
 
 def take_id(audio: Samples, sample_rate: int) -> str:
@@ -52,12 +53,14 @@ def provide(find: Find) -> None:
         del _places[MOST_PLACES:]
 
 
-@remembered
-def _found(take: str) -> TakeAudio:
+@remembered()
+def _found(take: str) -> tuple[SingleSamples, int]:
     for find in _places:
-        if (audio := find(take)) is not None:
-            audio.audio.setflags(write=False)
-            return audio
+        if (found := find(take)) is not None:
+            # As it is stored.
+            audio = found.audio.astype(np.float32)
+            audio.setflags(write=False)
+            return audio, found.sample_rate
     # Raised and not returned, so that a take that comes later is found.
     raise MissingTake(take)
 
@@ -65,10 +68,24 @@ def _found(take: str) -> TakeAudio:
 def find_take(take: str) -> TakeAudio | None:
     """The audio under an id, None where nobody has it."""
     try:
-        return _found(take)
+        single, sample_rate = _found(take)
     except MissingTake:
         _missed.add(take)
         return None
+    _there.add(take)
+    audio = single.astype(np.float64)
+    audio.setflags(write=False)
+    return TakeAudio(audio, sample_rate)
+
+
+def is_there(take: str) -> bool:
+    """Whether somebody has the audio under an id, which is not read again to say so."""
+    return take in _there or find_take(take) is not None
+
+
+def forget_where() -> None:
+    """Look again for what was found: it may be removed."""
+    _there.clear()
 
 
 def was_missed(take: str) -> bool:

@@ -32,7 +32,7 @@ class Ringing:
     at_beats: float
 
 
-@remembered
+@remembered()
 def _partials(description: Track, ref: StemRef) -> LoopPartials:
     """Partials of a stem, remembered by what it is made from."""
     return LoopPartials(folded(render_stem(description, ref)), description.sheet.sample_rate)
