@@ -1,0 +1,127 @@
+"""What is remembered of audio: bounded in bytes, the same samples as made anew, and no level is part of it."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+
+import numpy as np
+import pytest
+from support import tone
+
+from juglant.core import memory
+from juglant.core.memory import MOST_BYTES, bytes_of, forget, remembered, remembered_bytes
+from juglant.core.mix.render import render_stem, stem_refs
+from juglant.core.mix.stem_bands import bands_of
+from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.stem import BASS, KICK, StemRef
+from juglant.core.model.track import BassNote, Mix, Track
+
+MB = 1_000_000
+
+
+@dataclass(frozen=True)
+class Two:
+    one: np.ndarray
+    other: tuple[np.ndarray, ...]
+
+
+def test_bytes_are_counted_however_deep_they_lie() -> None:
+    audio = np.zeros(MB)
+    assert bytes_of(Two(audio, (audio, audio))) == pytest.approx(24 * MB, rel=0.01)
+    assert bytes_of({"a": [audio]}) == pytest.approx(8 * MB, rel=0.01)
+    assert bytes_of(audio.astype(np.float32)) == pytest.approx(4 * MB, rel=0.01)
+    assert bytes_of(b"x" * MB) == pytest.approx(MB, rel=0.01)
+    assert bytes_of(1.0) < 1000
+
+
+def test_what_is_remembered_has_a_limit_and_the_oldest_goes_first(monkeypatch: pytest.MonkeyPatch) -> None:
+    forget()
+    made: list[int] = []
+
+    @remembered()
+    def sound(number: int) -> np.ndarray:
+        made.append(number)
+        return np.zeros(5 * MB)
+
+    for number in range(3 * MOST_BYTES // (40 * MB)):
+        sound(number)
+        assert remembered_bytes() <= MOST_BYTES
+    made.clear()
+    sound(number)
+    sound(0)
+    assert made == [0]
+    forget()
+    assert remembered_bytes() == 0
+
+
+def test_a_result_larger_than_is_kept_is_made_each_time() -> None:
+    made: list[int] = []
+
+    @remembered(largest_bytes=MB)
+    def sound(number: int) -> np.ndarray:
+        made.append(number)
+        return np.zeros(number)
+
+    for number in (10, 10, MB, MB):
+        sound(number)
+    assert made == [10, MB, MB]
+
+
+def test_many_threads_get_what_one_would() -> None:
+    forget()
+
+    @remembered()
+    def sound(number: int) -> np.ndarray:
+        return np.full(1000, float(number))
+
+    wrong: list[int] = []
+
+    def work() -> None:
+        for number in [*range(40)] * 5:
+            if sound(number)[0] != number:
+                wrong.append(number)
+
+    threads = [threading.Thread(target=work) for _ in range(8)]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    assert wrong == []
+
+
+def track_at(kick_db: float, bass_db: float, hit_db: float) -> Track:
+    clap = KitHit(id="clap", name="C", role="clap", hit=tone(200), strokes=(Stroke(at_beats=1),), gain_db=hit_db)
+    note = BassNote(at_beats=0.5, length_beats=1, note=33)
+    mix = Mix(kick_gain_db=kick_db, bass_gain_db=bass_db)
+    return Track(kick=tone(50), kick_at_beats=(0.0, 1.0), kit=(clap,), bass_notes=(note,), mix=mix)
+
+
+PARTS = {"kick": KICK, "bass": BASS, "clap": StemRef("clap")}
+
+
+@pytest.mark.parametrize("part", PARTS)
+def test_a_level_is_heard_exactly_and_is_no_part_of_what_is_remembered(part: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    forget()
+    quiet, loud = track_at(-12, -12, -12), track_at(-6.5, -6.5, -6.5)
+    factor = 10 ** (5.5 / 20)
+    first = {ref: render_stem(quiet, ref) for ref in stem_refs(quiet)}
+    bands = bands_of(quiet, PARTS[part])
+    before = remembered_bytes()
+    for ref, stem in first.items():
+        assert render_stem(loud, ref) == pytest.approx(stem * factor, rel=1e-6, abs=1e-12)
+    assert bands_of(loud, PARTS[part]) == pytest.approx(bands * factor**2, rel=1e-6)
+    assert remembered_bytes() == before
+
+
+def test_what_is_remembered_cannot_be_written_to() -> None:
+    for ref in stem_refs(track_at(0, 0, 0)):
+        with pytest.raises(ValueError, match="read-only"):
+            render_stem(track_at(0, 0, 0), ref)[0] = 1.0
+
+
+def test_made_anew_it_is_the_same(solved: Track) -> None:
+    before = {ref: render_stem(solved, ref) for ref in stem_refs(solved)}
+    memory.forget()
+    for ref, stem in before.items():
+        assert np.array_equal(render_stem(solved, ref), stem)

@@ -1,0 +1,140 @@
+"""What a track's parts name of each other: removed together, refused where it never was, mended where it is stored."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+
+import pytest
+from pydantic import ValidationError
+from support import tone
+
+from juglant.core.duck.targets import curves_of
+from juglant.core.errors import InvalidTrack
+from juglant.core.mix.render import render_stem
+from juglant.core.model.duck import Duck, Ducking, Key, Target
+from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.references import consistent, dangling, mended, parts_of
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.core.synth.skins import Skins
+from juglant.core.synth.tail import Tail
+
+
+def hit(part_id: str, hz: float = 110) -> KitHit:
+    return KitHit(id=part_id, name=part_id.title(), role="tom", hit=tone(hz), strokes=(Stroke(at_beats=1),))
+
+
+KEYED = Duck(on=True, key=Key(kind="hits", hit_ids=("hat", "clap")))
+TRACK = Track(
+    kick=tone(50),
+    kick_at_beats=(0.0, 1.0),
+    kit=(hit("hat"), hit("clap"), hit("pad")),
+    duck=KEYED,
+    ducking=Ducking(
+        targets=(
+            Target(part="hat", curves=(Duck(on=True),)),
+            Target(part="clap", follows="hat"),
+            Target(part="pad", curves=(KEYED,)),
+        )
+    ),
+)
+
+
+def without(track: Track, part: str) -> Track:
+    return track.model_copy(update={"kit": tuple(one for one in track.kit if one.id != part)})
+
+
+def test_a_removed_hit_takes_along_what_named_it_and_nothing_else() -> None:
+    made = consistent(without(TRACK, "hat"), TRACK)
+    assert dangling(made) == []
+    assert [(one.part, one.follows) for one in made.ducking.targets] == [("clap", None), ("pad", None)]
+    assert made.duck.key.hit_ids == made.ducking.of("pad").curves[0].key.hit_ids == ("clap",)
+    assert consistent(TRACK) is TRACK
+    assert made.model_copy(update={"kit": TRACK.kit, "duck": TRACK.duck, "ducking": TRACK.ducking}) == TRACK
+
+
+NAMES: dict[str, Callable[[Track], Track]] = {
+    "target": lambda t: t.model_copy(update={"ducking": Ducking(targets=(Target(part="gong"),))}),
+    "follows": lambda t: t.model_copy(update={"ducking": Ducking(targets=(Target(part="hat", follows="gong"),))}),
+    "key": lambda t: t.model_copy(update={"duck": Duck(key=Key(kind="hits", hit_ids=("gong",)))}),
+    "key of a part": lambda t: t.model_copy(
+        update={"ducking": Ducking(targets=(Target(part="hat", curves=(Duck(key=Key(hit_ids=("gong",))),)),))}
+    ),
+    "struck": lambda t: t.with_hit(
+        "hat", Hit(layers=(Layer(id="s", name="S", source=Skins(), struck_by="gong"),))
+    ),
+}
+
+
+@pytest.mark.parametrize("where", NAMES)
+def test_a_name_of_what_was_never_there_is_refused_with_where_it_stands(where: str) -> None:
+    with pytest.raises(InvalidTrack, match="'gong', which"):
+        consistent(NAMES[where](TRACK), TRACK)
+    with pytest.raises(InvalidTrack, match="'gong', which"):
+        consistent(NAMES[where](TRACK))
+
+
+def test_a_removed_layer_takes_along_its_locks_and_what_it_strikes() -> None:
+    struck = Layer(id="skin", name="Skin", source=Skins(), struck_by="stick")
+    layers = (Layer(id="stick", name="Stick", source=Tail()), struck)
+    one = Hit(layers=layers, front=("stick/gain_db", "skin/gain_db"), locked=("stick/gain_db",))
+    before = TRACK.with_hit("hat", one)
+    assert consistent(before) is before
+    made = consistent(before.with_hit("hat", one.model_copy(update={"layers": (struck,)})), before).hit_of("hat").hit
+    assert (made.layers[0].struck_by, made.front, made.locked) == (None, ("skin/gain_db",), ())
+
+
+@pytest.mark.parametrize("part_id", ["kick", "bass", "hat-before", "pad-unducked", "x-band-unducked"])
+def test_an_id_that_could_be_another_parts_is_refused_with_the_reason(part_id: str) -> None:
+    with pytest.raises(ValidationError, match="choose another"):
+        hit(part_id)
+    document = json.loads(track_to_json(TRACK))
+    document["kit"][0]["id"] = part_id
+    with pytest.raises(InvalidTrack, match=r"kit\.0\.id.*choose another"):
+        track_from_json(json.dumps(document))
+
+
+@pytest.mark.parametrize("part_id", ["hat-2", "before", "unducked", "kit-hat", "bass-drum", "loop"])
+def test_other_ids_are_files_of_their_own(part_id: str) -> None:
+    track = TRACK.model_copy(update={"kit": (*TRACK.kit, hit(part_id))})
+    every = [StemRef(one, state) for one in parts_of(track) for state in ("heard", "unducked", "before")]  # type: ignore[arg-type]
+    assert len({ref.file_name for ref in every}) == len(every)
+
+
+@pytest.mark.parametrize("old", ["hat-before", "bass"])
+def test_what_is_stored_under_such_an_id_opens_under_another_and_sounds_the_same(old: str) -> None:
+    new = f"{old}-part"
+    keyed_by_it = Duck(on=True, key=Key(kind="hits", hit_ids=(new,)))
+    wanted = TRACK.model_copy(
+        update={
+            "kit": (hit(new), *TRACK.kit[1:]),
+            "duck": Duck(on=True, key=Key(kind="hits", hit_ids=(new, "clap"))),
+            "ducking": Ducking(targets=(Target(part="pad", curves=(keyed_by_it,)),)),
+        }
+    )
+    text = track_to_json(wanted).replace(f'"{new}"', f'"{old}"')
+    made, said = mended(text)
+    assert made == wanted
+    assert len(said) == 1
+    assert f"{old!r} is called {new!r} now" in said[0]
+    assert render_stem(made, StemRef(new)).any()
+    assert curves_of(made, "pad")[0].key.hit_ids == (new,)
+
+
+def test_what_dangles_in_a_stored_track_is_taken_out_and_said() -> None:
+    text = track_to_json(without(TRACK, "hat"))
+    made, said = mended(text)
+    assert made == consistent(without(TRACK, "hat"), TRACK)
+    assert len(said) == 4
+    assert all("taken out" in one for one in said)
+
+
+def test_a_kit_has_room_for_sixteen_hits_and_sixteen_stems() -> None:
+    hits = tuple(hit(f"h{i}") for i in range(16))
+    stems = tuple(hit(f"s{i}").model_copy(update={"role": "context"}) for i in range(16))
+    full = track_from_json(track_to_json(Track(kit=(*hits, *stems))))
+    assert len(full.kit) == 32
+    with pytest.raises(ValidationError, match="at most 16 hits and 16 stems, got 17 and 0"):
+        Track(kit=(*hits, hit("h16")))
