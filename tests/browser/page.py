@@ -35,7 +35,7 @@ class Tab:
         return self.page
 
 
-RECORD = """(seconds) => { window.juglantHeard = window.juglantPlayer.record(seconds).then((r) => {
+RECORD = """(seconds) => new Promise((begun) => { window.juglantHeard = window.juglantPlayer.record(seconds, begun).then((r) => {
   const coded = (side) => {
     const bytes = new Uint8Array(side.buffer);
     let text = "";
@@ -43,11 +43,13 @@ RECORD = """(seconds) => { window.juglantHeard = window.juglantPlayer.record(sec
     return btoa(text);
   };
   return { rate: r.sampleRate, sides: r.sides.map(coded) };
-}); }"""
+}); })"""
+# Longer than the loop takes to fade in, and than a change takes to be heard in full: by the sound's own clock.
+FADED_IN_S, TAKEN_OVER_S = 0.7, 0.2
 
 
 def listen(page: Page, seconds: float) -> None:
-    """Start to take down what goes to the loudspeaker, also before anything plays."""
+    """Start to take down what goes to the loudspeaker, also before anything plays; it has begun when this returns."""
     page.evaluate(RECORD, seconds)
 
 

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from page import Tab, downloaded, heard, settled
+from page import FADED_IN_S, Tab, downloaded, heard, settled
 from playwright.sync_api import expect
 from support import Server
 
@@ -90,7 +90,7 @@ def test_a_kick_loop_is_read_heard_and_replayed(
     settled(page)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
-    page.wait_for_timeout(1500)
+    heard(page, FADED_IN_S)
     played, rate = heard(page, 4)
     assert np.max(np.abs(played)) > 0.01
     # What sounds repeats with the bar, and not with the beat.

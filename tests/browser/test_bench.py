@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from page import Tab, downloaded, listen, settled, taken_down
+from page import FADED_IN_S, TAKEN_OVER_S, Tab, downloaded, heard, listen, settled, taken_down
 from playwright.sync_api import Locator, Page, expect
 from support import Server
 
@@ -50,7 +50,6 @@ def layers(page: Page) -> Locator:
 def sounding(page: Page, act: Callable[[], None]) -> np.ndarray:
     """What goes to the loudspeaker while something is done, from its first sound on."""
     listen(page, 1.6)
-    page.wait_for_timeout(150)
     act()
     audio, rate = taken_down(page)
     assert rate == RATE
@@ -150,9 +149,9 @@ def test_pads_play_as_hard_as_they_are_struck_and_a_held_layer_is_alone(
     page = tabs().open(own_server.address, "hits")
     add_hit(page, "Clap", "Mooring")
     page.get_by_role("toolbar", name="Kit").get_by_role("button", name=re.compile("Kick$")).click()
-    page.wait_for_timeout(300)
+    settled(page)
     page.locator("#strength").fill("40")
-    page.wait_for_timeout(600)
+    settled(page)
     page.locator("h2").first.click()
     soft = sounding(page, lambda: page.keyboard.press("x"))
     hard = sounding(page, lambda: page.keyboard.press("Shift+x"))
@@ -161,17 +160,19 @@ def test_pads_play_as_hard_as_they_are_struck_and_a_held_layer_is_alone(
     # The layer whose picture is held is heard without the others and without the loop.
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
-    page.wait_for_timeout(900)
+    heard(page, FADED_IN_S)
     wave = page.get_by_role("listitem", name="Beater").get_by_role("button", name=re.compile("Waveform"))
     box = wave.bounding_box()
     assert box is not None
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.evaluate("performance.clearMarks('juglant-struck')")
     page.mouse.down()
-    page.wait_for_timeout(150)
+    page.wait_for_function("performance.getEntriesByName('juglant-struck').length === 1")
+    heard(page, TAKEN_OVER_S)
     listen(page, 0.6)
     held, _ = taken_down(page)
     page.mouse.up()
-    page.wait_for_timeout(150)
+    heard(page, TAKEN_OVER_S)
     listen(page, 1.2)
     back, _ = taken_down(page)
     assert np.sqrt(np.mean(held**2)) < 0.05 * np.sqrt(np.mean(back**2))

@@ -31,13 +31,14 @@ def claimed_db(page: Page) -> float:
 
 def reached_db(page: Page, goal_db: float) -> float:
     """What the head says once it is at the goal: the figures follow the press by the time it takes to measure."""
-    for _ in range(100):
-        claimed = claimed_db(page)
-        if (claimed - goal_db if goal_db < 0 else goal_db - claimed) <= 0.15:
-            settled(page)
-            return claimed
-        page.wait_for_timeout(200)
-    raise AssertionError(f"{claimed_db(page)} dB, goal {goal_db} dB")
+    there = """([goal]) => {
+      const said = document.body.innerText.match(/Kick over bass .*before, (\\S+) dB now; goal/);
+      const now = said ? Number(said[1].replace("\u2212", "-")) : Number.NaN;
+      return (goal < 0 ? now - goal : goal - now) <= 0.15;
+    }"""
+    page.wait_for_function(there, arg=[goal_db])
+    settled(page)
+    return claimed_db(page)
 
 
 def stems_of(page: Page, folder: Path) -> tuple[dict[str, np.ndarray], int]:
@@ -180,7 +181,7 @@ def test_a_band_stands_out_and_nothing_gets_louder(server: Server, tabs: Callabl
     settled(page)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
-    page.wait_for_timeout(1500)
+    heard(page, FADED_IN_S)
     plain, rate = heard(page, 2)
     page.get_by_role("checkbox", name="Sweep by ear").check()
     sweep = page.get_by_role("slider", name="Frequency that stands out")
@@ -190,7 +191,7 @@ def test_a_band_stands_out_and_nothing_gets_louder(server: Server, tabs: Callabl
         page.keyboard.press("PageUp")
     said = page.get_by_text(re.compile(r"Hz · .* ct · ")).inner_text()
     centre = float(said.split(" Hz")[0])
-    page.wait_for_timeout(300)
+    heard(page, TAKEN_OVER_S)
     out, _ = heard(page, 2)
 
     def share(sound: np.ndarray) -> float:
@@ -201,6 +202,6 @@ def test_a_band_stands_out_and_nothing_gets_louder(server: Server, tabs: Callabl
     assert share(out) > 1.3 * share(plain)
     assert np.sum(out**2) < np.sum(plain**2)
     page.get_by_role("checkbox", name="Sweep by ear").uncheck()
-    page.wait_for_timeout(300)
+    heard(page, TAKEN_OVER_S)
     again, _ = heard(page, 2)
     assert np.sum(again**2) == pytest.approx(np.sum(plain**2), rel=0.3)

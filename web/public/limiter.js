@@ -113,7 +113,9 @@ class Limiter extends AudioWorkletProcessor {
     this.port.postMessage({ delay_frames: this.delay });
     this.port.onmessage = (event) => {
       const frames = event.data.record;
-      if (frames) this.record = { sides: [new Float32Array(frames), new Float32Array(frames)], at: 0 };
+      if (!frames) return;
+      this.record = { sides: [new Float32Array(frames), new Float32Array(frames)], at: 0 };
+      this.port.postMessage({ recording: frames });
     };
   }
 

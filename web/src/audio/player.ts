@@ -114,13 +114,17 @@ export class Player {
     return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
   }
 
-  /** The next `seconds` of what goes to the loudspeaker, left and right, also before anything plays. */
-  async record(seconds: number): Promise<{ sides: Float32Array[]; sampleRate: number }> {
+  /** The next `seconds` of what goes to the loudspeaker, left and right, also before anything plays; `begun` once it is. */
+  async record(
+    seconds: number,
+    begun: () => void = () => undefined,
+  ): Promise<{ sides: Float32Array[]; sampleRate: number }> {
     if (this.wanted) await this.graph(this.wanted.track.sheet.sample_rate);
     const { limiter, context } = this;
     if (!limiter || !context) throw new Error("no track is open");
     return new Promise((resolve) => {
       const listen = (event: MessageEvent) => {
+        if (event.data.recording) begun();
         if (!event.data.recorded) return;
         limiter.port.removeEventListener("message", listen);
         resolve({ sides: event.data.recorded, sampleRate: context.sampleRate });
