@@ -8,7 +8,7 @@ import time
 import warnings
 from pathlib import Path
 
-from bench.line import Line, bars_of, timed_ms
+from bench.line import Line, Measured, bars_of, slowness, timed_ms, yardstick_ms
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
 HITS, PYIN_HITS = 60, 6
@@ -29,6 +29,7 @@ def landing_lines() -> list[Line]:
     for hit in hits:
         measure_landing(hit.audio, sample_rate=hit.sample_rate)
     times, errors, ratios, their_errors = [], [], [], []
+    before = yardstick_ms("transforms")
     for number, hit in enumerate(hits):
         began = time.perf_counter()
         landing = measure_landing(hit.audio, sample_rate=hit.sample_rate).landing_hz
@@ -51,9 +52,10 @@ def landing_lines() -> list[Line]:
         heard = 2 ** (np.sum(weight[known] * np.log2(pitch[known])) / weight[known].sum()) if known.any() else None
         their_errors.append(float(abs(1200 * np.log2(heard / hit.landing_hz))) if heard else 1200.0)
         ratios.append(theirs / ours)
+    slow = slowness("transforms", before, yardstick_ms("transforms"))
     return [
         Line("landing, first call", first, "ms"),
-        Line("landing, one hit", statistics.median(times), "ms", 5),
+        Line("landing, one hit", Measured(statistics.median(times), slow), "ms", 5),
         Line("landing, times faster than pyin", statistics.median(ratios), "x", 30, at_least=True),
         Line("landing, median error", statistics.median(errors), "cents", 1),
         Line("pyin, median error on its hits", statistics.median(their_errors), "cents"),

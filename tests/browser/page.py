@@ -35,7 +35,8 @@ class Tab:
         return self.page
 
 
-RECORD = """(seconds) => new Promise((begun) => { window.juglantHeard = window.juglantPlayer.record(seconds, begun).then((r) => {
+RECORD = """(seconds) => new Promise((begun) => {
+  window.juglantHeard = window.juglantPlayer.record(seconds, begun).then((r) => {
   const coded = (side) => {
     const bytes = new Uint8Array(side.buffer);
     let text = "";

@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from page import Tab, downloaded, heard, listen, settled, taken_down
+from page import FADED_IN_S, TAKEN_OVER_S, Tab, downloaded, heard, listen, settled, taken_down
 from playwright.sync_api import Page, expect
 from reference_clearance import GOALS_DB, clearance_db
 from support import Server
