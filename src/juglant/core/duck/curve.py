@@ -68,7 +68,9 @@ def stroke_db(duck: Duck, time_s: Samples) -> Samples:
         places = [one.at_ms / 1000 for one in duck.drawn]
         return np.asarray(np.interp(time_s, places, [one.gain_db for one in duck.drawn]))
     fall = np.clip((time_s - starts_s(duck)) / (duck.fall_ms / 1000), 0, 1)
-    back = np.clip((time_s - hold_end_s(duck)) / (duck.return_ms / 1000), 0, 1) ** duck.shape
+    since = time_s - hold_end_s(duck)
+    # A steep return makes much of a hair's breadth: what is within a thousandth of a tick of the corner is the corner.
+    back = np.clip(np.where(since < GRID_S / 1000, 0.0, since) / (duck.return_ms / 1000), 0, 1) ** duck.shape
     return np.asarray(-duck.depth_db * fall * (1 - back))
 
 
