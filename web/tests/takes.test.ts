@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Layer, LoadedTake, Track } from "../src/api/types";
 import { intervalOf } from "../src/steps/tune/intervals";
-import { keyOf, proposedUse, usesOf, withTake } from "../src/takes/uses";
+import { claimedTwice, keyOf, proposedUse, replacedBy, type Use, usesOf, withTake } from "../src/takes/uses";
 
 const take = (name: string, landing_hz: number | null = 52.1) =>
   ({ id: "ab".repeat(12), name, landing_hz, notes: [] }) as unknown as LoadedTake;
@@ -30,6 +30,8 @@ describe("what a loaded file becomes", () => {
 
   it("proposes one kick and one bass, whatever the files are called", () => {
     expect(keyOf(proposedUse("kick 2.wav", [{ as: "kick" }]))).toBe("hit percussion");
+    expect(keyOf(proposedUse("kick loop.wav", [{ as: "kick" }]))).toBe("hit percussion");
+    expect(keyOf(proposedUse("808.wav", [{ as: "line" }]))).toBe("hit percussion");
   });
 
   it("takes a place without overwriting another", () => {
@@ -67,5 +69,73 @@ describe("intervals in words", () => {
     [-1902, "fifth +2 ct below"],
   ])("%d cents is %s", (cents, words) => {
     expect(intervalOf(cents)).toBe(words);
+  });
+});
+
+describe("what a use replaces", () => {
+  const track = {
+    kick: {
+      layers: [
+        { id: "a", name: "Beater" },
+        { id: "b", name: "Body" },
+      ],
+      locked: [],
+      front: [],
+    },
+    kick_at_beats: [0, 1, 2, 3],
+    kick_strokes: [],
+    bass: { source: "sub", take: null, root_hz: 55 },
+    kit: [{ id: "clap", name: "Clap", role: "clap", hit: { layers: [] }, strokes: [] }],
+    mix: { kick_gain_db: 0, kick_choke: 0 },
+    sheet: { bpm: 120, bars: 4 },
+  } as unknown as Track;
+  const bare = { ...track, kick: { ...track.kick, layers: [] }, kick_at_beats: [] } as Track;
+
+  it.each<[Use, string | null, string | null]>([
+    [{ as: "kick" }, "replaces the kick's layers: Beater, Body", null],
+    [{ as: "kick loop" }, "replaces the kick's layers (Beater, Body) and its 4 strokes", null],
+    [{ as: "bass" }, "replaces the source of the bass: sub", "replaces the source of the bass: sub"],
+    [{ as: "line" }, "replaces the source of the bass: sub", "replaces the source of the bass: sub"],
+    [{ as: "context" }, null, null],
+    [{ as: "hit", role: "clap" }, null, null],
+    [{ as: "layer", hitId: "kick" }, null, null],
+  ])("is said for %o", (use, full, empty) => {
+    expect(replacedBy(track, use)).toBe(full);
+    expect(replacedBy(bare, use)).toBe(empty);
+  });
+
+  it.each<[Use[], string[]]>([
+    [[], []],
+    [[{ as: "kick" }, { as: "bass" }], []],
+    [[{ as: "kick" }, { as: "kick loop" }], ["kick"]],
+    [[{ as: "line" }, { as: "bass" }, { as: "kick" }], ["bass"]],
+    [
+      [{ as: "kick" }, { as: "kick" }, { as: "bass" }, { as: "bass" }, { as: "bass" }],
+      ["kick", "bass"],
+    ],
+    [[{ as: "hit", role: "hat" }, { as: "hit", role: "hat" }, { as: "context" }, { as: "context" }], []],
+  ])("two answers for one place are found in %o", (uses, twice) => {
+    expect(claimedTwice(uses)).toEqual(twice);
+  });
+
+  it.each<Use>([
+    { as: "kick" },
+    { as: "bass" },
+    { as: "line" },
+    { as: "context" },
+    { as: "hit", role: "tom" },
+    { as: "layer", hitId: "clap" },
+  ])("until it is stored every step can show what %o makes", (use) => {
+    const take = { id: "0".repeat(24), name: "Found", duration_ms: 400, landing_hz: 60 } as LoadedTake;
+    const made = withTake(track, take, use);
+    const hits = [{ hit: made.kick, strokes: [] as unknown[] }, ...made.kit];
+    for (const one of hits) {
+      expect(one.strokes).toBeInstanceOf(Array);
+      for (const layer of one.hit.layers) if (layer.id.startsWith("take")) expect(layer.chain).toEqual([]);
+    }
+    // What is not replaced stays as it is.
+    if (use.as !== "kick") expect(made.kick).toBe(track.kick);
+    if (use.as !== "bass" && use.as !== "line") expect(made.bass).toBe(track.bass);
+    expect(made.kit.slice(0, 1)).toEqual(use.as === "layer" ? [expect.anything()] : track.kit);
   });
 });

@@ -28,9 +28,8 @@ const WORDS: [RegExp, Use][] = [
 /** The use a file's name speaks for; each sound that there is one of is proposed once. */
 export function proposedUse(name: string, taken: Use[]): Use {
   const found = WORDS.find(([word]) => word.test(name))?.[1] ?? { as: "hit", role: "percussion" };
-  return found.as !== "hit" && found.as !== "context" && taken.some((use) => use.as === found.as)
-    ? { as: "hit", role: "percussion" }
-    : found;
+  const place = placeOf(found);
+  return place !== null && taken.some((use) => placeOf(use) === place) ? { as: "hit", role: "percussion" } : found;
 }
 
 /** A loaded sound as a layer; what is left out the server fills in from the model. */
