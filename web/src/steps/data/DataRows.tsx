@@ -35,10 +35,10 @@ export function DataRows({ title, empty, rows, head, note }: Props) {
       <ul className="data-rows">
         {rows.map((row) => (
           <li key={row.id}>
-            <span className="name" title={row.name}>
+            <span className="what" title={row.name}>
               {row.name}
+              {row.said && <span className="soft small">{row.said}</span>}
             </span>
-            <span className="soft small">{row.said}</span>
             <span className="together">
               {row.acts.map(({ label, act }) => (
                 <button
