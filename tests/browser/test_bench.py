@@ -167,7 +167,7 @@ def test_pads_play_as_hard_as_they_are_struck_and_a_held_layer_is_alone(
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.evaluate("performance.clearMarks('juglant-struck')")
     page.mouse.down()
-    page.wait_for_function("performance.getEntriesByName('juglant-struck').length === 1")
+    page.wait_for_function("() => performance.getEntriesByName('juglant-struck').length === 1")
     heard(page, TAKEN_OVER_S)
     listen(page, 0.6)
     held, _ = taken_down(page)

@@ -70,7 +70,12 @@ function FindingCard({ finding, gone, onPlace }: CardProps) {
     ? "soft"
     : { fix: "clash-text", look: "kick-text", note: "room-text" }[finding.severity];
   return (
-    <section className={`finding ${severity} ${gone ? "gone" : ""}`} aria-label={finding.title} inert={gone}>
+    <section
+      className={`finding ${severity} ${gone ? "gone" : ""}`}
+      aria-label={gone ? undefined : finding.title}
+      aria-hidden={gone || undefined}
+      inert={gone}
+    >
       <h3>
         <span className={`severity mono ${tone}`}>{gone ? "gone" : severity}</span>
         {finding.title}
