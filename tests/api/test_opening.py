@@ -181,8 +181,11 @@ def test_a_folder_that_may_only_be_read_opens_for_reading_and_says_so(
     # The account of the tests may write anywhere: what the system would answer another is said here.
     monkeypatch.setattr(database, "may_write", lambda _: False)
     monkeypatch.setattr("juglant.services.data.may_write", lambda _: False)
+    monkeypatch.setattr("juglant.services.tracks.may_write", lambda _: False)
     client = TestClient(make_app(Settings(path, page=None)), base_url="http://localhost")
-    assert len(client.get("/api/tracks").json()) == 20
+    tracks = client.get("/api/tracks").json()
+    assert len(tracks) == 20
+    assert "may only be read" in client.get(f"/api/tracks/{tracks[0]['id']}").json()["said"][0]
     assert client.get("/api/data").json()["read_only"] is True
     refused = client.post("/api/tracks", json={"start": "empty"})
     assert (refused.status_code, refused.json()["type"]) == (507, "juglant:read-only")

@@ -111,7 +111,7 @@ def remove_backup(store: Workspace, name: str) -> None:
 
 
 def load_file(store: Workspace, data: bytes) -> list[State]:
-    """New tracks from a bundle, an export or a track.json, with the takes that came along, the first track last.
+    """New tracks from a bundle, an export or a track.json, with the takes that came along, in the order of the file.
 
     A damaged take is left out and named in what is said of its track.
     """

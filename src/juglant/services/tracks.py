@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
@@ -23,7 +23,7 @@ from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
 from juglant.store import tracks as table
-from juglant.store.database import migrate, opened, transaction
+from juglant.store.database import may_write, migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
@@ -97,7 +97,10 @@ class Workspace:
     def state(self, track_id: str) -> State:
         """A track as it stands; raises NotFound."""
         with opened(self.path) as connection:
-            return _state(connection, track_id)
+            found = _state(connection, track_id)
+        if may_write(self.path):
+            return found
+        return replace(found, said=(*found.said, f"{self.path} may only be read: nothing can be stored in it"))
 
     def edit(self, track_id: str, edition: int, track: Track, *, label: str, gesture: str | None = None) -> State:
         """Append a revision; raises Stale where `edition` is not the newest, and changes nothing then.

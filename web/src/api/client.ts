@@ -1,6 +1,6 @@
 import { dataApi } from "./data";
 import { ducksApi } from "./ducks";
-import { ApiError, client, type Signal, sent, sound, unwrap } from "./request";
+import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./request";
 import { separateApi } from "./separate";
 import type {
   Action,
@@ -139,11 +139,8 @@ export const api = {
         body: { edition, track, label, gesture },
       }),
     ),
-  /** Sent while the page goes away: nobody is there for the answer. */
-  finish: (id: string, last: Finish) =>
-    void client
-      .POST("/api/tracks/{track_id}/finish", { params: { path: { track_id: id } }, body: last })
-      .catch(() => null),
+  /** What is not stored when the page goes away. */
+  finish: (id: string, last: Finish) => sentLast(`/api/tracks/${id}/finish`, last),
   undo: (id: string, edition: number) =>
     unwrap(client.POST("/api/tracks/{track_id}/undo", { params: { path: { track_id: id } }, body: { edition } })),
   redo: (id: string, edition: number) =>

@@ -17,7 +17,7 @@ export class ApiError extends Error {
 }
 
 /** Steps that are small enough to outlive the page. */
-const OUTLIVES = /\/(undo|redo|actions|fixes|start-over|finish)$/;
+const OUTLIVES = /\/(undo|redo|actions|fixes|start-over)$/;
 
 export const client = createClient<paths>({
   baseUrl: "/",
@@ -58,6 +58,16 @@ export async function sound(address: string, asked?: RequestInit): Promise<Array
   if (!response) throw new ApiError(0, "The server does not answer. Is it still running? What you see is kept here.");
   if (!response.ok) throw new ApiError(response.status, "This sound could not be rendered.");
   return response.arrayBuffer();
+}
+
+/** So much a browser sends for a page that is gone (64 KiB, for all that is on its way). */
+const MOST_OUTLIVING_BYTES = 60_000;
+
+/** JSON sent while the page goes away: nobody is there for the answer. What is too large goes as it may. */
+export function sentLast(address: string, last: object) {
+  const body = new Blob([JSON.stringify(last)], { type: "application/json" });
+  const keepalive = body.size < MOST_OUTLIVING_BYTES;
+  void fetch(address, { method: "POST", body, keepalive }).catch(() => undefined);
 }
 
 /** What a text file says. */

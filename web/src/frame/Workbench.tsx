@@ -50,7 +50,7 @@ export function Workbench({ tracks, onOpen }: Props) {
   const { say } = useNotices();
   const opened = state.said?.join("; ");
   useEffect(() => {
-    if (opened) say({ text: `This track was opened with a change: ${opened}.` });
+    if (opened) say({ text: `${opened.charAt(0).toUpperCase()}${opened.slice(1)}.` });
   }, [opened, say]);
   const matchDb = view.data?.report.levels.match_db;
   useEffect(() => {
