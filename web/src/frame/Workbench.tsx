@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { usePlayer } from "../audio/usePlayer";
 import { LandmarksProvider } from "../controls/landmarks";
@@ -24,6 +24,7 @@ import { NoticeLine, useNotices } from "./notices";
 import { Says } from "./Says";
 import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
+import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
 
 /** Computed ducks are fitted again once nothing has been touched for so long. */
@@ -45,6 +46,8 @@ export function Workbench({ tracks, onOpen }: Props) {
   const { state, settled } = editor;
   const view = useQuery({ ...viewQuery(settled.id, settled.revision), placeholderData: keepPreviousData });
   useKeys(() => setHelp(true));
+  const bench = useRef<HTMLElement>(null);
+  useAnchored(bench);
 
   useEffect(() => player.want(state), [player, state]);
   const { say } = useNotices();
@@ -77,7 +80,7 @@ export function Workbench({ tracks, onOpen }: Props) {
         <div className="app">
           <TopBar view={data} onHelp={() => setHelp(true)} />
           <Steps findings={data?.report.findings ?? []} />
-          <main aria-busy={view.isFetching || settled !== state}>
+          <main ref={bench} aria-busy={view.isFetching || settled !== state}>
             {data ? (
               <>
                 <LowEndStrip

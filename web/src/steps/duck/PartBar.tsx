@@ -50,6 +50,20 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
         <Listen key={part} part={part} name={name} />
         {!target?.follows && (curves.length > 1 || curves.length < most) && (
           <span role="tablist" aria-label={`Curves of ${name}`} className="d-flex gap-1">
+            {/* First, so that it stays under the hand while curves come behind it. */}
+            <button
+              type="button"
+              className="btn btn-plain"
+              disabled={curves.length >= most}
+              onClick={() => {
+                onIndex(curves.length);
+                editor.edit(`Another curve on ${name}`, (now) =>
+                  withCurve(now, part, { on: true, fitted: null, drawn: [], drive: "curve" }, curves.length),
+                );
+              }}
+            >
+              Add a curve
+            </button>
             {curves.length > 1 &&
               curves.map((one, i) => (
                 <button
@@ -64,19 +78,6 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
                   {one.on ? "" : ", off"}
                 </button>
               ))}
-            <button
-              type="button"
-              className="btn btn-plain"
-              disabled={curves.length >= most}
-              onClick={() => {
-                onIndex(curves.length);
-                editor.edit(`Another curve on ${name}`, (now) =>
-                  withCurve(now, part, { on: true, fitted: null, drawn: [], drive: "curve" }, curves.length),
-                );
-              }}
-            >
-              Add a curve
-            </button>
             {index > 0 && (
               <button
                 type="button"

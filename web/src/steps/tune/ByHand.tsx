@@ -59,11 +59,9 @@ export function ByHand({ hit, byHandHz }: Props) {
       >
         octave up
       </button>
-      {byHandHz !== null && (
-        <button type="button" className="btn btn-plain" onClick={() => say(null)}>
-          as measured
-        </button>
-      )}
+      <button type="button" className="btn btn-plain" disabled={byHandHz === null} onClick={() => say(null)}>
+        as measured
+      </button>
     </span>
   );
 }

@@ -1,0 +1,44 @@
+import { type RefObject, useEffect } from "react";
+
+/** What was pressed stays where it is for so long: what follows from a press has come by then. */
+const HELD_MS = 1500;
+const CONTROLS = "button, input, select, [role=button], [role=checkbox], [role=tab], [role=slider]";
+
+/** Scrolls a part of the page so that what was pressed in it stays under the pointer, whatever comes or goes above it. */
+export function useAnchored(part: RefObject<HTMLElement | null>) {
+  useEffect(() => {
+    const box = part.current;
+    if (!box) return;
+    let held: { element: Element; top: number; until: number } | null = null;
+    const press = (event: PointerEvent) => {
+      const element = event.target instanceof Element ? event.target.closest(CONTROLS) : null;
+      const top = element?.getBoundingClientRect().top ?? 0;
+      held = element && { element, top, until: performance.now() + HELD_MS };
+    };
+    const letGo = () => {
+      held = null;
+    };
+    // A hand that moves on, or scrolls, is not held.
+    const drag = (event: PointerEvent) => {
+      if (event.buttons) letGo();
+    };
+    const keep = new MutationObserver(() => {
+      if (!held) return;
+      if (performance.now() > held.until || !held.element.isConnected) return letGo();
+      const moved = held.element.getBoundingClientRect().top - held.top;
+      if (Math.abs(moved) >= 1) box.scrollTop += moved;
+    });
+    keep.observe(box, { childList: true, subtree: true, characterData: true });
+    box.addEventListener("pointerdown", press, { capture: true });
+    box.addEventListener("pointermove", drag);
+    box.addEventListener("wheel", letGo, { passive: true });
+    window.addEventListener("keydown", letGo);
+    return () => {
+      keep.disconnect();
+      box.removeEventListener("pointerdown", press, { capture: true });
+      box.removeEventListener("pointermove", drag);
+      box.removeEventListener("wheel", letGo);
+      window.removeEventListener("keydown", letGo);
+    };
+  }, [part]);
+}
