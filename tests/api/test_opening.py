@@ -20,6 +20,7 @@ from pathlib import Path
 import pytest
 from support import ROOT, Server
 
+from juglant.api.serve import serve_forever
 from juglant.api.settings import DATABASE_NAME
 from juglant.core.model.track import Track
 from juglant.services.tracks import Workspace
@@ -73,26 +74,35 @@ def spoil(kind: str, folder: Path) -> Path:
     return folder
 
 
+def test_the_command_ends_with_one_line_and_no_traceback(tmp_path: Path) -> None:
+    done = command("serve", "--data", str(spoil("junk", tmp_path)), "--no-browser", "--port", "0")
+    assert (done.returncode, done.stdout, len(done.stderr.strip().splitlines())) == (1, "", 1)
+    assert NAMED["junk"] in done.stderr
+
+
 @pytest.mark.parametrize("kind", NAMED)
-def test_a_database_that_cannot_be_opened_is_one_line_and_stays_as_it_is(kind: str, tmp_path: Path) -> None:
+def test_a_database_that_cannot_be_opened_is_one_line_and_stays_as_it_is(
+    kind: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
     folder = spoil(kind, tmp_path)
     path = folder / DATABASE_NAME
     before = path.read_bytes() if path.is_file() else None
+    monkeypatch.setattr(database, "BUSY_MS", 100)
     holder = sqlite3.connect(path, isolation_level=None) if kind == "locked" else None
     if holder:
         holder.execute("BEGIN EXCLUSIVE")
-    done = command("serve", "--data", str(folder), "--no-browser", "--port", "0")
+    ended = serve_forever(port=0, folder=folder, demo=False, open_browser=False)
     if holder:
         holder.close()
-    assert done.returncode == 1
-    assert "Traceback" not in done.stderr + done.stdout
-    lines = done.stderr.strip().splitlines()
+    assert ended == 1
+    done = capsys.readouterr()
+    lines = done.err.strip().splitlines()
     # A lock is waited for, and each try is told.
     assert len(lines) == (4 if kind == "locked" else 1)
     assert str(path) in lines[-1]
     assert NAMED[kind] in lines[-1]
     assert REMEDY[kind] in lines[-1]
-    assert done.stdout == ""
+    assert done.out == ""
     assert (path.read_bytes() if path.is_file() else None) == before
 
 
