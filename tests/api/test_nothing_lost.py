@@ -293,4 +293,5 @@ def test_after_an_error_inside_the_connection_goes_on_and_it_is_logged_once(
                 assert connection.sock is socket
         server.should_exit = True
         thread.join(10)
+    listening.close()
     assert sum("fault of this" in str(record.exc_info) for record in caplog.records) == 20

@@ -152,6 +152,8 @@ def test_pads_play_as_hard_as_they_are_struck_and_a_held_layer_is_alone(
     settled(page)
     page.locator("#strength").fill("40")
     settled(page)
+    # Every pad's sound at this strength and at full is here.
+    page.wait_for_load_state("networkidle")
     page.locator("h2").first.click()
     soft = sounding(page, lambda: page.keyboard.press("x"))
     hard = sounding(page, lambda: page.keyboard.press("Shift+x"))
