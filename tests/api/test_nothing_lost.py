@@ -123,6 +123,15 @@ def test_a_stale_change_is_answered_with_the_track_as_it_stands(client: TestClie
     assert {name: body[name] for name in newer} == newer
 
 
+def test_an_edit_that_was_stored_and_not_answered_is_taken_for_what_it_is(client: TestClient, state: dict) -> None:
+    first = edit(client, state, gesture="mine", bpm=97)
+    again = edit(client, state, gesture="mine", bpm=97)
+    assert (again.status_code, again.json()) == (200, first.json())
+    # Another tab's, or another of the same movement, is none.
+    assert edit(client, state, gesture="other", bpm=97).status_code == 409
+    assert edit(client, state, gesture="mine", bpm=98).status_code == 409
+
+
 def finish(client: TestClient, state: dict, bpm: float, gestures: list[str]):  # type: ignore[no-untyped-def]
     body = {
         "edition": state["edition"],

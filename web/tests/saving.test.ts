@@ -133,11 +133,27 @@ describe("what is not stored stays until it is", () => {
       store.state = theirs;
     });
 
-    it("waits whole until mine is put on top", async () => {
+    it("waits whole until mine is put on top, as one step", async () => {
       queue.resolve("mine");
       await rest();
       expect(store.state.track).toEqual({ name: "mine", bpm: 130 });
-      expect(store.state.edition).toBe(7);
+      expect(store.state.edition).toBe(6);
+    });
+
+    it("and nothing in it is done twice", async () => {
+      const twice = { label: "Faster", gesture: "g", command: null };
+      queue.resolve("theirs");
+      store.refusals = [refused(409, { ...theirs, edition: 9 }, "juglant:stale")];
+      for (const gesture of ["one", "two"])
+        queue.push({
+          ...twice,
+          gesture,
+          changes: [(track) => ({ ...track, bpm: Number(Reflect.get(track, "bpm")) + 1 }) as unknown as Track],
+        });
+      await rest();
+      queue.resolve("mine");
+      await rest();
+      expect(store.state.track).toEqual({ name: "theirs", bpm: 92 });
     });
 
     it("or theirs is kept", async () => {

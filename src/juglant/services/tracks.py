@@ -110,7 +110,8 @@ class Workspace:
         """
         with opened(self.path) as connection:
             with transaction(connection):
-                self._append(connection, _fresh(connection, track_id, edition), track, label=label, gesture=gesture)
+                if not _arrived(connection, track_id, edition, track, gesture):
+                    self._append(connection, _fresh(connection, track_id, edition), track, label=label, gesture=gesture)
             return _state(connection, track_id)
 
     def finish(self, track_id: str, edition: int, last: Last) -> State:
@@ -238,6 +239,18 @@ def patched(track: Track, patch: list[dict[str, Any]]) -> Track:
     except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException, TypeError, KeyError, IndexError) as error:
         raise InvalidTrack(f"these changes do not fit the track: {error}; nothing was changed") from None
     return track_from_document(document)
+
+
+def _arrived(connection: sqlite3.Connection, track_id: str, edition: int, track: Track, gesture: str | None) -> bool:
+    """Whether this very edit is the newest step: it was stored, and whoever sent it got no answer and sends it again."""
+    head = table.head_of(connection, track_id)
+    at = table.revision_of(connection, track_id, head.revision)
+    return (
+        gesture is not None
+        and head.edition == edition + 1
+        and at.gesture == gesture
+        and at.body == track_to_json(consistent(track, _parsed(at.body)[0]))
+    )
 
 
 def _fresh(connection: sqlite3.Connection, track_id: str, edition: int) -> table.Head:

@@ -119,6 +119,8 @@ export class SaveQueue {
       const mine = this.shown;
       const first = this.queue.find((one) => one.command === null);
       if (first) first.changes = [() => mine];
+      // All of them are in it: none is made twice.
+      this.queue = this.queue.filter((one) => one === first || one.command !== null);
     }
     this.rebuild();
     this.show({ conflict: null });
