@@ -39,7 +39,7 @@ export function Schools({ hit, way, fresh }: Props) {
             </span>
             <button
               type="button"
-              className="btn btn-plain"
+              className="btn btn-plain same-width"
               aria-label={`${hit.name}: ${name.toLowerCase()}`}
               disabled={editor.busy !== null || !fresh || there || !canApply(one)}
               onClick={() => editor.school(hit.id, one.school, way, `${hit.name}: ${name.toLowerCase()}`)}

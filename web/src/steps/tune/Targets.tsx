@@ -75,7 +75,7 @@ export function Targets({ hit, way, fresh }: Props) {
                   </button>
                   <button
                     type="button"
-                    className="btn btn-plain"
+                    className="btn btn-plain same-width"
                     disabled={editor.busy !== null || target.is_there || !fresh}
                     aria-label={`Land on ${pretty(target.name)}`}
                     onClick={() =>
