@@ -54,7 +54,8 @@ def test_at_the_highest_level_nothing_leaves_over_the_ceiling(
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name=re.compile("^Stop"))).to_be_visible()
     sides, _ = both_taken_down(page)
-    peaks_db = [20 * np.log10(np.abs(resample_poly(side, 8, 1)).max()) for side in sides]
+    # Where the recording is cut off a filter rings: that is the cut's, not the page's.
+    peaks_db = [20 * np.log10(np.abs(resample_poly(side, 8, 1)[800:-800]).max()) for side in sides]
     # Loud enough to be held (the stems' sum stands over full scale), and held.
     assert min(peaks_db) > -3
     assert max(peaks_db) <= CEILING_DB + ALLOWED_DB
