@@ -208,8 +208,9 @@ OUTSIDE = ["assets/%00", "assets/x%0Ay", ".juglant-stamp", "assets/.hidden", "%2
 @pytest.mark.parametrize("where", OUTSIDE)
 def test_only_the_pages_own_files_are_served(where: str, one_server: Server) -> None:
     request = urllib.request.Request(f"{one_server.address}{where}")  # noqa: S310
-    with pytest.raises(urllib.error.HTTPError, match="404"):
+    with pytest.raises(urllib.error.HTTPError, match="404") as refused:
         urllib.request.urlopen(request, timeout=30)  # noqa: S310
+    refused.value.close()
 
 
 def test_a_backup_comes_back_and_what_was_there_is_kept(tmp_path: Path) -> None:

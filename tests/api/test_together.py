@@ -212,5 +212,6 @@ def test_what_is_asked_too_much_of_one_connection_is_refused_and_the_rest_goes_o
     with pytest.raises((urllib.error.HTTPError, OSError)) as refused:
         call(address, "tracks", raw=too_large)
     if isinstance(refused.value, urllib.error.HTTPError):
+        refused.value.close()
         assert refused.value.code == 413
     assert isinstance(call(address, "tracks"), list)

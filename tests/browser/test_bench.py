@@ -48,7 +48,9 @@ def layers(page: Page) -> Locator:
 
 
 def sounding(page: Page, act: Callable[[], None]) -> np.ndarray:
-    """What goes to the loudspeaker while something is done, from its first sound on."""
+    """What goes to the loudspeaker while something is done, from its first sound on; what sounded before has ended."""
+    while np.max(np.abs(heard(page, 0.2)[0])) > 1e-5:
+        pass
     listen(page, 1.6)
     act()
     audio, rate = taken_down(page)

@@ -92,7 +92,7 @@ class Workspace:
         with opened(self.path) as connection:
             with transaction(connection):
                 table.add_track(connection, track_id, label=label, name=track.name, body=track_to_json(track))
-            return _state(connection, track_id)
+                return _state(connection, track_id)
 
     def state(self, track_id: str) -> State:
         """A track as it stands; raises NotFound."""
@@ -112,7 +112,8 @@ class Workspace:
             with transaction(connection):
                 if not _arrived(connection, track_id, edition, track, gesture):
                     self._append(connection, _fresh(connection, track_id, edition), track, label=label, gesture=gesture)
-            return _state(connection, track_id)
+                # Read within: once the transaction ends, the newest may be somebody else's.
+                return _state(connection, track_id)
 
     def finish(self, track_id: str, edition: int, last: Last) -> State:
         """Store what a page had not stored when it was left: changes to the track as it knew it last.
@@ -131,7 +132,7 @@ class Workspace:
                 track = patched(_parsed(known.body)[0], last.patch)
                 gesture = last.gestures[-1] if last.gestures else None
                 self._append(connection, head, track, label=last.label, gesture=gesture)
-            return _state(connection, track_id)
+                return _state(connection, track_id)
 
     def _append(
         self, connection: sqlite3.Connection, head: table.Head, track: Track, *, label: str, gesture: str | None
@@ -160,7 +161,7 @@ class Workspace:
                 if target is None:
                     raise NothingThere("there is nothing to undo" if back else "there is nothing to redo")
                 table.move_head(connection, head, target.number)
-            return _state(connection, track_id)
+                return _state(connection, track_id)
 
     def track_at(self, track_id: str, revision: int) -> Track:
         """The track as a revision had it; raises NotFound."""
