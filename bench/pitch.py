@@ -72,7 +72,7 @@ def tune_lines() -> list[Line]:
     from juglant.core.measure.timing import measure_length_ms
     from juglant.core.mix.analyse import analyse
     from juglant.core.signal.shift import length_kept
-    from juglant.core.tune.beats import beating_by_note
+    from juglant.core.tune.beats import LoopPartials, beating_by_note
     from juglant.core.tune.line import meetings, note_map
 
     rng = np.random.default_rng(SEED + 1)
@@ -107,9 +107,9 @@ def tune_lines() -> list[Line]:
     landing_hz = (found.kick.landing.landing_hz if found.kick else None) or 58.27
 
     def line() -> None:
-        beating_by_note(
-            found.track, found.stems.kick, found.stems.bass, landing_hz=landing_hz, settled_s=0.05, note_hz=found.note_hz
-        )
+        kick, bass = (LoopPartials(stem, found.track.sheet.sample_rate) for stem in (found.stems.kick, found.stems.bass))
+        strokes = found.track.played(found.track.hits()[0])
+        beating_by_note(found.track, kick, bass, strokes, landing_hz=landing_hz, settled_s=0.05, note_hz=found.note_hz)
         meetings(found)
         note_map(found.track)
 

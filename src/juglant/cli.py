@@ -33,7 +33,8 @@ SLOWEST_BPM, FASTEST_BPM = 20.0, 400.0
 LARGEST_TRACK_BYTES = 2_000_000
 TABLE = (
     ("note", "note", ""), ("cents", "off", "cents"), ("landing_hz", "lands at", "Hz"), ("heard_hz", "heard as", "Hz"),
-    ("uncertainty_cents", "margin", "cents"), ("verdict", "verdict", ""), ("cycles", "cycles", ""),
+    ("uncertainty_cents", "margin", "cents"), ("also_hz", "also heard", "Hz"),
+    ("verdict", "verdict", ""), ("cycles", "cycles", ""),
     ("sweep_semitones", "sweep from", "semitones"), ("sweep_ms", "sweep", "ms"), ("onset_ms", "onset", "ms"),
     ("length_ms", "length at -24 dB", "ms"), ("length_silent_ms", "length at -60 dB", "ms"), ("t60_ms", "T60", "ms"),
     ("attack_ms", "attack", "ms"), ("click_db", "click", "dB"), ("peak_db", "peak", "dBFS"),

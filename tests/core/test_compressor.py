@@ -39,6 +39,32 @@ def test_settings_are_found_again_from_their_own_gain(ratio: float) -> None:
     assert match.settings.release_ms == pytest.approx(120, rel=0.25)
 
 
+CURVES = [
+    ({}, True),
+    ({"depth_db": 9.0, "hold_ms": 200, "return_ms": 400}, True),
+    # 18 dB within a millisecond is nothing that a compressor does.
+    ({"depth_db": 18.0, "fall_ms": 1, "return_ms": 20}, False),
+]
+
+
+@pytest.mark.parametrize(("curve", "matches"), CURVES)
+def test_settings_are_such_as_a_person_would_dial_and_what_stays_far_off_is_no_match(
+    solved: Track, curve: dict, matches: bool
+) -> None:
+    """The method's ranges: threshold from -40 dBFS, 1.5 to 10, 1 to 50 ms, 20 to 500 ms; over 3 dB is no match."""
+    track = solved.model_copy(update={"duck": solved.duck.model_copy(update=curve)})
+    rows = compressors_of(track, "bass")
+    assert len(rows) == 4
+    for row in rows:
+        one = row.settings
+        assert -40 <= one.threshold_db <= 0
+        assert 1.5 <= one.ratio <= 10
+        assert 1 <= one.attack_ms <= 50
+        assert 20 <= one.release_ms <= 500
+        assert row.is_close == (row.worst_db <= 3)
+    assert any(row.is_close for row in rows) == matches
+
+
 def test_a_key_sent_early_comes_nearer_and_off_is_what_it_says(solved: Track) -> None:
     deep = solved.model_copy(update={"duck": solved.duck.model_copy(update={"depth_db": 9.0})})
     found = {row.name: row for row in compressors_of(deep, "bass")}

@@ -177,7 +177,7 @@ def toms(apart_hz: float) -> tuple[KitHit, ...]:
 @pytest.mark.parametrize("apart_hz", [2.0, 4.0])
 def test_tails_of_two_hits_that_beat_are_found_and_choked(apart_hz: float) -> None:
     """Counted apart from our measuring: swells of the two stems' sum, one for each turn of |f1 - f2|."""
-    track = track_of(kit=toms(apart_hz), kick_at_beats=())
+    track = track_of(kit=toms(apart_hz), kick_at_beats=(), bass_notes=())
     (said,) = tails_beat(analyse(track))
     both = render_stem(track, StemRef("tom0")) + render_stem(track, StemRef("tom1"))
     envelope = np.abs(dsp.hilbert(both))[2 * BEAT + 4800 : 2 * BEAT + 4800 + RATE]
@@ -192,4 +192,4 @@ def test_tails_of_two_hits_that_beat_are_found_and_choked(apart_hz: float) -> No
 
 
 def test_hits_in_tune_with_each_other_are_left_alone() -> None:
-    assert tails_beat(analyse(track_of(kit=toms(0.02), kick_at_beats=()))) == []
+    assert tails_beat(analyse(track_of(kit=toms(0.02), kick_at_beats=(), bass_notes=()))) == []

@@ -154,7 +154,7 @@ def test_common_practice_holds_on_the_demo(example: Track) -> None:
     # off-beats a release that is done after half a beat.
     rows = {row.name: row for row in compressors_of(example, "bass")}
     assert min(row.rms_db for row in rows.values()) > rows["at 2:1"].rms_db - 0.5
-    assert rows["at 2:1"].settings.attack_ms > 1
+    assert rows["at 2:1"].settings.attack_ms >= 1
     recovery = min(one.recovery_s for one in measure_part(example, "bass").strokes)
     assert recovery / BEAT_S == pytest.approx(0.5, abs=0.001)
 

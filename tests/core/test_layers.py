@@ -10,7 +10,7 @@ import pytest
 from juglant.core.chain.compressor import Compressor
 from juglant.core.chain.limit import Limit
 from juglant.core.chain.width import Width
-from juglant.core.findings import layer_findings
+from juglant.core.findings import layer_findings, sides_findings
 from juglant.core.findings.finding import Finding
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.roll import Roll, key_of, morphed, rolled, rulers_of
@@ -30,6 +30,7 @@ from juglant.core.synth.clap import Clap
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 
+FINDERS = (*layer_findings.FINDERS, *sides_findings.FINDERS)
 RATE = 48000
 BODY = Layer(id="body", name="Body", source=Sweep(landing_hz=55))
 CLICK = Layer(id="click", name="Click", source=Beater(), gain_db=-9)
@@ -56,7 +57,7 @@ CASES: list[tuple[Track, Finder, str, str]] = [
     (of_kick(BODY, CLICK, FAR), layer_findings.layer_adds_nothing, "adds-nothing-far", "kick"),
     (of_kick(BODY, CLICK, TWIN), layer_findings.same_job, "same-job-body-twin", "kick"),
     (of_kick(BODY, TAIL), layer_findings.missing_click, "missing-click", "kick"),
-    (of_clap(COPIED), layer_findings.lost_in_mono, "lost-in-mono-in-clap", "clap"),
+    (of_clap(COPIED), sides_findings.lost_in_mono, "lost-in-mono-in-clap", "clap"),
     (
         of_kick(BODY, CLICK, TWIN.model_copy(update={"inverted": True})),
         layer_findings.layers_cancel,
@@ -80,17 +81,17 @@ def test_what_is_wrong_with_layers_is_said_and_its_fix_answers(
 
 def test_layers_that_each_have_a_job_are_left_alone() -> None:
     track = of_kick(BODY, CLICK, TAIL)
-    said = [one.id for finder in layer_findings.FINDERS for one in finder(analyse(track))]
+    said = [one.id for finder in FINDERS for one in finder(analyse(track))]
     assert [one for one in said if not one.startswith("layers-cancel")] == []
 
 
 def test_a_processor_that_changes_nothing_is_said() -> None:
-    said = [one for finder in layer_findings.FINDERS for one in finder(analyse(of_kick(BODY, IDLE)))]
+    said = [one for finder in FINDERS for one in finder(analyse(of_kick(BODY, IDLE)))]
     assert any("Compressor" in one.title or "idle" in one.id for one in said)
 
 
 def test_two_different_takes_lose_less_in_mono_than_the_copy_by_what_the_finding_says() -> None:
-    (found,) = layer_findings.lost_in_mono(analyse(of_clap(COPIED)))
+    (found,) = sides_findings.lost_in_mono(analyse(of_clap(COPIED)))
     fixed = found.fixes[0].track
     assert fixed is not None
     losses = []

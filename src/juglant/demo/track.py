@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from juglant.core.mix.plan import make_room
+from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
@@ -67,6 +68,7 @@ def untouched_track() -> Track:
         bass=Bass(harmonics_pct=42, drive_db=3),
         bass_notes=tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in LINE),
         mix=Mix(kick_gain_db=-8, bass_gain_db=-6.5),
+        carve=Carve(floor_on=True),
     )
 
 

@@ -128,6 +128,7 @@ class CompressorRow(BaseModel):
     release_90_ms: float
     rms_db: float
     worst_db: float
+    is_close: bool
     clearance_db: float | None
     make_up_db: float
     gain_ms: tuple[float, ...]
@@ -175,6 +176,7 @@ def _compressor(track: Track, found: PartDuck, name: str, early_ms: float, ratio
         release_90_ms=one.release_ms * TO_90,
         rms_db=match.rms_db,
         worst_db=match.worst_db,
+        is_close=match.is_close,
         clearance_db=None
         if found.after_db is None
         else measure_part(with_curve(track, found.part, driven), found.part).after_db,

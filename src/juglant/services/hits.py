@@ -9,26 +9,26 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import NoSuchPart
-from juglant.core.hit.render import RenderedHit, bus_stages, rendered_layers, unbound
+from juglant.core.hit.render import RenderedHit, rendered_layers
 from juglant.core.hit.stages import StageChange, changes, sound_figures
-from juglant.core.hit.stages_of import stages_of_layer
+from juglant.core.hit.stages_of import stages_of_bus, stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.measure.hit import flat_figures, measure_hit
 from juglant.core.measure.level import energy_loudness_db
-from juglant.core.measure.rumble import RumbleFigures, measure_rumble
+from juglant.core.measure.rumble import RumbleFigures
 from juglant.core.measure.stereo import fold_loss_db
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import heard_kick
 from juglant.core.mix.report import HitFigures
+from juglant.core.mix.rumbles import rumble_figures
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, KitHit, PartRole
+from juglant.core.model.kit import KICK_ID, PartRole
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.layers import HitPicture, draw_hit
-from juglant.core.synth.rumble import Rumble
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
 
@@ -92,7 +92,7 @@ def _hit_view(hit: Hit, role: PartRole, hit_id: str, sheet: Sheet, audio_key: tu
         layer.id: tuple(changes(stages_of_layer(hit, layer.id, rate, stroke_tempo(hit, bpm)), sample_rate=rate))
         for layer in hit.layers
     }
-    stages = bus_stages(hit.bus, unbound(hit, sample_rate=rate, bpm=bpm).audio, sample_rate=rate, bpm=bpm)
+    stages = stages_of_bus(hit, rate, bpm)
     return HitView(
         id=hit_id,
         role=role,
@@ -107,15 +107,6 @@ def _hit_view(hit: Hit, role: PartRole, hit_id: str, sheet: Sheet, audio_key: tu
     )
 
 
-def _rumble(track: Track, one: KitHit, whole: RenderedHit) -> RumbleFigures | None:
-    """What the rumble leaves to the kick, both at their level in the loop."""
-    beats = max(layer.source.length_beats for layer in one.hit.layers if isinstance(layer.source, Rumble))
-    kick = heard_kick(track).mono * 10 ** (track.mix.kick_gain_db / 20)
-    audio = whole.audio[..., whole.lead_frames :] * 10 ** (one.gain_db / 20)
-    between_ms = beats * 60000 / track.sheet.bpm
-    return measure_rumble(audio, kick, between_ms=between_ms, sample_rate=track.sheet.sample_rate)
-
-
 def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None) -> HitView:
     """What the bench draws of a hit; raises NoSuchPart where the track has none of that name."""
     one, whole = track.hit_of(hit_id), _heard(track, hit_id)
@@ -124,7 +115,7 @@ def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None
     own = track.sheet.model_copy(update={"bars": 1, "swing_pct": 50, "owner": "kick"})
     found = _hit_view(one.hit, one.role, hit_id, own, key)
     if one.hit.has_rumble:
-        found = found.model_copy(update={"rumble": _rumble(track, one, whole)})
+        found = found.model_copy(update={"rumble": rumble_figures(track, one, whole)})
     if shown is None:
         return found
     rate, tempo = track.sheet.sample_rate, track.sheet.bpm

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
+from juglant.core.measure.lead import lead_in_ms
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
 from juglant.core.mix.kick_loop import with_kick_loop
@@ -35,7 +36,10 @@ LONGEST_NAME = 40
 
 
 class LoadedTake(BaseModel):
-    """A take as the page names it, with what it measures; notes: what was done to it while reading."""
+    """A take as the page names it, with what it measures; notes: what was done to it while reading.
+
+    onset_ms: where the sound begins in it, None where it fades in; length from there.
+    """
 
     model_config = ConfigDict(frozen=True)
     id: str
@@ -43,6 +47,7 @@ class LoadedTake(BaseModel):
     sample_rate: int
     channels: int
     duration_ms: float
+    onset_ms: float | None
     landing_hz: float | None
     heard_hz: float | None
     verdict: str
@@ -165,10 +170,11 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
         sample_rate=row.sample_rate,
         channels=row.channels,
         duration_ms=1000 * row.frames / row.sample_rate,
+        onset_ms=lead_in_ms(mono, sample_rate=take.sample_rate),
         landing_hz=landing.landing_hz,
         heard_hz=landing.heard_hz,
         verdict=landing.verdict,
-        length_ms=measure_length_ms(mono, sample_rate=take.sample_rate),
+        length_ms=measure_length_ms(mono, sample_rate=take.sample_rate, firm_hz=landing.firm_hz),
         notes=notes,
     )
 

@@ -16,6 +16,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
 from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
+from juglant.core.model.carve import Carve
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.references import consistent, mended
 from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_json
@@ -217,7 +218,8 @@ class Workspace:
 def starting_track(start: Start) -> Track:
     """A track to begin with."""
     if start == "empty":
-        return Track()
+        # What is stored keeps what it has: only new tracks begin with the floor filter on.
+        return Track(carve=Carve(floor_on=True))
     return with_targets(with_kit(solved_track() if start == "demo" else untouched_track()))
 
 

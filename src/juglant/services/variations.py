@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.hit.levelled import Levelled, levelled
 from juglant.core.hit.roll import Roll, morphed, rolled
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.model.hit import Hit
@@ -28,12 +29,13 @@ MOST_DOWN_DB = 12.0
 
 
 class Variation(BaseModel):
-    """One place of a contact sheet: the hit, its picture and features."""
+    """One place of a contact sheet: the hit, its picture and features, and by how much it was levelled after the roll."""
 
     model_config = ConfigDict(frozen=True)
     index: int
     hit: Hit
     small: Small
+    levelled_db: float
 
 
 class Kept(BaseModel):
@@ -53,7 +55,8 @@ def variation(track: Track, hit_id: str, roll: Roll, index: int) -> Hit:
     """One variation of a hit; raises NoSuchPart where there is no such place on the sheet."""
     if not 0 <= index < SHEET:
         raise NoSuchPart(f"a sheet has places 0 to {SHEET - 1}, got {index}")
-    return rolled(track.hit_of(hit_id).hit, roll, index)
+    hit, sheet = track.hit_of(hit_id).hit, track.sheet
+    return _sheet_of(hit, roll, sheet.sample_rate, stroke_tempo(hit, sheet.bpm))[index][0].hit
 
 
 def audition_gain_db(track: Track, hit_id: str, roll: Roll, index: int) -> float:
@@ -76,15 +79,17 @@ def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
     """Sixteen variations with what they measure; the same for the same track and roll."""
     hit, sheet = track.hit_of(hit_id).hit, track.sheet
     made = _sheet_of(hit, roll, sheet.sample_rate, stroke_tempo(hit, sheet.bpm))
-    return [Variation(index=index, hit=one, small=small) for index, (one, small) in enumerate(made)]
+    return [
+        Variation(index=index, hit=one.hit, small=small, levelled_db=one.by_db) for index, (one, small) in enumerate(made)
+    ]
 
 
 @lru_cache(maxsize=8)
-def _sheet_of(hit: Hit, roll: Roll, sample_rate: int, tempo: float) -> tuple[tuple[Hit, Small], ...]:
+def _sheet_of(hit: Hit, roll: Roll, sample_rate: int, tempo: float) -> tuple[tuple[Levelled, Small], ...]:
     """Sixteen variations and what they measure, remembered (pure, bounded)."""
     # One after the other: in two threads they wait for each other longer than they work side by side (measured).
-    made = [rolled(hit, roll, index) for index in range(SHEET)]
-    return tuple((one, small_of(one, sample_rate, tempo)) for one in made)
+    made = [levelled(rolled(hit, roll, k), hit, sample_rate=sample_rate, bpm=tempo) for k in range(SHEET)]
+    return tuple((one, small_of(one.hit, sample_rate, tempo)) for one in made)
 
 
 def add_roll(store: Workspace, track_id: str, hit_id: str, *, amount_pct: float, only_front: bool) -> RollRow:

@@ -1700,6 +1700,12 @@ export interface components {
              */
             mono_below_hz: number;
             /**
+             * From
+             * @description Where in its file the recorded note begins.
+             * @default 0
+             */
+            note_begin_ms: number;
+            /**
              * Pulse width
              * @description How much of a cycle the pulse is up.
              * @default 50
@@ -2334,6 +2340,8 @@ export interface components {
             gain_db: number[];
             /** Gain Ms */
             gain_ms: number[];
+            /** Is Close */
+            is_close: boolean;
             /** Make Up Db */
             make_up_db: number;
             /** Name */
@@ -3174,7 +3182,8 @@ export interface components {
          * Headroom
          * @description Levels of kick, bass and both as heard, what each stage wins, and the levels that leave 6 dB.
          *
-         *     kick_cost_db: how much lower the peak were without the kick; bass_cost_db likewise.
+         *     kick_cost_db: how much lower the peak of the whole loop, kit and stems too, were without the kick; bass_cost_db
+         *     likewise.
          */
         Headroom: {
             bass: components["schemas"]["Level"];
@@ -3260,6 +3269,8 @@ export interface components {
          * @description One hit as measured; the keys of the command line's `measure`.
          */
         HitFigures: {
+            /** Also Hz */
+            also_hz?: number | null;
             /** Attack Ms */
             attack_ms: number | null;
             /** Cents */
@@ -3311,11 +3322,15 @@ export interface components {
          * HitOnLadder
          * @description One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
          *
-         *     about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches strokes have of their own.
+         *     about_hz: around where the low energy of a hit without a landing lies; also_hz: a lower note heard as well;
+         *     wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest tonic, and how far
+         *     off it lies is not known; stroke_cents: pitches strokes have of their own.
          */
         HitOnLadder: {
             /** About Hz */
             about_hz: number | null;
+            /** Also Hz */
+            also_hz: number | null;
             /** Confidence */
             confidence: number;
             /** Cycles */
@@ -3370,6 +3385,8 @@ export interface components {
              */
             verdict: "firm" | "uncertain" | "none";
             wave: components["schemas"]["LadderWave"];
+            /** Wide Margin Cents */
+            wide_margin_cents: number | null;
         };
         /**
          * HitPicture
@@ -3880,6 +3897,9 @@ export interface components {
         /**
          * Levels
          * @description Levels of the loop and what its parts cost, dB; None where there is nothing.
+         *
+         *     subsonic_cost_db: peak that a floor filter would win, where it is off; floor_cost_db: peak that it costs (minus: wins),
+         *     where it is on.
          */
         Levels: {
             /** Bass Cost Db */
@@ -3888,6 +3908,8 @@ export interface components {
             bass_peak_db: number | null;
             /** Before Loudness Lufs */
             before_loudness_lufs: number | null;
+            /** Floor Cost Db */
+            floor_cost_db: number | null;
             /** Kick Cost Db */
             kick_cost_db: number | null;
             /** Kick Peak Db */
@@ -3961,6 +3983,12 @@ export interface components {
              */
             beats_swell: number;
             /**
+             * Click
+             * @description Above 2 kHz in the first 10 ms, re the whole kick: below this nothing clicks.
+             * @default -50
+             */
+            click_db: number;
+            /**
              * Comb loss
              * @description What a band may lose where two hits fall together.
              * @default -3
@@ -4027,6 +4055,12 @@ export interface components {
              */
             pumping_db: number;
             /**
+             * Peaky rumble
+             * @description Strongest third octave of a rumble re its weakest, 30 to 90 Hz.
+             * @default 6
+             */
+            rumble_peaky_db: number;
+            /**
              * Same job
              * @description Two layers whose spectra and times agree by this do the same job.
              * @default 92
@@ -4080,6 +4114,8 @@ export interface components {
         /**
          * LoadedTake
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
+         *
+         *     onset_ms: where the sound begins in it, None where it fades in; length from there.
          */
         LoadedTake: {
             /** Channels */
@@ -4101,6 +4137,8 @@ export interface components {
              * @default []
              */
             notes: string[];
+            /** Onset Ms */
+            onset_ms: number | null;
             /** Sample Rate */
             sample_rate: number;
             /** Verdict */
@@ -5989,6 +6027,7 @@ export interface components {
              *       "mid_drive_db": 12,
              *       "mid_from_hz": 180,
              *       "mono_below_hz": 150,
+             *       "note_begin_ms": 0,
              *       "pulse_pct": 50,
              *       "release_ms": 12,
              *       "root_hz": 55,
@@ -6121,6 +6160,7 @@ export interface components {
              *       "adds_db": -30,
              *       "beats_beating": 1,
              *       "beats_swell": 0.25,
+             *       "click_db": -50,
              *       "comb_loss_db": -3,
              *       "fit_db": 1,
              *       "fold_band_db": -6,
@@ -6132,6 +6172,7 @@ export interface components {
              *       "not_back_db": 1,
              *       "pile_up_db": 0.5,
              *       "pumping_db": 6,
+             *       "rumble_peaky_db": 6,
              *       "same_job_pct": 92,
              *       "small_system_db": -24,
              *       "start_click_db": -55,
@@ -6300,6 +6341,8 @@ export interface components {
         /**
          * Tuning
          * @description The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it.
+         *
+         *     wide_margin_cents: the margin where it is wider than the key's limit, and the distance is not to be read.
          */
         Tuning: {
             /** Landing Note */
@@ -6310,6 +6353,8 @@ export interface components {
             off_key_cents: number;
             /** Targets */
             targets: components["schemas"]["TargetFigures"][];
+            /** Wide Margin Cents */
+            wide_margin_cents: number | null;
         };
         /**
          * UnusedTake
@@ -6327,12 +6372,14 @@ export interface components {
         };
         /**
          * Variation
-         * @description One place of a contact sheet: the hit, its picture and features.
+         * @description One place of a contact sheet: the hit, its picture and features, and by how much it was levelled after the roll.
          */
         Variation: {
             hit: components["schemas"]["Hit"];
             /** Index */
             index: number;
+            /** Levelled Db */
+            levelled_db: number;
             small: components["schemas"]["Small"];
         };
         /**

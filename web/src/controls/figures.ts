@@ -53,6 +53,10 @@ const NOMINAL_HZ = [25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200];
 export const bandName = (centreHz: number) =>
   String(NOMINAL_HZ.find((hz) => Math.abs(Math.log2(centreHz / hz)) < 0.1) ?? Math.round(centreHz));
 
+/** How far off its note something lands; where that is known less well than the key asks, the margin in its place. */
+export const offNote = (cents: number | null, wideMarginCents: number | null, unit: "ct" | "cents" = "ct"): string =>
+  wideMarginCents === null ? figure(cents, unit, { sign: true }) : `±${figure(wideMarginCents, unit)}`;
+
 /** Nearest note of a frequency and its distance in cents. */
 export function noteOf(
   hz: number,

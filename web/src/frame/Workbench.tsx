@@ -72,7 +72,11 @@ export function Workbench({ tracks, onOpen }: Props) {
   const note = data?.report.tuning?.landing_note;
   const { landing_hz: hz = null, cents = null } = kick ?? {};
   // The same object while it says the same: the strip is drawn anew only when it changes.
-  const landing = useMemo(() => (note && hz && cents !== null ? { note, cents, hz } : null), [note, hz, cents]);
+  const wide = data?.report.tuning?.wide_margin_cents ?? null;
+  const landing = useMemo(
+    () => (note && hz && cents !== null ? { note, cents, hz, wide } : null),
+    [note, hz, cents, wide],
+  );
   const hitsStep = location.pathname === "/hits";
   return (
     <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={data?.strip.rungs ?? []}>

@@ -1,10 +1,15 @@
 import type { View } from "../api/types";
-import { figure, pretty } from "../controls/figures";
+import { figure, offNote, pretty } from "../controls/figures";
 
 export interface Headline {
   value: string;
   label: string;
 }
+
+const landed = (cents: number, wide: number | null, verdict: string) =>
+  wide === null
+    ? `lands ${offNote(cents, null, "cents")} off, ${verdict}`
+    : `known to ${offNote(cents, wide, "cents")} only`;
 
 /** Two figures that matter most on a step. */
 export function headlines(step: string, view: View): Headline[] {
@@ -16,7 +21,7 @@ export function headlines(step: string, view: View): Headline[] {
   };
   const landing: Headline = {
     value: tuning ? pretty(tuning.landing_note) : "no pitch",
-    label: kick?.cents != null ? `lands ${figure(kick.cents, "cents", { sign: true })} off, ${kick.verdict}` : "none",
+    label: kick?.cents != null ? landed(kick.cents, tuning?.wide_margin_cents ?? null, kick.verdict) : "none",
   };
   const length: Headline = {
     value: figure(kick?.length_ms, "ms"),
@@ -24,8 +29,9 @@ export function headlines(step: string, view: View): Headline[] {
   };
   const peak: Headline = { value: figure(levels.true_peak_db, "dBTP"), label: "true peak of the loop" };
   const margin: Headline = { value: figure(kick?.uncertainty_cents, "cents"), label: "margin of the landing" };
+  const known = clearance.before_db !== null && clearance.after_db !== null;
   const won: Headline = {
-    value: figure(clearance.before_db === null ? null : (clearance.after_db ?? 0) - clearance.before_db, "dB", {
+    value: figure(known ? (clearance.after_db as number) - (clearance.before_db as number) : null, "dB", {
       sign: true,
     }),
     label: "clearance won",

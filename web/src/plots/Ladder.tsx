@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { HitOnLadder, Ladder as LadderData } from "../api/types";
-import { figure, pretty } from "../controls/figures";
+import { figure, offNote, pretty } from "../controls/figures";
 import { useWidth } from "./useWidth";
 import "./ladder.css";
 
@@ -181,10 +181,16 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                   x={left + column / 2}
                   y={foot + 30}
                   textAnchor="middle"
-                  className={hit.off_cents !== null && Math.abs(hit.off_cents) > ladder.look_cents ? "off" : ""}
+                  className={
+                    hit.off_cents !== null &&
+                    hit.wide_margin_cents === null &&
+                    Math.abs(hit.off_cents) > ladder.look_cents
+                      ? "off"
+                      : ""
+                  }
                 >
                   {hit.note_name
-                    ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true }).replace(" ct", "")}`
+                    ? `${pretty(hit.note_name)} ${offNote(hit.off_cents, hit.wide_margin_cents).replace(" ct", "")}`
                     : "no pitch"}
                 </text>
               </g>
@@ -214,7 +220,7 @@ const short = (name: string, px: number) =>
 
 const spoken = (hit: HitOnLadder) =>
   hit.note_name
-    ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true })}, ${hit.verdict}`
+    ? `${pretty(hit.note_name)} ${offNote(hit.off_cents, hit.wide_margin_cents)}, ${hit.verdict}`
     : "no pitch to tune";
 
 /** The measured pitch of one hit over time: the thicker, the louder. */

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../api/client";
 import type { View } from "../api/types";
-import { figure, pretty } from "../controls/figures";
+import { figure, offNote, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
 import { BASS, duckedParts, partName } from "./duck/parts";
@@ -109,7 +109,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
                 name="Kick"
                 value={
                   kick && tuning
-                    ? `${pretty(tuning.landing_note)} ${figure(kick.cents, "ct", { sign: true })}, ${figure(kick.landing_hz, "Hz")}`
+                    ? `${pretty(tuning.landing_note)} ${offNote(kick.cents, tuning.wide_margin_cents)}, ${figure(kick.landing_hz, "Hz")}`
                     : "no pitch"
                 }
               />

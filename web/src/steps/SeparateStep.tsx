@@ -55,9 +55,9 @@ export function SeparateStep({ view }: { view: View }) {
   const { carve } = editor.track;
   const { clearance } = view.report;
   const { carve: report } = view.report;
-  const short = report.carved_short_db ?? 0;
+  const short = report.carved_short_db;
   const does = editor.track.duck.on ? "the duck does the rest" : `${figure(short, "dB")} are left for ducking`;
-  const left = short > 0.1 ? `; ${does}` : "";
+  const left = short !== null && short > 0.1 ? `; ${does}` : "";
   const { yielder: yields, pre_ring_db: ring } = report;
   const phases = useChoices("Carve", "phase") as Carve["phase"][];
   const notes = Object.entries(view.report.bass_notes_hz)

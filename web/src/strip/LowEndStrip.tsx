@@ -1,14 +1,14 @@
 import { memo, useRef } from "react";
 import type { Finding, Strip } from "../api/types";
 import { useTravel } from "../audio/usePlayer";
-import { figure, pretty } from "../controls/figures";
+import { figure, offNote, pretty } from "../controls/figures";
 import { useWidth } from "../plots/useWidth";
 import { ribbonPath, type StripBox, xOf, yOf } from "./geometry";
 
 interface Props {
   strip: Strip;
   height: number;
-  landing: { note: string; cents: number; hz: number } | null;
+  landing: { note: string; cents: number; hz: number; wide: number | null } | null;
   finding: Finding | undefined;
 }
 
@@ -37,9 +37,7 @@ export const LowEndStrip = memo(function LowEndStrip({ strip, height, landing, f
   const fightBeats = strip.fights.reduce((sum, fight) => sum + fight.to_beats - fight.from_beats, 0);
   const description =
     `Low end, ${strip.length_beats} beats. ` +
-    (landing
-      ? `The kick lands on ${pretty(landing.note)}, ${figure(landing.cents, "cents", { sign: true })}. `
-      : "") +
+    (landing ? `The kick lands on ${pretty(landing.note)}, ${offNote(landing.cents, landing.wide, "cents")}. ` : "") +
     (strip.fights.length
       ? `Kick and bass fight in ${strip.fights.length} places, ${figure(fightBeats, "beats")} in all.`
       : "Kick and bass do not fight.");
@@ -141,7 +139,7 @@ export const LowEndStrip = memo(function LowEndStrip({ strip, height, landing, f
 });
 
 function Landed({ box, landing }: { box: StripBox; landing: NonNullable<Props["landing"]> }) {
-  const text = `lands ${pretty(landing.note)} ${figure(landing.cents, "ct", { sign: true })}`;
+  const text = `lands ${pretty(landing.note)} ${offNote(landing.cents, landing.wide)}`;
   const wide = 16 + 6.9 * text.length;
   const y = Math.min(box.height - box.bottom - 16, yOf(box, landing.hz) + 9);
   return (

@@ -32,10 +32,16 @@ export function proposedUse(name: string, taken: Use[]): Use {
   return place !== null && taken.some((use) => placeOf(use) === place) ? { as: "hit", role: "percussion" } : found;
 }
 
+/** Where a loaded sound begins: at its onset, so that it is not late; its lead-in stays in the file. */
+export const beginOf = (take: LoadedTake): number => take.onset_ms ?? 0;
+
 /** A loaded sound as a layer; what is left out the server fills in from the model. */
 export function takeLayer(take: LoadedTake): Layer {
-  return { id: "take-1", name: take.name, source: { engine: "take", take: take.id }, chain: [] } as unknown as Layer;
+  const source = { engine: "take", take: take.id, begin_ms: beginOf(take) };
+  return { id: "take-1", name: take.name, source, chain: [] } as unknown as Layer;
 }
+
+const stemSource = (take: LoadedTake) => ({ engine: "take", take: take.id });
 
 const BAR_BEATS = 4;
 const FULL = 127;
@@ -73,7 +79,14 @@ function freeName(track: Track, wanted: string, role: Role | "context"): { id: s
 export function withTake(track: Track, take: LoadedTake, use: Use): Track {
   if (use.as === "bass") {
     const root_hz = take.landing_hz ?? track.bass.root_hz;
-    return { ...track, bass: { ...track.bass, source: "recorded note", take: take.id, root_hz } };
+    const bass = {
+      ...track.bass,
+      source: "recorded note" as const,
+      take: take.id,
+      note_begin_ms: beginOf(take),
+      root_hz,
+    };
+    return { ...track, bass };
   }
   if (use.as === "line") {
     return { ...track, bass: { ...track.bass, source: "recorded line", take: take.id, begin_ms: 0 } };
@@ -93,7 +106,14 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
     const made = {
       ...freeName(track, take.name, "context"),
       role: "context",
-      hit: { layers: [takeLayer(take)], velocity: { rings: true }, bus: [], front: [], locked: [] },
+      // Where a stem begins is where its bar 1 is: its first sound need not be on it.
+      hit: {
+        layers: [{ ...takeLayer(take), source: stemSource(take) }],
+        velocity: { rings: true },
+        bus: [],
+        front: [],
+        locked: [],
+      },
       strokes: turnsOf(track, take.duration_ms),
       gain_db: 0,
     };

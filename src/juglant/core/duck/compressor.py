@@ -10,7 +10,6 @@ import scipy
 
 from juglant.core.duck.curve import GainRows
 from juglant.core.model.duck import KeyedCompressor
-from juglant.core.model.fields import limits_of
 from juglant.core.signal.dynamics import level_db, smoothed_db, static_gain_db
 from juglant.core.types import Samples
 
@@ -18,16 +17,11 @@ from juglant.core.types import Samples
 RATE = 1000
 
 
-def _ends(name: str) -> tuple[float, float]:
-    limits = limits_of(KeyedCompressor, name)
-    assert limits is not None  # noqa: S101 - all of them are rulers
-    return limits.low, limits.high
-
-
-# What the rulers reach.
-THRESHOLDS_DB, RATIOS, ATTACKS_MS, RELEASES_MS, KNEES_DB = (
-    _ends(name) for name in ("threshold_db", "ratio", "attack_ms", "release_ms", "knee_db")
-)
+# What a person would dial (method), inside of what the rulers reach.
+THRESHOLDS_DB, KNEES_DB = (-40.0, 0.0), (0.0, 18.0)
+RATIOS, ATTACKS_MS, RELEASES_MS = (1.5, 10.0), (1.0, 50.0), (20.0, 500.0)
+# Off the curve by more than this somewhere is no match (method).
+NO_MATCH_DB = 3.0
 STARTS = ((-24.0, 4.0, 3.0, 60.0, 6.0), (-18.0, 2.5, 8.0, 150.0, 6.0), (-30.0, 8.0, 1.5, 30.0, 3.0))
 MOST_STEPS, WARM_S = 170, 2.0
 # A step response is there to 63 % in one time constant, to 90 % in 2.303 of them.
@@ -43,6 +37,11 @@ class CompressorMatch:
     rms_db: float
     worst_db: float
     gain_db: Samples
+
+    @property
+    def is_close(self) -> bool:
+        """Whether nothing of it is further off the curve than a match may be."""
+        return self.worst_db <= NO_MATCH_DB
 
 
 def key_level(key: Samples, *, sample_rate: int) -> Samples:
@@ -81,7 +80,9 @@ def _settings(vector: Samples, ratio: float | None) -> KeyedCompressor:
 def match_compressor(
     rows: GainRows, level: Samples, *, ratio: float | None = None, early_ms: float = 0.0
 ) -> CompressorMatch:
-    """The settings whose gain is closest to a curve in the mean square over the loop; with a ratio that is given, or any.
+    """The settings a person would dial whose gain is closest to a curve in the mean square over the loop.
+
+    With a ratio that is given, or any from 1.5 to 10.
 
     rows: the curve; level: of its key, as `key_level` gives it, (ms,); early_ms: how much earlier the key is sent than it
     is heard, as a compressor does not look ahead. Deterministic.
@@ -92,20 +93,31 @@ def match_compressor(
     def off(vector: Samples) -> float:
         return float(np.mean((compressor_gain(level, _settings(vector, ratio)) - wanted) ** 2))
 
-    best: tuple[float, KeyedCompressor] | None = None
+    logs = [(math.log(low), math.log(high)) for low, high in (RATIOS, ATTACKS_MS, RELEASES_MS)]
+    low, high = np.array([THRESHOLDS_DB, *logs, KNEES_DB]).T
     top = float(level.max(initial=-120.0))
-    for threshold, steep, attack, release, knee in STARTS:
-        start = np.array([top + threshold + 12, math.log(steep), math.log(attack), math.log(release), knee])
+
+    def search(start: Samples) -> tuple[float, Samples]:
         found = scipy.optimize.minimize(
-            off, start, method="Nelder-Mead", options={"maxfev": MOST_STEPS, "xatol": 0.05, "fatol": 1e-4}
+            off,
+            np.clip(start, low, high),
+            method="Nelder-Mead",
+            bounds=list(zip(low, high, strict=True)),
+            options={"maxfev": MOST_STEPS, "xatol": 0.02, "fatol": 1e-5},
         )
-        if best is None or found.fun < best[0]:
-            best = float(found.fun), _settings(found.x, ratio)
-    assert best is not None  # noqa: S101 - there are starts
-    gain = compressor_gain(level, best[1])
+        return float(found.fun), found.x
+
+    tried = [
+        search(np.array([top + threshold + 12, math.log(steep), math.log(attack), math.log(release), knee]))
+        for threshold, steep, attack, release, knee in STARTS
+    ]
+    # Once more from the best: a simplex that has shrunk at an edge starts wide again.
+    best, where = min((*tried, search(min(tried, key=lambda one: one[0])[1])), key=lambda one: one[0])
+    settings = _settings(where, ratio)
+    gain = compressor_gain(level, settings)
     return CompressorMatch(
-        settings=best[1],
-        rms_db=math.sqrt(best[0]),
+        settings=settings,
+        rms_db=math.sqrt(best),
         worst_db=float(np.max(np.abs(gain - wanted), initial=0.0)),
         gain_db=gain,
     )

@@ -5,7 +5,15 @@ from __future__ import annotations
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.measure.bands import CENTRES_HZ
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.coincide import Coincidence, coincidences, moved, muted
+from juglant.core.mix.coincide import (
+    Coincidence,
+    coincidences,
+    moved,
+    muted,
+    shifted_strokes,
+    stem_coincidences,
+    with_hit_muted,
+)
 
 # Nominal names of the third-octave bands (IEC 61260-1).
 NOMINAL = (25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200)
@@ -16,7 +24,35 @@ def hits_fall_together(found: Analysis) -> list[Finding]:
     """Two claps, snares or kicks within 20 ms of each other, and what their sum loses."""
     track = found.track
     limit = track.limits.comb_loss_db
-    return [_finding(found, pair) for pair in coincidences(track)[:MOST_PAIRS] if pair.loss_db <= limit]
+    said = [_finding(found, pair) for pair in coincidences(track)[:MOST_PAIRS] if pair.loss_db <= limit]
+    return said + [_with_a_stem(found, pair) for pair in stem_coincidences(track)[:MOST_PAIRS] if pair.loss_db <= limit]
+
+
+def _with_a_stem(found: Analysis, pair: Coincidence) -> Finding:
+    track = found.track
+    one, stem = track.hit_of(pair.one), track.hit_of(pair.other).name
+    wanted, side = -pair.best_shift_ms, "after" if pair.apart_ms > 0 else "before"
+    fixes = [Fix(label=f"Mute {one.name}", track=with_hit_muted(track, one.id))]
+    shifted = shifted_strokes(track, one.id, wanted)
+    if shifted is not None and shifted != track:
+        fixes.insert(0, Fix(label=f"Move {one.name} by {wanted:+.1f} ms", track=shifted))
+    return Finding(
+        id=f"together-{pair.one}-{pair.other}",
+        step="separate",
+        severity="look",
+        title=f"{one.name} falls beside one in {stem}",
+        reason=(
+            f"{stem} strikes {abs(pair.apart_ms):.1f} ms {side} it, {pair.count} times: "
+            f"around {band_name(pair.band_hz)} the sum has {-pair.loss_db:.1f} dB less than both have."
+        ),
+        value=pair.loss_db,
+        unit="dB",
+        limit=track.limits.comb_loss_db,
+        limit_kind="this project's choice",
+        place_beats=pair.at_beats,
+        hit_id=pair.one,
+        fixes=tuple(fixes),
+    )
 
 
 def _finding(found: Analysis, pair: Coincidence) -> Finding:

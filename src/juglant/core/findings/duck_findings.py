@@ -276,7 +276,8 @@ def uncovered(found: Analysis) -> list[Finding]:
     cost = 0.0 if reach is None else max(0.0, reach - after)
     length_ms = found.kick.timing.length_ms if found.kick else None
     # A kick that is cut by the next one is longer than its active part.
-    ratio = (1000 * late_s - over_ms) / max(1000 * late_s, 0.7 * (length_ms or 0.0))
+    sounds_ms = 1000 * late_s if length_ms is None else max(1000 * late_s, 0.7 * length_ms)
+    ratio = (1000 * late_s - over_ms) / sounds_ms
     shorter = shortened(track.kick, max(SHORTEST_RATIO, ratio))
     later = round((late_s + SHORTEST_RETURN_MS / 1000) * track.sheet.bpm / 60 + 0.005, 2)
     return [

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, Fix, Step
 from juglant.core.mix.analyse import Analysis
-from juglant.core.model.fields import within
+from juglant.core.model.carve import Carve
+from juglant.core.model.fields import limits_of, within
 from juglant.core.model.track import Mix, Track
 from juglant.core.separate.filters import yielder
 
@@ -71,4 +72,35 @@ def subsonic_cost(found: Analysis) -> list[Finding]:
     ]
 
 
-FINDERS = (clearance_short, subsonic_cost)
+def floor_costs(found: Analysis) -> list[Finding]:
+    """A floor filter whose turned phases raise the peak by more than what it takes away."""
+    cost, track = found.levels.floor_cost_db, found.track
+    if cost is None or cost <= track.limits.subsonic_db / 2:
+        return []
+    carve, corner = track.carve, limits_of(Carve, "kick_pass_hz")
+    hz = track.carve.floor_hz if corner is None else min(corner.high, max(corner.low, carve.floor_hz))
+    off = track.model_copy(update={"carve": carve.model_copy(update={"floor_on": False})})
+    resonant = carve.model_copy(update={"floor_on": False, "kick_pass_on": True, "kick_pass_hz": round(hz, 1)})
+    return [
+        Finding(
+            id="floor-costs-peak",
+            step="separate",
+            severity="note",
+            title="The floor filter costs peak",
+            reason=(
+                f"At {carve.floor_hz:.0f} Hz it turns the phase of what lies above: the loop peaks higher than without. "
+                "The kick's own resonant high-pass turns less of it, and lifts its corner."
+            ),
+            value=cost,
+            unit="dB",
+            limit=track.limits.subsonic_db / 2,
+            limit_kind="this project's choice",
+            fixes=(
+                Fix(label="The kick's resonant high-pass instead", track=track.model_copy(update={"carve": resonant})),
+                Fix(label="Turn the floor filter off", track=off),
+            ),
+        )
+    ]
+
+
+FINDERS = (clearance_short, subsonic_cost, floor_costs)

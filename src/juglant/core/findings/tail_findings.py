@@ -1,4 +1,4 @@
-"""Findings of hits that ring into each other."""
+"""Findings of pitched low parts that ring into each other."""
 
 from __future__ import annotations
 
@@ -6,20 +6,21 @@ from functools import lru_cache
 
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.mix.analyse import Analysis
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
-from juglant.core.tune.tails import Ringing, choked, ringing, ringings
+from juglant.core.tune.tails import Ringing, choked, left_of, ringings
 
 # So many pairs are told of; each more of a kit that is out of tune says the same.
 MOST_PAIRS = 3
 
 
 @lru_cache(maxsize=8)
-def _found(description: Track) -> tuple[tuple[Ringing, Track, float], ...]:
+def _found(description: Track, tones: tuple[tuple[int, float], ...]) -> tuple[tuple[Ringing, Track, float], ...]:
     """Pairs that swell, each with the track in which they cut each other and the beats then left (pure, remembered)."""
-    out = []
-    for pair in ringings(description)[:MOST_PAIRS]:
+    out, note_hz = [], dict(tones)
+    for pair in ringings(description, note_hz)[:MOST_PAIRS]:
         cut = choked(description, pair.one, pair.other)
-        left = ringing(cut, cut.hit_of(pair.one), cut.hit_of(pair.other))
+        left = left_of(cut, pair, note_hz)
         out.append((pair, cut, left.beats if left else 0.0))
     return tuple(out)
 
@@ -27,8 +28,9 @@ def _found(description: Track) -> tuple[tuple[Ringing, Track, float], ...]:
 def tails_beat(found: Analysis) -> list[Finding]:
     """Two hits whose tails sound at once, a few Hz apart."""
     track, limits, out = found.track, found.track.limits, []
-    for pair, cut, left in _found(track):
-        one, other = track.hit_of(pair.one).name, track.hit_of(pair.other).name
+    for pair, cut, left in _found(track, tuple(found.note_hz.items())):
+        one = track.hit_of(pair.one).name
+        other = "the bass" if pair.other == BASS_PART else track.hit_of(pair.other).name
         strong = pair.beats > limits.beats_beating
         apart = abs(pair.one_hz - pair.other_hz)
         out.append(
@@ -46,7 +48,7 @@ def tails_beat(found: Analysis) -> list[Finding]:
                 limit=limits.beats_beating if strong else limits.beats_swell,
                 limit_kind="this project's choice",
                 place_beats=pair.at_beats,
-                hit_id=pair.other,
+                hit_id=pair.one if pair.other == BASS_PART else pair.other,
                 fixes=(Fix(label="Let them cut each other", track=cut),),
             )
         )

@@ -5,14 +5,16 @@ from __future__ import annotations
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.hit.transpose import retuned
-from juglant.core.measure.landing import FIRM_CYCLES
+from juglant.core.measure.landing import FIRM_CYCLES, Landing
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.render import own_parts
 from juglant.core.model.kit import KICK_ID
-from juglant.core.music.notes import note_hz
+from juglant.core.model.track import Track
+from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.tune.hit_pitch import hit_pitch
-from juglant.core.tune.targets import off_key_cents, targets
+from juglant.core.tune.retune import THERE_CENTS
+from juglant.core.tune.targets import off_key_cents, targets, tonic_near, too_wide
 
 
 def out_of_key_id(hit_id: str) -> str:
@@ -24,7 +26,8 @@ def no_stable_pitch(found: Analysis) -> list[Finding]:
     """The kick has no pitch, or one that cannot be trusted."""
     if found.kick is None or found.kick.landing.verdict == "firm":
         return []
-    landing = found.kick.landing
+    landing, track = found.kick.landing, found.track
+    fixes: tuple[Fix, ...] = ()
     if landing.verdict == "none":
         title, value, unit = "The kick has no stable pitch", None, ""
         reason = "Nothing in it repeats steadily enough to be a note: there is no pitch to tune."
@@ -33,23 +36,40 @@ def no_stable_pitch(found: Analysis) -> list[Finding]:
         few = landing.cycles < FIRM_CYCLES
         why = f"Only {landing.cycles:.1f} cycles of it are heard" if few else "Its partials do not agree on one note"
         reason = f"{why}: read the note with its margin."
+        if landing.also_hz is not None:
+            reason = f"Partials of {landing.also_hz:.1f} Hz are heard too: it may be that note. {reason}"
+        fixes = _onto_the_tonic(track, landing) if too_wide(track, landing.uncertainty_cents) else ()
     return [
         Finding(
             id="no-stable-pitch", step="tune", severity="note", title=title, reason=reason, value=value, unit=unit,
-            limit=None, limit_kind="this project's choice",
+            limit=None, limit_kind="this project's choice", fixes=fixes,
         )
     ]  # fmt: skip
+
+
+def _onto_the_tonic(track: Track, landing: Landing) -> tuple[Fix, ...]:
+    """Where the nearest note is not known: the tonic, which suits every chord of the key."""
+    if landing.landing_hz is None or track.kick_loop.plays:
+        return ()
+    sheet, number = track.sheet, tonic_near(landing.landing_hz, track.sheet)
+    hz = note_hz(number, sheet.a4_hz)
+    if abs(cents_between(landing.landing_hz, hz)) < THERE_CENTS:
+        return ()
+    name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
+    kick = retuned(track.kick, landing.landing_hz, hz)
+    return (Fix(label=f"Land on {name}", track=track.model_copy(update={"kick": kick})),)
 
 
 def out_of_key(found: Analysis) -> list[Finding]:
     """The landing is off every note of the key."""
     track = found.track
     landing_hz = found.kick.landing.landing_hz if found.kick else None
-    if landing_hz is None:
+    if landing_hz is None or found.kick is None:
         return []
     number, cents = off_key_cents(track, landing_hz)
-    limits = track.limits
-    if abs(cents) <= limits.key_look_cents:
+    limits, margin = track.limits, found.kick.landing.uncertainty_cents or 0.0
+    # Off by less than its margin it may as well be on it: that it is uncertain is a finding of its own.
+    if abs(cents) <= limits.key_look_cents or (too_wide(track, margin) and abs(cents) < margin):
         return []
     sheet = track.sheet
     name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)

@@ -1,12 +1,14 @@
 """Seeded variations of a hit, and what lies between two hits.
 
-A roll moves each ruler a little way from where it stands, never out of its musical range, never a landing (the hit stays
-in tune) and never a locked one; the same hit, seed, place and amount give the same variation on any machine.
+A roll moves each ruler a little way from where it stands, chains too, never out of its musical range, never a landing (the
+hit stays in tune), never where a recorded sound begins, and never a locked one; the same hit, seed, place and amount give
+the same variation on any machine.
 """
 
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from statistics import NormalDist
 from typing import Any
@@ -17,6 +19,8 @@ from juglant.core.model.fields import Limits, limits_of, musical_of, place_of, v
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.parameter import Description
 from juglant.core.synth.registry import AnyEngine
+from juglant.core.synth.take import Take
+from juglant.core.synth.takes import find_take
 
 # Standard deviation on the ruler at 100 % (this project's choice): most of it is within reach, seldom the ends.
 SPREAD = 0.28
@@ -25,6 +29,11 @@ LANDING = "landing_hz"
 SEEDS = 10000
 NORMAL = NormalDist()
 GONE_DB = -60.0
+# What of a layer itself moves where its sound is recorded: it has no engine whose rulers could.
+RECORDED_RULERS = ("high_cut_hz",)
+BEGIN, LENGTH = "begin_ms", "length_ms"
+# A recorded sound is cut to no less than this share of itself, and no shorter (this project's choice).
+LEAST_LEFT, SHORTEST_MS, LENGTH_OCTAVES = 0.35, 30.0, 1.2
 
 
 @dataclass(frozen=True)
@@ -61,7 +70,45 @@ def _moved(value: float, limits: Limits, musical: tuple[float, float], amount: f
     """A value some way along its ruler, inside its musical range widened to where it stands."""
     low, high = min(musical[0], value), max(musical[1], value)
     place = place_of(value, limits) + SPREAD * amount * deviate
-    return min(high, max(low, value_at(place, limits)))
+    return float(min(high, max(low, value_at(place, limits))))
+
+
+def _nudged(owner: BaseModel, name: str, amount: float, deviate: float) -> float:
+    """A ruler of a description some way from where it stands; what is switched off stays off."""
+    limits, value = limits_of(type(owner), name), float(getattr(owner, name))
+    assert limits is not None  # noqa: S101 - only rulers are asked for
+    if limits.unit == "dB" and value <= limits.low == GONE_DB:
+        return value
+    return _moved(value, limits, musical_of(type(owner), name), amount, deviate)
+
+
+def _cut(source: AnyEngine, amount: float, deviate: float) -> float:
+    """How much of a recorded sound plays: some way from what plays of it now, never most of it gone, ms."""
+    assert isinstance(source, Take)  # noqa: S101 - asked of recorded layers only
+    found = find_take(source.take)
+    if found is None:
+        return float(source.length_ms)
+    left_ms = 1000 * found.audio.shape[1] / found.sample_rate - source.begin_ms
+    now_ms = max(1.0, min(source.length_ms, left_ms))
+    # All of a sound can only get shorter.
+    octaves = LENGTH_OCTAVES * amount * (deviate if now_ms < left_ms else -abs(deviate))
+    least_ms = min(now_ms, max(SHORTEST_MS, LEAST_LEFT * now_ms))
+    return float(round(min(max(left_ms, 1.0), max(least_ms, now_ms * 2**octaves)), 2))
+
+
+def _rolled_chain(layer: Layer, roll: Roll, index: int, free: Callable[[str], bool]) -> Any:
+    """A layer's chain with the rulers of what is on in it moved."""
+    if roll.only_front:
+        return layer.chain
+    out = []
+    for place, settings in enumerate(layer.chain):
+        names = [name for name in rulers_of(type(settings)) if free(key_of(layer, f"chain-{place}-{name}"))]
+        update = {
+            name: _nudged(settings, name, roll.amount_pct / 100, _deviate(roll, index, f"{layer.id}/chain/{place}/{name}"))
+            for name in (names if settings.on else ())
+        }
+        out.append(settings.model_copy(update=update))
+    return tuple(out)
 
 
 def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
@@ -74,9 +121,13 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
     layers = []
     for layer in hit.layers:
         model, update = type(layer.source), {}
+        recorded = isinstance(layer.source, Take)
         for name in rulers_of(model):
             key = key_of(layer, name)
-            if not free(key) or (name == LANDING and key not in front):
+            if not free(key) or (name == LANDING and key not in front) or (recorded and name == BEGIN):
+                continue
+            if recorded and name == LENGTH:
+                update[name] = _cut(layer.source, amount, _deviate(roll, index, key))
                 continue
             limits = limits_of(model, name)
             assert limits is not None  # noqa: S101 - rulers_of has just asked
@@ -94,7 +145,11 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
             assert ends is not None  # noqa: S101 - a layer's level is a ruler
             gain_db = min(ends.high, max(ends.low, gain_db + min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, by))))
         source: AnyEngine = layer.source.model_copy(update=update)
-        layers.append(layer.model_copy(update={"source": source, "gain_db": round(gain_db, 2)}))
+        made = {"source": source, "gain_db": round(gain_db, 2), "chain": _rolled_chain(layer, roll, index, free)}
+        for name in RECORDED_RULERS if recorded else ():
+            if free(key_of(layer, name)):
+                made[name] = _nudged(layer, name, amount, _deviate(roll, index, key_of(layer, name)))
+        layers.append(layer.model_copy(update=made))
     return hit.model_copy(update={"layers": tuple(layers)})
 
 

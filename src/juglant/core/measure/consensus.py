@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.measure.along import WIDTHS_PERIODS, fits_along
-from juglant.core.measure.partials import ALIVE, Candidate
-from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit, weights_of
+from juglant.core.measure.partials import Candidate, stretch
+from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit
 from juglant.core.types import Samples
 
 # A fit further than this from the trusted one (cents) speaks of something else.
@@ -88,8 +88,7 @@ def agreed_landing(x: Samples, chosen: Candidate, found: list[Candidate], *, rat
     x: the decimated hit, (frames,); chosen: the harmonic trusted so far; found: all of them; noise: its mean square.
     """
     trusted = chosen.frequency_hz
-    end = (np.flatnonzero(weights_of(chosen.part, 0.0) > ALIVE)[-1] + 1) * chosen.part.step_s
-    end = min(end, x.size / rate)
+    end = min(stretch(chosen)[1] + chosen.part.step_s, x.size / rate)
     top = max(one.level for one in found)
     rows = []
     for width in WIDTHS_PERIODS:

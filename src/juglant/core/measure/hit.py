@@ -45,7 +45,7 @@ def measure_hit(audio: Samples, *, sample_rate: int, bpm: float, a4_hz: float) -
     silent = not np.any(block)
     return HitMeasures(
         landing=landing,
-        timing=measure_timing(signal, sample_rate=sample_rate),
+        timing=measure_timing(signal, sample_rate=sample_rate, firm_hz=landing.firm_hz),
         note=None if number is None else note_name(number),
         note_number=number,
         cents=cents,
@@ -66,6 +66,7 @@ def flat_figures(found: HitMeasures) -> dict[str, object]:
         "heard_hz": landing.heard_hz,
         "verdict": landing.verdict,
         "uncertainty_cents": landing.uncertainty_cents,
+        "also_hz": landing.also_hz,
         "note": found.note,
         "cents": found.cents,
         "confidence": landing.confidence,

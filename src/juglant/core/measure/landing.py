@@ -19,9 +19,10 @@ import numpy as np
 from scipy import fft
 
 from juglant.core.measure.consensus import agreed_landing
-from juglant.core.measure.margin import margin_cents
+from juglant.core.measure.drift import drifting_hz
+from juglant.core.measure.margin import drifting_margin_cents, margin_cents
 from juglant.core.measure.partials import (
-    ALIVE,
+    COMB_WIDTH,
     FARTHEST,
     LOWEST_COMMON_HZ,
     SAME_CENTS,
@@ -32,6 +33,7 @@ from juglant.core.measure.partials import (
     choose,
     comb,
     is_third,
+    lower_note,
     octave_up,
     steady,
     stretch,
@@ -55,21 +57,22 @@ HIGH_PASS_HZ = 14.0
 LONGEST_S = 6.0
 PASS_SHARE = 0.75
 # What it takes to believe in a pitch at all: this project's choice, set on made-up hits (docs/methods.md).
-LEAST_PROBABILITY = 0.45
+LEAST_PROBABILITY = 0.25
 # Without this much of either nothing further is asked.
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0
-# A margin wider than three quarters of an octave names no note.
-WIDEST_CENTS = 900.0
+# A margin wider than two octaves names no note; more than one is never said, the note could then be any.
+WIDEST_CENTS, MOST_SAID_CENTS = 3200.0, 1200.0
 # A drift term is believed where it leaves clearly less misfit and moves the note by this much.
 DRIFT_CYCLES = 14.0
 DRIFT_GAIN = 0.7
 LEAST_DRIFT_CENTS = 1.0
-DRIFT_MARGIN = 0.05
 HEARD_RANGE_DB = 20.0
 # Another harmonic is followed where it is this much louder and agrees on the note.
 LOUDER = 1.5
 SAME_NOTE_CENTS = 150.0
+# Another harmonic tells of the landing where its fit is at least this share as long.
+TELLING_SPAN = 0.4
 # A fit as clear as this is not improved by another.
 CLEAR_CENTS = 0.3
 SETTLED_RATIO = 2 ** (50 / 1200)
@@ -95,7 +98,10 @@ class PitchPath:
 
 @dataclass(frozen=True)
 class Landing:
-    """The landing of one hit. Everything pitched is None where the verdict is none."""
+    """The landing of one hit. Everything pitched is None where the verdict is none.
+
+    also_hz: a lower note whose own partials are heard as well, an octave or a twelfth down; such a hit is never firm.
+    """
 
     landing_hz: float | None
     heard_hz: float | None
@@ -109,6 +115,12 @@ class Landing:
     landed_ms: float | None
     path: PitchPath | None
     about_hz: float | None = None
+    also_hz: float | None = None
+
+    @property
+    def firm_hz(self) -> float | None:
+        """The landing where it may be leaned on, else None."""
+        return self.landing_hz if self.verdict == "firm" else None
 
 
 def no_landing(confidence: float = 0.0, cycles: float = 0.0, about_hz: float | None = None) -> Landing:
@@ -154,25 +166,34 @@ def _settled_fit(chosen: Candidate) -> tuple[Fit, float]:
     fit, part = chosen.fit, chosen.part
     if fit.cycles / chosen.harmonic < DRIFT_CYCLES:
         return fit, 0.0
-    last = part.phase.size
     weight = weights_of(part, 0.0)
-    alive = np.flatnonzero(weight > ALIVE)
-    first, last = last - round(fit.cycles / part.frequency_hz / part.step_s) - 1, int(alive[-1]) + 1
-    slow = fit_phases(part, weight, starts=[max(first, int(alive[0]))], last=last, drift=True)[0]
+    begin, end = stretch(chosen)
+    first, last = round(begin / part.step_s), round(end / part.step_s) + 1
+    slow = fit_phases(part, weight, starts=[first], last=last, drift=True)[0]
     if slow is None:
         return fit, 0.0
     drift = CENTS_PER_RATIO * slow.drift_hz_per_s / fit.frequency_hz
     span_s = slow.cycles / part.frequency_hz
     if slow.residual < DRIFT_GAIN * fit.residual and abs(drift) * span_s > LEAST_DRIFT_CENTS:
-        return slow, drift
+        return slow._replace(frequency_hz=drifting_hz(part, min(chosen.fits, key=lambda one: one.start_s), last)), drift
     return fit, 0.0
 
 
 def _margin(chosen: Candidate, found: list[Candidate], periodicity: float, drift: float) -> float:
     """95 % half-width of the landing's error in cents, from the fits."""
+    if drift:
+        return drifting_margin_cents(
+            formal_cents=chosen.error_cents,
+            drift_cents_per_s=drift,
+            misfit=chosen.fit.residual,
+            cycles=chosen.fit.cycles / chosen.harmonic,
+            periodicity=periodicity,
+        )
     near = [one for one in chosen.fits if one.error_hz < 3 * chosen.fit.error_hz + 1e-12]
     cents = [CENTS_PER_RATIO * math.log(one.frequency_hz / chosen.fit.frequency_hz) for one in near]
     others = sorted((one for one in found if one is not chosen), key=lambda one: one.error_cents)
+    # A harmonic known over a much shorter stretch speaks of another moment.
+    others = [one for one in others if _span_s(one) > TELLING_SPAN * _span_s(chosen)]
     telling = [one for one in others[:1] if one.error_cents < 8 * chosen.error_cents + 4]
     return margin_cents(
         formal_cents=chosen.error_cents,
@@ -180,7 +201,13 @@ def _margin(chosen: Candidate, found: list[Candidate], periodicity: float, drift
         disagree_cents=apart(chosen, telling[0]) if telling else None,
         misfit=chosen.fit.residual,
         periodicity=periodicity,
-    ) + DRIFT_MARGIN * abs(drift)
+    )
+
+
+def _span_s(one: Candidate) -> float:
+    """How long the fit of a harmonic is, s."""
+    begin, end = stretch(one)
+    return end - begin
 
 
 def _power(signal: Samples, begin_s: float, end_s: float, rate: float) -> float:
@@ -216,7 +243,7 @@ def _conclude(
     return Landing(
         landing_hz=landing,
         heard_hz=heard,
-        uncertainty_cents=margin,
+        uncertainty_cents=min(margin, MOST_SAID_CENTS),
         verdict="firm" if firm else "uncertain",
         confidence=confidence,
         cycles=cycles,
@@ -291,6 +318,7 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
         stop = onset + round((end + 0.1) * sample_rate)
         heard, heard_rate = decimate(signal[onset:stop], factor, pass_share=0.8), sample_rate / factor
         energies, total = comb(heard, chosen, rate=heard_rate)
+    narrow, _ = comb(heard, chosen, rate=heard_rate, width=COMB_WIDTH / 3)
     low_power = _power(heard, begin, end, heard_rate)
     probability = pitched_probability(
         Signs(
@@ -301,6 +329,8 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
             low_power=low_power,
             margin_cents=margin,
             fundamental_hz=chosen.frequency_hz,
+            narrow_share=float(narrow.sum() / max(float(energies.sum()), 1e-30)),
+            periods=(end - begin) * chosen.frequency_hz,
         )
     )
     loose = is_loose(period.periodicity, margin)
@@ -315,7 +345,9 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     landing = fit.frequency_hz / chosen.harmonic
     if drift == 0 and chosen.error_cents > CLEAR_CENTS:
         landing = agreed_landing(x, chosen, found, rate=rate, noise=noise)
-    return _conclude(chosen, found, landing, drift, margin, probability, x, onset / sample_rate, rate=rate)
+    concluded = _conclude(chosen, found, landing, drift, margin, probability, x, onset / sample_rate, rate=rate)
+    also_hz = lower_note(heard, chosen, rate=heard_rate)
+    return concluded if also_hz is None else replace(concluded, verdict="uncertain", also_hz=also_hz)
 
 
 def _settled_on(

@@ -15,7 +15,6 @@ from juglant.core.measure.phase_fit import (
     Partial,
     fit_settled,
     partial_around,
-    weights_of,
 )
 from juglant.core.types import Samples, Spectrum
 
@@ -42,12 +41,17 @@ FIFTH_OVER_SIXTH = (0.82, 0.86)
 # An odd harmonic at least this strong re the second speaks against the second being the fundamental.
 STRONG = 0.5
 TELLING_CENTS = 15.0
-LIMITS = np.array([ALIVE, FARTHEST, SHORTEST_PERIODS])
+# A fit worse than this (rms radians) is also tried up to where the partial has fallen by 8, 14 and 20 dB: a room goes on.
+UNCLEAR_RAD = 0.03
+LIMITS = np.array([ALIVE, FARTHEST, SHORTEST_PERIODS, UNCLEAR_RAD, 10 ** (-8 / 20), 10 ** (-14 / 20), 10 ** (-20 / 20)])
 # Another harmonic agrees on the note within this.
 SAME_CENTS = 60.0
 # Harmonics asked for their energy, the width of each band as a share of the fundamental, and how little the odd ones
 # (or those that are no multiple of three) may hold before the fundamental is an octave (or a twelfth) up.
 COMB, COMB_WIDTH, LEAST_ODD = 9, 0.1, 0.06
+# A lower note is said too where two partials of its own stand this near to their places (ratio of the fundamental) and
+# within this of the strongest (method); a skin's second to sixth mode fit neither series twice.
+OWN_PLACE, OWN_LEVEL_DB, OWN_PARTIALS, HIGHEST_OWN, SPECTRUM_STEP = 0.02, -20.0, 2, 4.0, 0.004
 # The stretch fades in and out over a fourth of its length at each end.
 TAPER = 4
 
@@ -180,35 +184,68 @@ def below(spectrum: Spectrum, top: Candidate, *, rate: float, frames: int, noise
 
 def stretch(chosen: Candidate) -> tuple[float, float]:
     """Start and end of the chosen fit, in seconds after the onset."""
-    part = chosen.part
-    alive = np.flatnonzero(weights_of(part, 0.0) > ALIVE)
-    end = float(alive[-1] if alive.size else part.phase.size - 1) * part.step_s
-    return max(0.0, end - chosen.fit.cycles / part.frequency_hz), end
+    return chosen.fit.start_s, chosen.fit.start_s + chosen.fit.cycles / chosen.part.frequency_hz
 
 
-def comb(x: Samples, chosen: Candidate, *, rate: float) -> tuple[Samples, float]:
-    """Power in narrow bands at the multiples of the fundamental, (COMB,), and of all, over the stretch of the chosen fit.
-
-    x: the decimated hit, (frames,). One transform of the stretch under a tapered window.
-    """
+def _tapered(x: Samples, chosen: Candidate, *, rate: float) -> Samples:
+    """The stretch of the chosen fit, (frames,), fading in and out."""
     begin, end = (round(time_s * rate) for time_s in stretch(chosen))
-    part = x[begin : end + 1]
+    part = x[begin : end + 1].copy()
     edge = max(1, part.size // TAPER)
-    part = part.copy()
     rise = 0.5 - 0.5 * np.cos(np.pi * np.arange(edge) / edge)
     part[:edge] *= rise
     part[-edge:] *= rise[::-1]
+    return part
+
+
+def lower_note(x: Samples, chosen: Candidate, *, rate: float) -> float | None:
+    """The note an octave or a twelfth under the fundamental where partials of its own are heard too, Hz; else None.
+
+    x: the decimated hit, (frames,). Asked of the stretch of the chosen fit: two peaks exactly at odd multiples of a half,
+    or at multiples of a third that are no multiples of three, each within 20 dB of the strongest.
+    """
+    part, base = _tapered(x, chosen, rate=rate), chosen.frequency_hz
+    length = fft.next_fast_len(max(part.size, math.ceil(rate / (SPECTRUM_STEP * base))), real=True)
+    power = np.abs(fft.rfft(part, length)) ** 2
+    spacing = rate / length
+
+    def peak(ratio: float) -> float:
+        low = max(1, math.floor((ratio - OWN_PLACE) * base / spacing))
+        high = min(power.size - 1, math.ceil((ratio + OWN_PLACE) * base / spacing))
+        if high - low < 2:
+            return 0.0
+        top = low + int(np.argmax(power[low : high + 1]))
+        # The slope of a neighbour is no partial.
+        return float(power[top]) if low < top < high else 0.0
+
+    highest = min(HIGHEST_OWN, 0.42 * rate / base)
+    strongest = max((peak(k) for k in range(1, int(highest) + 1)), default=0.0)
+    for parts in (2, 3):
+        own = [k / parts for k in range(1, int(highest * parts) + 1) if math.gcd(k, parts) == 1]
+        found = sum(peak(ratio) > strongest * 10 ** (OWN_LEVEL_DB / 10) for ratio in own)
+        if strongest > 0 and found >= OWN_PARTIALS and base / parts >= LOWEST_COMMON_HZ / 2:
+            return base / parts
+    return None
+
+
+def comb(x: Samples, chosen: Candidate, *, rate: float, width: float = COMB_WIDTH) -> tuple[Samples, float]:
+    """Power in narrow bands at the multiples of the fundamental, (COMB,), and of all, over the stretch of the chosen fit.
+
+    x: the decimated hit, (frames,); width: of a band, as a share of the fundamental. One transform of the stretch under a
+    tapered window.
+    """
+    part = _tapered(x, chosen, rate=rate)
     length = fft.next_fast_len(max(2 * part.size, round(2 * rate / chosen.frequency_hz)), real=True)
     spectrum = fft.rfft(part, length)
     power = (spectrum.real**2 + spectrum.imag**2) * (2 / length)
     spacing, base, out = rate / length, chosen.frequency_hz, np.zeros(COMB)
-    reach = math.ceil(2 * COMB_WIDTH * base / spacing)
+    reach = math.ceil(2 * width * base / spacing)
     for k in range(1, COMB + 1):
         centre = round(k * base / spacing)
         if k * base > 0.42 * rate:
             break
         near = np.arange(max(1, centre - reach), min(power.size, centre + reach + 1))
-        out[k - 1] = power[near] @ np.exp(-(((near * spacing - k * base) / (COMB_WIDTH * base)) ** 2))
+        out[k - 1] = power[near] @ np.exp(-(((near * spacing - k * base) / (width * base)) ** 2))
     return out, float(power.sum())
 
 

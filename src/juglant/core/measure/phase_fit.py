@@ -283,10 +283,10 @@ def _fit_many(phase, weight, amplitude, starts, last, step, width, drift, out): 
 def _fit_settled(phase, amplitude, step, centre, width, noise, period, waits, limits, out, done):  # type: ignore[no-untyped-def]
     """Weigh a partial, find where its sweep has come near, and fit from there on after each wait (in periods).
 
-    limits: alive, farthest, shortest (periods). Returns the rms amplitude of the fitted part; below 0 where too little
-    of the partial is alive.
+    limits: alive, farthest, shortest (periods), unclear (radians), then the levels of the early ends. Returns the rms
+    amplitude of the fitted part; below 0 where too little of the partial is alive.
     """
-    alive, farthest, shortest = limits[0], limits[1], limits[2]
+    alive, farthest, shortest, unclear = limits[0], limits[1], limits[2], limits[3]
     weight = np.empty(amplitude.size)
     _weigh(amplitude, noise, weight)
     first, last, count = -1, -1, 0
@@ -308,6 +308,24 @@ def _fit_settled(phase, amplitude, step, centre, width, noise, period, waits, li
         start = begin + round(waits[k] * period / step)
         if k == 0 or (last - start) * step >= shortest * period:
             done[k] = _fit_from(phase, weight, amplitude, start, last, step, width, False, out[k])
+    least = 1e300
+    for k in range(waits.size):
+        if done[k]:
+            least = min(least, out[k, 4])
+    if least > unclear:
+        # Where a room answers louder than the hit still sounds, its phase is no longer the hit's: end before that.
+        peak, at = 0.0, begin
+        for i in range(begin, last):
+            if amplitude[i] > peak:
+                peak, at = amplitude[i], i
+        for c in range(4, limits.size):
+            early = at
+            while early < last and amplitude[early] > limits[c] * peak:
+                early += 1
+            for k in range(waits.size):
+                start, row = begin + round(waits[k] * period / step), (c - 3) * waits.size + k
+                if early < last and (early - start) * step >= shortest * period:
+                    done[row] = _fit_from(phase, weight, amplitude, start, early, step, width, False, out[row])
     total = 0.0
     for i in range(begin, last):
         total += amplitude[i] * amplitude[i]
@@ -320,10 +338,13 @@ def fit_settled(
     """Fits of a partial from after its sweep, one for each wait in periods, and the rms amplitude of what was fitted.
 
     limits: share of the weight that counts as alive, ratio beyond which pitch is still sweep (scaled by `farthest`),
-    fewest periods of a fit. None where too little is alive.
+    fewest periods of a fit, misfit in radians from which it is also ended early, and at which amplitudes re the peak.
+    None where too little is alive.
     """
-    out, done = np.zeros((waits.size, COLUMNS)), np.zeros(waits.size, dtype=np.bool_)
-    scaled = limits * np.array([1.0, farthest, 1.0])
+    count = waits.size * (limits.size - 3)
+    out, done = np.zeros((count, COLUMNS)), np.zeros(count, dtype=np.bool_)
+    scaled = limits.copy()
+    scaled[1] *= farthest
     level = _fit_settled(
         part.phase, part.amplitude, part.step_s, part.frequency_hz, part.width_hz, 4 * noise_amplitude**2, period_s,
         waits, scaled, out, done,

@@ -17,7 +17,8 @@ from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.render import Stems, cached_note, heard_kick, render_stems
+from juglant.core.mix.render import Stems, cached_note, heard_kick, heard_stem, render_stems
+from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
@@ -25,7 +26,7 @@ from juglant.core.separate.clearance import Clearance, Contest, find_contest, ki
 from juglant.core.separate.filters import floor_only
 from juglant.core.signal.filters import filter_loop
 from juglant.core.synth.bass import Bass
-from juglant.core.tune.beats import Beating, beating_by_note
+from juglant.core.tune.beats import Beating, LoopPartials, beating_by_note
 from juglant.core.types import Samples
 
 # A bass note is measured on a rendering of this length.
@@ -35,7 +36,11 @@ SILENT_PEAK = 1e-6
 
 @dataclass(frozen=True)
 class Levels:
-    """Levels of the loop and what its parts cost, dB; None where there is nothing."""
+    """Levels of the loop and what its parts cost, dB; None where there is nothing.
+
+    subsonic_cost_db: peak that a floor filter would win, where it is off; floor_cost_db: peak that it costs (minus: wins),
+    where it is on.
+    """
 
     loop_loudness_lufs: float | None
     before_loudness_lufs: float | None
@@ -47,6 +52,7 @@ class Levels:
     kick_cost_db: float | None
     bass_cost_db: float | None
     subsonic_cost_db: float | None
+    floor_cost_db: float | None
 
 
 @dataclass(frozen=True)
@@ -104,20 +110,39 @@ def _peak_db(audio: Samples) -> float | None:
     return db(peak) if peak > SILENT_PEAK else None
 
 
+def _low(stems: Stems) -> Samples:
+    return stems.with_sides("heard", stems.kick + stems.bass)
+
+
+def _low_without_floor(track: Track) -> Samples:
+    """Kick and bass as heard, with the floor filter off."""
+    bare = track.model_copy(update={"carve": track.carve.model_copy(update={"floor_on": False})})
+    kick, bass = heard_stem(bare, KICK), heard_stem(bare, BASS)
+    return kick + bass
+
+
 def measure_levels(track: Track, stems: Stems) -> Levels:
     """Levels and headroom of a loop."""
     rate = track.sheet.sample_rate
     loop, before = stems.loop, stems.loop_before
     peak = _peak_db(loop)
     if peak is None:
-        return Levels(None, None, 0.0, None, None, None, None, None, None, None)
+        return Levels(None, None, 0.0, None, None, None, None, None, None, None, None)
     after_lufs, before_lufs = (loop_loudness(x, sample_rate=rate) for x in (loop, before))
     kick_peak, bass_peak = _peak_db(stems.kick), _peak_db(stems.bass)
     subsonic = None
     if not track.carve.floor_on:
-        floor = floor_only(track.carve, sample_rate=rate)
-        filtered = _peak_db(filter_loop(loop, floor, sample_rate=rate))
-        subsonic = peak - filtered if filtered is not None else None
+        # On the low parts alone: the filter touches nothing else.
+        low = stems.kick + stems.bass
+        filtered = filter_loop(low, floor_only(track.carve, sample_rate=rate), sample_rate=rate)
+        left = _peak_db(loop + filtered - low)
+        subsonic = peak - left if left is not None else None
+    floor_cost = None
+    if track.carve.floor_on and (bare := _peak_db(loop - _low(stems) + _low_without_floor(track))) is not None:
+        floor_cost = peak - bare
+    # What the peak were without it, everything else sounding: the kit takes room too.
+    heard = {"kick": stems.kick, "bass": stems.with_sides("heard", stems.bass)}
+    without = {part: _peak_db(loop - stem) for part, stem in heard.items()}
     return Levels(
         loop_loudness_lufs=after_lufs,
         before_loudness_lufs=before_lufs,
@@ -127,9 +152,10 @@ def measure_levels(track: Track, stems: Stems) -> Levels:
         true_peak_db=db(true_peak(loop)),
         kick_peak_db=kick_peak,
         bass_peak_db=bass_peak,
-        kick_cost_db=peak - bass_peak if bass_peak is not None else None,
-        bass_cost_db=peak - kick_peak if kick_peak is not None else None,
+        kick_cost_db=None if without["kick"] is None else peak - without["kick"],
+        bass_cost_db=None if without["bass"] is None else peak - without["bass"],
         subsonic_cost_db=subsonic,
+        floor_cost_db=floor_cost,
     )
 
 
@@ -195,8 +221,9 @@ def analyse(track: Track) -> Analysis:
         onset_s = measured.timing.onset_ms / 1000 + (measured.landing.sweep_ms or 0.0) / 1000
         found = beating_by_note(
             track,
-            stems.kick,
-            stems.bass,
+            LoopPartials(stems.kick, sheet.sample_rate),
+            LoopPartials(stems.bass, sheet.sample_rate),
+            track.played(track.hits()[0]),
             landing_hz=measured.landing.landing_hz,
             settled_s=max(0.0, onset_s - hit.lead_frames / sheet.sample_rate),
             note_hz=tones,

@@ -38,7 +38,8 @@ class Win:
 class Headroom:
     """Levels of kick, bass and both as heard, what each stage wins, and the levels that leave 6 dB.
 
-    kick_cost_db: how much lower the peak were without the kick; bass_cost_db likewise.
+    kick_cost_db: how much lower the peak of the whole loop, kit and stems too, were without the kick; bass_cost_db
+    likewise.
     """
 
     kick: Level
@@ -88,8 +89,8 @@ def measure_headroom(found: Analysis) -> Headroom:
         kick=kick,
         bass=bass,
         both=both,
-        kick_cost_db=None if peak is None or bass.peak_db is None else peak - bass.peak_db,
-        bass_cost_db=None if peak is None or kick.peak_db is None else peak - kick.peak_db,
+        kick_cost_db=found.levels.kick_cost_db,
+        bass_cost_db=found.levels.bass_cost_db,
         wins=tuple(wins),
         kick_gain_db=None if shift is None else round(mix.kick_gain_db + shift, 1),
         bass_gain_db=None if shift is None else round(mix.bass_gain_db + shift, 1),

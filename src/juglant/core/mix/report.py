@@ -19,7 +19,7 @@ from juglant.core.music.tempo import beat_ms, tempo_table
 from juglant.core.separate.clearance import Clearance, Goal, GoalKind
 from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
-from juglant.core.tune.targets import off_key_cents, targets
+from juglant.core.tune.targets import off_key_cents, targets, too_wide
 
 
 class Figures(BaseModel):
@@ -36,6 +36,7 @@ class HitFigures(Figures):
     heard_hz: float | None
     verdict: str
     uncertainty_cents: float | None
+    also_hz: float | None = None
     note: str | None
     cents: float | None
     confidence: float
@@ -77,11 +78,15 @@ class TargetFigures(Figures):
 
 
 class Tuning(Figures):
-    """The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it."""
+    """The landing against the key; `landing_note` is its nearest note as this key and octave naming spell it.
+
+    wide_margin_cents: the margin where it is wider than the key's limit, and the distance is not to be read.
+    """
 
     landing_note: str
     nearest_scale_note: str
     off_key_cents: float
+    wide_margin_cents: float | None
     targets: tuple[TargetFigures, ...]
 
 
@@ -233,8 +238,9 @@ def _finding(finding: Finding) -> FindingFigures:
 
 def _tuning(found: Analysis) -> Tuning | None:
     landing = found.kick.landing.landing_hz if found.kick else None
-    if landing is None:
+    if landing is None or found.kick is None:
         return None
+    margin = found.kick.landing.uncertainty_cents
     sheet = found.track.sheet
     number, cents = off_key_cents(found.track, landing)
     own, _ = nearest_note(landing, sheet.a4_hz)
@@ -242,6 +248,7 @@ def _tuning(found: Analysis) -> Tuning | None:
         landing_note=spelled(own, sheet.tonic, sheet.scale, sheet.middle_c),
         nearest_scale_note=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
         off_key_cents=cents,
+        wide_margin_cents=margin if too_wide(found.track, margin) else None,
         targets=tuple(
             TargetFigures(
                 note=t.name, number=t.note, frequency_hz=t.frequency_hz, shift_cents=t.shift_cents, reason=t.reason

@@ -111,7 +111,8 @@ def _figures(found: Analysis) -> dict[str, tuple[str, str, float | None, float |
     gap = shortest_gap_ms(track)
     length = found.kick.timing.length_ms if found.kick else None
     over = max(0.0, length - gap) if length is not None and gap is not None else None
-    beating = found.beating.beats if found.beating is not None else 0.0
+    # A kick without a pitch cannot be judged; one that beats with no note beats nowhere.
+    beating = None if not found.beatings else found.beating.beats if found.beating is not None else 0.0
     fixes = sum(finding.severity == "fix" and not finding.intended for finding in find_all(found))
     off = None if pitch is None else abs(off_key_cents(track, pitch)[1])
     return {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -74,7 +75,12 @@ def ways(track: Track) -> list[Way]:
         if (way := make(bare, part, loud)) is not None
         and way.cost.short_db < GOALS[track.sheet.owner].short_db(before) - HELPS_DB
     ]
-    return sorted(found, key=lambda one: (one.cost.short_db > NEARLY_DB, abs(one.cost.lost_lu or 0.0), one.cost.short_db))
+    return sorted(found, key=lambda one: (one.cost.short_db > NEARLY_DB, _lost(one), one.cost.short_db))
+
+
+def _lost(one: Way) -> float:
+    """By how much a way changes the loudness, LU; one that leaves none to measure comes last."""
+    return math.inf if one.cost.lost_lu is None else abs(one.cost.lost_lu)
 
 
 def _way(name: str, title: str, amount: float, unit: str, made: Track, part: str, loud: float | None) -> Way | None:

@@ -38,8 +38,15 @@ class Limits(Description):
     same_job_pct: float = parameter(
         92, 50, 100, "%", "Two layers whose spectra and times agree by this do the same job.", title="Same job", step=1
     )
+    click_db: float = parameter(
+        -50, -80, -20, "dB", "Above 2 kHz in the first 10 ms, re the whole kick: below this nothing clicks.",
+        title="Click", step=1,
+    )  # fmt: skip
     fold_band_db: float = parameter(
         -6, -24, -1, "dB", "What a band of a wide hit may lose in mono.", title="Lost in mono", step=0.5
+    )
+    rumble_peaky_db: float = parameter(
+        6, 1, 24, "dB", "Strongest third octave of a rumble re its weakest, 30 to 90 Hz.", title="Peaky rumble", step=0.5
     )
     small_system_db: float = parameter(
         -24, -60, -6, "dB", "What small systems must play of the bass, re all of it.", title="Small systems", step=1

@@ -9,7 +9,7 @@ from juglant.core.findings.tune_findings import out_of_key_id
 from juglant.core.measure.landing import Verdict
 from juglant.core.model.kit import CONTEXT, KitHit, PartRole
 from juglant.core.model.track import Track
-from juglant.core.music.notes import note_hz
+from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.layers import column_edges, heard_frames
 from juglant.core.pictures.strip import Picture, Rung, rounded, rungs
@@ -17,7 +17,7 @@ from juglant.core.synth.take import Take
 from juglant.core.tune.hit_pitch import HitPitch, Used, hit_pitch, stroke_of
 from juglant.core.tune.retune import CHARACTER_SEMITONES, THERE_CENTS
 from juglant.core.tune.systems import not_played_by
-from juglant.core.tune.targets import School, Target, advice, is_far, off_key_cents, targets
+from juglant.core.tune.targets import School, Target, advice, is_far, off_key_cents, targets, tonic_near, too_wide
 from juglant.core.types import Samples
 
 LOWEST_NOTE, HIGHEST_NOTE = 24, 67
@@ -73,7 +73,9 @@ class LadderWave(Picture):
 class HitOnLadder(Picture):
     """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
 
-    about_hz: around where the low energy of a hit without a landing lies; stroke_cents: pitches strokes have of their own.
+    about_hz: around where the low energy of a hit without a landing lies; also_hz: a lower note heard as well;
+    wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest tonic, and how far
+    off it lies is not known; stroke_cents: pitches strokes have of their own.
     """
 
     id: str
@@ -85,6 +87,7 @@ class HitOnLadder(Picture):
     landing_hz: float | None
     heard_hz: float | None
     about_hz: float | None
+    also_hz: float | None
     uncertainty_cents: float | None
     drift_cents_per_s: float | None
     landed_ms: float | None
@@ -95,6 +98,7 @@ class HitOnLadder(Picture):
     note_name: str | None
     note_hz: float | None
     off_cents: float | None
+    wide_margin_cents: float | None
     intended: bool
     has_take: bool
     stroke_cents: tuple[float, ...]
@@ -174,6 +178,11 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
     sheet, pitch = track.sheet, hit_pitch(track, one)
     landing, hz = pitch.landing, pitch.used_hz
     number, off = off_key_cents(track, hz) if hz is not None else (None, None)
+    wide = pitch.used in ("landing", "heard") and too_wide(track, landing.uncertainty_cents)
+    if hz is not None and wide:
+        # Which note is nearest is not known: the tonic first.
+        number = tonic_near(hz, sheet)
+        off = cents_between(hz, note_hz(number, sheet.a4_hz))
     is_kick = one.role == "kick"
     places: list[Target] = [] if hz is None else targets(track, hz, length_ms=pitch.length_ms, is_kick=is_kick)
     schools = [] if hz is None else advice(track, hz, length_ms=pitch.length_ms, is_kick=is_kick)
@@ -187,6 +196,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         landing_hz=landing.landing_hz,
         heard_hz=landing.heard_hz,
         about_hz=landing.about_hz,
+        also_hz=landing.also_hz,
         uncertainty_cents=landing.uncertainty_cents,
         drift_cents_per_s=landing.drift_cents_per_s,
         landed_ms=landing.landed_ms,
@@ -197,6 +207,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         note_name=None if number is None else spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
         note_hz=None if number is None else round(note_hz(number, sheet.a4_hz), 3),
         off_cents=None if off is None else round(off, 2),
+        wide_margin_cents=landing.uncertainty_cents if wide else None,
         intended=off is not None and is_intended(track, out_of_key_id(one.id), abs(off)),
         has_take=any(isinstance(layer.source, Take) for layer in one.hit.layers),
         stroke_cents=tuple(sorted({stroke.tune_cents for stroke in one.strokes if stroke.tune_cents})),

@@ -15,6 +15,7 @@ from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.synth.bass_sources import edged, partials, plucked, recorded, swept_filter
+from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.types import Samples
 
@@ -42,6 +43,9 @@ class Bass(Description):
     )
     begin_ms: float = bar_one()
     fit_bars: int = fitted_bars()
+    note_begin_ms: float = parameter(
+        0, 0, LATEST_MS, "ms", "Where in its file the recorded note begins.", title="From", step=1, musical=(0, 4000)
+    )
     root_hz: float = parameter(
         55, 20, 500, "Hz", "The pitch of the recorded note as it is: what it is transposed from.", title="Recorded root",
         scale="log", step=0.1,
@@ -128,7 +132,8 @@ def _source(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: in
         return partials(frequency_hz, settings.harmonics_pct / 100, frames=frames, sample_rate=sample_rate)
     if settings.source == "recorded note":
         ratio = frequency_hz / settings.root_hz
-        return recorded(settings.take, ratio, frames=frames, sample_rate=sample_rate) / PEAK
+        begin_ms = settings.note_begin_ms
+        return recorded(settings.take, ratio, begin_ms=begin_ms, frames=frames, sample_rate=sample_rate) / PEAK
     if settings.source == "fm pluck":
         return plucked(
             frequency_hz, ratio=settings.fm_ratio, index=settings.fm_index, decay_ms=settings.fm_decay_ms, frames=frames,

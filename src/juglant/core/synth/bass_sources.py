@@ -8,6 +8,7 @@ from functools import lru_cache
 import numba
 import numpy as np
 
+from juglant.core.signal.envelope import frames_of
 from juglant.core.signal.filters import moving_low_pass
 from juglant.core.signal.shift import LEAST_RATIO, MOST_RATIO, resampled
 from juglant.core.synth.takes import find_take
@@ -110,15 +111,21 @@ def plucked(frequency_hz: float, *, ratio: float, index: float, decay_ms: float,
     return np.asarray(np.sin(turn + depth * np.sin(ratio * turn)))
 
 
-def recorded(take: str | None, ratio: float, *, frames: int, sample_rate: int) -> Samples:
-    """A recorded note played `ratio` times as fast, in one channel, (frames,): silence after its end, or without it."""
+def recorded(take: str | None, ratio: float, *, begin_ms: float, frames: int, sample_rate: int) -> Samples:
+    """A recorded note from a place on, `ratio` times as fast, in one channel, (frames,): silence after its end, or without
+    it.
+    """
     out = np.zeros(frames)
     found = find_take(take) if take else None
     if found is None:
         return out
     speed = min(MOST_RATIO, max(LEAST_RATIO, ratio))
     needed = math.ceil((frames + 1) * speed * found.sample_rate / sample_rate) + RESAMPLER_FRAMES
-    audio = resampled(found.audio[:, :needed].mean(axis=0, keepdims=True), found.sample_rate * speed, sample_rate)[0]
+    begin = frames_of(begin_ms, found.sample_rate)
+    part = found.audio[:, begin : begin + needed]
+    if not part.size:
+        return out
+    audio = resampled(part.mean(axis=0, keepdims=True), found.sample_rate * speed, sample_rate)[0]
     count = min(frames, audio.size)
     out[:count] = audio[:count]
     return out

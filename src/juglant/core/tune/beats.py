@@ -1,4 +1,4 @@
-"""Beats between the kick's tail and the bass notes (method: kick against bass)."""
+"""Beats between a hit's tail and the bass notes (method: kick against bass)."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from juglant.core.measure.timing import LOW_BAND_HZ
+from juglant.core.model.kit import Stroke
 from juglant.core.model.track import Track
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.wrap import wrapped
@@ -25,9 +26,9 @@ RATE_HZ = 1000
 
 @dataclass(frozen=True)
 class Beating:
-    """The strongest beating found: kick and bass partial, the note it happens in, how many beats are heard.
+    """The strongest beating found: the hit's partial (`kick_hz`), the bass's, the note it happens in, how many are heard.
 
-    landing_hz: of the kick's strokes that beat.
+    overlap_s: the longest single stretch in which both are heard; landing_hz: of the hit's strokes that beat.
     """
 
     beats: float
@@ -77,22 +78,27 @@ class LoopPartials:
 
 
 def beating_by_note(
-    track: Track, kick: Samples, bass: Samples, *, landing_hz: float, settled_s: float, note_hz: dict[int, float]
+    track: Track,
+    kicks: LoopPartials,
+    basses: LoopPartials,
+    strokes: list[Stroke],
+    *,
+    landing_hz: float,
+    settled_s: float,
+    note_hz: dict[int, float],
 ) -> list[Beating | None]:
-    """The largest number of beats heard between the kick and each note of the line, in order; None where none is heard.
+    """The largest number of beats heard between a hit and each note of the line, in order; None where none is heard.
 
-    kick, bass: the as-heard stems. landing_hz: the measured landing; settled_s: time after a hit from which the kick rests
-    on it; note_hz: measured fundamental of each bass note number.
+    kicks, basses: of the as-heard stems; strokes: the hit's. landing_hz: its measured landing; settled_s: time after a
+    stroke from which it rests there; note_hz: measured fundamental of each bass note number.
     """
     sheet = track.sheet
-    kicks, basses = LoopPartials(kick, sheet.sample_rate), LoopPartials(bass, sheet.sample_rate)
     peak = max(kicks.low_band_peak(), basses.low_band_peak())
-    if peak <= 0 or not track.kicks() or not track.notes():
+    if peak <= 0 or not strokes or not track.notes():
         return [None] * len(track.notes())
     beat_s = 60 / sheet.bpm
     time = np.arange(kicks.count) / kicks.rate
     loop_s = sheet.length_beats * beat_s
-    strokes = track.played(track.hits()[0])
     since = np.array([(time - stroke.at_beats * beat_s) % loop_s for stroke in strokes])
     settled, last = since.min(axis=0) >= settled_s, since.argmin(axis=0)
     cents = np.array([stroke.tune_cents for stroke in strokes])[last]
@@ -137,10 +143,26 @@ def near_partials(landing_hz: float, tone_hz: float) -> list[tuple[float, float,
 def _together_s(
     one: Samples, other: Samples, sounding: NDArray[np.bool_], *, floor: float, peak: float, rate: float
 ) -> float:
-    """Time both partials sound within 20 dB of each other and loud enough, in seconds."""
+    """Longest stretch in which both partials sound within 20 dB of each other and loud enough, in seconds.
+
+    Stretches of several strokes are never added up: what beats for 80 ms five times has not beaten for 400.
+    """
     if not sounding.any() or one[sounding].max() < floor or other[sounding].max() < floor:
         return 0.0
-    return float(np.count_nonzero(sounding & together(one, other, peak=peak))) / rate
+    return longest_stretch(sounding & together(one, other, peak=peak))[1] / rate
+
+
+def longest_stretch(mask: NDArray[np.bool_]) -> tuple[int, int]:
+    """Start and length of the longest run of a loop's mask, (frames,), through the loop's end where it goes on there."""
+    if mask.all():
+        return 0, mask.size
+    turned = int(np.argmin(mask))
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], np.roll(mask, -turned).astype(np.int8), [0]))))
+    if not edges.size:
+        return 0, 0
+    starts, ends = edges[::2], edges[1::2]
+    best = int(np.argmax(ends - starts))
+    return int(starts[best] + turned) % mask.size, int(ends[best] - starts[best])
 
 
 def together(one: Samples, other: Samples, *, peak: float) -> NDArray[np.bool_]:

@@ -87,11 +87,13 @@ def _tried(found: Analysis, met: Meeting) -> Iterator[tuple[str, str, str, Track
     """Id, title, cost, the changed track (None where it cannot be) and the number the note has then."""
     track, note = found.track, met.note
     sheet = track.sheet
-    cut_ms, length_ms = met.cut_ms or 0.0, (found.kick.timing.length_ms if found.kick else None) or 1.0
+    length_ms = found.kick.timing.length_ms if found.kick else None
+    of_it = "" if length_ms is None else f" of its {length_ms:.0f} ms"
     try:
         short = without_beats(track)
         title = "Shorten the kick"
-        yield "shorter-kick", title, f"about {cut_ms:.0f} ms of its {length_ms:.0f} ms", short, note
+        cost = "less of its tail" if met.cut_ms is None else f"about {met.cut_ms:.0f} ms{of_it}"
+        yield "shorter-kick", title, cost, short, note
     except InvalidTrack:
         pass
     name = spelled(note, sheet.tonic, sheet.scale, sheet.middle_c)
@@ -108,8 +110,9 @@ def _tried(found: Analysis, met: Meeting) -> Iterator[tuple[str, str, str, Track
         yield f"octave-{way}", f"{name} an octave {way}", f"the line leaps; {heard}", _renumbered(track, note, moved), moved
     later, by_ms = _late_enough(track, met)
     yield "later-note", f"Start {name} later by {by_ms:.0f} ms", "the bass comes behind the kick", later, note
-    title = f"End {name} earlier by {cut_ms:.0f} ms"
-    yield "shorter-note", title, "the line breathes there", _shorter(track, met, MARGIN * cut_ms, 0.0), note
+    if met.cut_ms is not None:
+        title = f"End {name} earlier by {met.cut_ms:.0f} ms"
+        yield "shorter-note", title, "the line breathes there", _shorter(track, met, MARGIN * met.cut_ms, 0.0), note
     landing_hz = found.kick.landing.landing_hz if found.kick else None
     for target in targets(track, landing_hz, most=MOST_TARGETS) if landing_hz else ():
         if abs(target.shift_cents) > SAME_CENTS:

@@ -21,8 +21,8 @@ from juglant.core.synth.take import Take
 from juglant.core.types import Samples
 
 Used = Literal["landing", "heard", "by hand", "none"]
-# Where landing and heard pitch of a recorded hit differ by more than this in a hit shorter than this, the heard one is
-# tuned (this project's choice).
+# Where landing and heard pitch of a recorded hit differ by more than this in a hit known to be shorter than this, the heard
+# one is tuned (this project's choice). A hit without a length (it ends in noise, or loud) is not short.
 APART_CENTS, SHORT_MS = 20.0, 300.0
 
 
@@ -52,7 +52,8 @@ def _measured(key: bytes, sample_rate: int, same: _Audio) -> tuple[Landing, floa
     audio = same.audio
     if not audio.size:
         return no_landing(), None
-    return measure_landing(audio, sample_rate=sample_rate), measure_length_ms(audio, sample_rate=sample_rate)
+    landing = measure_landing(audio, sample_rate=sample_rate)
+    return landing, measure_length_ms(audio, sample_rate=sample_rate, firm_hz=landing.firm_hz)
 
 
 class _Audio:
@@ -85,7 +86,7 @@ def _chosen(one: KitHit, landing: Landing, length_ms: float | None) -> tuple[Use
     # An engine's own pitch is its landing, and moves with its ruler cent by cent; the heard figure jumps as parts of the
     # fall pass the limit of what counts as heard.
     recorded = any(isinstance(layer.source, Take) for layer in hit.layers)
-    if recorded and one.role != "kick" and apart and (length_ms or 0.0) < SHORT_MS:
+    if recorded and one.role != "kick" and apart and length_ms is not None and length_ms < SHORT_MS:
         return "heard", landing.heard_hz
     return "landing", landing.landing_hz
 

@@ -1,21 +1,32 @@
-"""Hits of the kit that ring into each other and beat, and what is left once they cut each other."""
+"""Pitched low parts that ring into each other and beat, and what is left once they cut each other.
+
+Every pair of hits, and every hit against the bass line; the kick against the line is judged note by note (`line.py`).
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import combinations
 
-import numpy as np
-
 from juglant.core.hit.render import folded
 from juglant.core.memory import remembered
 from juglant.core.mix.choke import group_of
-from juglant.core.mix.render import render_stem, stem_description
+from juglant.core.mix.render import render_stem, stem_made_of
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_GROUPS, KitHit
-from juglant.core.model.stem import KICK, StemRef
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
-from juglant.core.tune.beats import FASTEST_HZ, HIGHEST_HZ, LoopPartials, near_partials, together
+from juglant.core.tune.beats import (
+    FASTEST_HZ,
+    HIGHEST_HZ,
+    PARTIAL_RANGE_DB,
+    LoopPartials,
+    beating_by_note,
+    longest_stretch,
+    near_partials,
+    together,
+)
 from juglant.core.tune.hit_pitch import hit_pitch
 
 
@@ -32,15 +43,52 @@ class Ringing:
     at_beats: float
 
 
+class _Stem:
+    """A stem of a track, which goes with a text that says all it is made from."""
+
+    def __init__(self, track: Track, ref: StemRef) -> None:
+        self.track, self.ref = track, ref
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Stem)
+
+    def __hash__(self) -> int:
+        return 0
+
+
 @remembered()
-def _partials(description: Track, ref: StemRef) -> LoopPartials:
-    """Partials of a stem, remembered by what it is made from."""
-    return LoopPartials(folded(render_stem(description, ref)), description.sheet.sample_rate)
+def _partials(made_of: str, stem: _Stem) -> LoopPartials:
+    """Partials of a stem as it is heard, remembered by what it is made from."""
+    return LoopPartials(folded(render_stem(stem.track, stem.ref)), stem.track.sheet.sample_rate)
 
 
-def _partials_of(track: Track, one: KitHit) -> LoopPartials:
-    ref = KICK.of("before") if one.id == KICK_ID else StemRef(one.id)
-    return _partials(stem_description(track, ref), ref)
+def _partials_of(track: Track, part: str) -> LoopPartials:
+    ref = StemRef(part)
+    return _partials(stem_made_of(track, ref), _Stem(track, ref))
+
+
+def bass_ringing(track: Track, one: KitHit, note_hz: dict[int, float]) -> Ringing | None:
+    """A hit against the note of the bass line it beats with most, None where none is heard.
+
+    note_hz: measured fundamental of each number of the line.
+    """
+    pitch = hit_pitch(track, one)
+    if pitch.used_hz is None or not note_hz or not track.notes():
+        return None
+    landed_ms = pitch.landing.landed_ms or 0.0
+    found = beating_by_note(
+        track,
+        _partials_of(track, one.id),
+        _partials_of(track, BASS_PART),
+        track.played(one),
+        landing_hz=pitch.used_hz,
+        settled_s=max(0.0, landed_ms - pitch.lead_ms) / 1000,
+        note_hz=note_hz,
+    )
+    best = max((beating for beating in found if beating is not None), key=lambda beating: beating.beats, default=None)
+    if best is None:
+        return None
+    return Ringing(one.id, BASS_PART, best.beats, best.kick_hz, best.bass_hz, best.overlap_s, best.at_beats)
 
 
 def ringing(track: Track, one: KitHit, other: KitHit) -> Ringing | None:
@@ -51,39 +99,48 @@ def ringing(track: Track, one: KitHit, other: KitHit) -> Ringing | None:
     near = [pair for pair in near_partials(here, there) if 0 < abs(pair[0] - pair[1]) < FASTEST_HZ]
     if not near:
         return None
-    first, second = _partials_of(track, one), _partials_of(track, other)
+    first, second = _partials_of(track, one.id), _partials_of(track, other.id)
     peak = max(first.low_band_peak(), second.low_band_peak())
+    levels = {hz: part.envelope(hz) for pair in near for hz, part in ((pair[0], first), (pair[1], second))}
+    floor = 10 ** (-PARTIAL_RANGE_DB / 20) * max(float(level.max()) for level in levels.values())
     found = []
     for one_hz, other_hz, _ in near:
-        both = together(first.envelope(one_hz), second.envelope(other_hz), peak=peak)
-        start, length = _longest(both)
+        if min(levels[one_hz].max(), levels[other_hz].max()) < floor:
+            continue
+        start, length = longest_stretch(together(levels[one_hz], levels[other_hz], peak=peak))
         overlap_s = length / first.rate
         beats = abs(one_hz - other_hz) * overlap_s
         at_beats = 1000 * start / first.rate / beat_ms(track.sheet.bpm)
         found.append(Ringing(one.id, other.id, beats, one_hz, other_hz, overlap_s, at_beats))
-    best = max(found, key=lambda pair: pair.beats)
-    return best if best.beats > 0 else None
+    best = max(found, key=lambda pair: pair.beats, default=None)
+    return best if best is not None and best.beats > 0 else None
 
 
-def _longest(mask: np.ndarray) -> tuple[int, int]:
-    """Start and length of the longest stretch of a mask, (frames,)."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], mask.astype(np.int8), [0]))))
-    if not edges.size:
-        return 0, 0
-    starts, ends = edges[::2], edges[1::2]
-    best = int(np.argmax(ends - starts))
-    return int(starts[best]), int(ends[best] - starts[best])
+def ringings(track: Track, note_hz: dict[int, float]) -> list[Ringing]:
+    """Every pair of pitched low parts that is not yet of one choke group and swells, the strongest first.
 
-
-def ringings(track: Track) -> list[Ringing]:
-    """Every pair of pitched hits that is not yet of one choke group and swells, the strongest first."""
+    note_hz: measured fundamental of each number of the bass line.
+    """
     hits = [one for one in track.hits() if one.role not in ("rumble", CONTEXT) and one.strokes and _is_low(track, one)]
-    pairs = [
-        found
-        for one, other in combinations(hits, 2)
-        if not (one.choke and one.choke == other.choke) and (found := ringing(track, one, other)) is not None
+    pairs = [ringing(track, *two) for two in combinations(hits, 2) if not _cut_each_other(track, two[0].id, two[1].id)]
+    pairs += [
+        bass_ringing(track, one, note_hz)
+        for one in hits
+        if one.id != KICK_ID and not _cut_each_other(track, one.id, BASS_PART)
     ]
-    return sorted((pair for pair in pairs if pair.beats >= track.limits.beats_swell), key=lambda pair: -pair.beats)
+    swell = track.limits.beats_swell
+    return sorted((pair for pair in pairs if pair is not None and pair.beats >= swell), key=lambda pair: -pair.beats)
+
+
+def left_of(track: Track, pair: Ringing, note_hz: dict[int, float]) -> Ringing | None:
+    """The same two parts in another track, None where they do not beat there."""
+    one = track.hit_of(pair.one)
+    return bass_ringing(track, one, note_hz) if pair.other == BASS_PART else ringing(track, one, track.hit_of(pair.other))
+
+
+def _cut_each_other(track: Track, one_id: str, other_id: str) -> bool:
+    group = group_of(track, one_id)
+    return bool(group) and group == group_of(track, other_id)
 
 
 def _is_low(track: Track, one: KitHit) -> bool:
@@ -97,9 +154,10 @@ def choked(track: Track, one_id: str, other_id: str) -> Track:
     taken = {one.choke for one in track.hits()} | {track.mix.bass_choke}
     free = next((group for group in range(1, MOST_GROUPS + 1) if group not in taken), 1)
     group = groups[one_id] or groups[other_id] or free
+    in_the_mix = {KICK_ID: "kick_choke", BASS_PART: "bass_choke"}
     for part in (one_id, other_id):
-        if part == KICK_ID:
-            track = track.model_copy(update={"mix": track.mix.model_copy(update={"kick_choke": group})})
+        if part in in_the_mix:
+            track = track.model_copy(update={"mix": track.mix.model_copy(update={in_the_mix[part]: group})})
         else:
             kit = tuple(one.model_copy(update={"choke": group}) if one.id == part else one for one in track.kit)
             track = track.model_copy(update={"kit": kit})

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from juglant.core.measure.landing import FIRM_CYCLES
-from juglant.core.model.sheet import BEATS_PER_BAR
+from juglant.core.model.sheet import BEATS_PER_BAR, Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz, note_number
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
@@ -166,9 +166,24 @@ def advice(track: Track, pitch_hz: float, *, length_ms: float | None = None, is_
 
 def nearest_of_class(track: Track, pitch_class_of: int, pitch_hz: float, length_ms: float | None = None) -> Target:
     """The note of a pitch class that is nearest to a pitch."""
-    here = note_number(pitch_hz, track.sheet.a4_hz)
-    number = min((n for n in range(12, 108) if n % 12 == pitch_class_of), key=lambda n: abs(n - here))
+    number = nearest_of_pitch_class(pitch_class_of, pitch_hz, track.sheet.a4_hz)
     return _target(track, number, pitch_hz, length_ms)
+
+
+def tonic_near(frequency_hz: float, sheet: Sheet) -> int:
+    """The note of the tonic that is nearest to a frequency."""
+    return nearest_of_pitch_class(pitch_class(sheet.tonic), frequency_hz, sheet.a4_hz)
+
+
+def nearest_of_pitch_class(wanted: int, frequency_hz: float, a4_hz: float) -> int:
+    """The note of a pitch class, 0..11, that is nearest to a frequency."""
+    here = note_number(frequency_hz, a4_hz)
+    return min((n for n in range(12, 108) if n % 12 == wanted), key=lambda n: abs(n - here))
+
+
+def too_wide(track: Track, uncertainty_cents: float | None) -> bool:
+    """Whether a landing is known less well than the key asks: its distance from a note then says nothing."""
+    return uncertainty_cents is not None and uncertainty_cents > track.limits.key_look_cents
 
 
 def off_key_cents(track: Track, landing_hz: float) -> tuple[int, float]:

@@ -92,6 +92,7 @@ export function Compressor({ part, beatMs, shown, used, onShown, onUse }: Props)
                     </td>
                     <td className="mono">
                       {figure(row.rms_db, "dB").replace(" dB", "")} / {figure(row.worst_db, "dB")}
+                      {!row.is_close && <div className="clash-text">no match</div>}
                     </td>
                     <td className="mono">{figure(row.clearance_db, "dB")}</td>
                     <td className="text-nowrap">

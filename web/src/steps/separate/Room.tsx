@@ -2,6 +2,9 @@ import type { SeparateSheet } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 
+/** From here a stage that should win peak is told to cost it. */
+const COSTS_DB = 0.05;
+
 /** What kick and bass take of the room under full scale, what each stage gives back, and levels that leave some. */
 export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"]; fresh: boolean }) {
   const editor = useEditor();
@@ -15,7 +18,9 @@ export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"];
     <section aria-label="Headroom">
       <div className="bench-head">
         <h3>Headroom</h3>
-        <span className="soft">peak and loudness as heard; cost: how much lower the peak were without it</span>
+        <span className="soft">
+          peak and loudness as heard; cost: how much lower the whole loop, kit too, would peak without it
+        </span>
         <button
           type="button"
           className="btn btn-plain ms-auto"
@@ -60,7 +65,12 @@ export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"];
               <tr key={win.name}>
                 <td>{win.name}</td>
                 <td className="mono">{figure(win.peak_db, "dB", { sign: true })}</td>
-                <td className="mono">{figure(win.loudness_lu, "LU", { sign: true })}</td>
+                <td className="mono">
+                  {figure(win.loudness_lu, "LU", { sign: true })}
+                  {win.name.startsWith("floor") && win.peak_db > COSTS_DB && (
+                    <span className="soft"> costs peak: the kick’s resonant high-pass turns less phase</span>
+                  )}
+                </td>
               </tr>
             ))}
           </tbody>

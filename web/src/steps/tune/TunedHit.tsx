@@ -1,6 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { HitOnLadder, Ladder, Way } from "../../api/types";
-import { figure, noteOf, pretty } from "../../controls/figures";
+import { figure, noteOf, offNote, pretty } from "../../controls/figures";
 import { HitPath } from "../../plots/HitPath";
 import { useEditor } from "../../queries/editor";
 import { withHit } from "../hits/pads";
@@ -53,6 +53,7 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         <h3>{hit.name}</h3>
         <span className="soft">
           {VERDICTS[hit.verdict]}
+          {hit.also_hz !== null && ` Partials of ${figure(hit.also_hz, "Hz")} are heard too: it may be that note.`}
           {hit.about_hz !== null &&
             ` Its low end lies around ${figure(hit.about_hz, "Hz")}: say by hand if you hear a note.`}
         </span>
@@ -60,7 +61,7 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
       <div className="figures tight mb-2">
         <Figure
           label={hit.used === "heard" ? "heard as" : "lands on"}
-          value={hit.note_name ? `${pretty(hit.note_name)} ${figure(hit.off_cents, "ct", { sign: true })}` : "–"}
+          value={hit.note_name ? `${pretty(hit.note_name)} ${offNote(hit.off_cents, hit.wide_margin_cents)}` : "–"}
         />
         <Figure label="landing" value={figure(hit.landing_hz, "Hz")} />
         <Figure label="heard" value={figure(hit.heard_hz, "Hz")} />

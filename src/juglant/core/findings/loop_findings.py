@@ -1,0 +1,70 @@
+"""Findings of what comes as a whole: rumbles, and a kick that is a loop."""
+
+from __future__ import annotations
+
+from juglant.core.findings.finding import Finding, Fix
+from juglant.core.hit.strokes import cached_stroke
+from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.kit import stroke_tempo
+from juglant.core.mix.rumbles import rumble_figures
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.velocity import HARDEST
+
+
+def peaky_rumble(found: Analysis) -> list[Finding]:
+    """A rumble of which one band stands out: it is heard as a note that hums, not as a floor."""
+    track, out = found.track, []
+    for one in track.hits()[1:]:
+        if not one.hit.has_rumble:
+            continue
+        whole = cached_stroke(one.hit, HARDEST, 0, track.sheet.sample_rate, stroke_tempo(one.hit, track.sheet.bpm))
+        figures = rumble_figures(track, one, whole)
+        if figures is None or figures.evenness_db <= track.limits.rumble_peaky_db:
+            continue
+        out.append(
+            Finding(
+                id=f"peaky-rumble-{one.id}",
+                step="hits",
+                severity="look",
+                title=f"{one.name} is peaky",
+                reason=(
+                    "Between 30 and 90 Hz its strongest third octave stands that far over its weakest: it hums on one note "
+                    "where it should be a floor. A denser reverb or a lower damping of it evens it."
+                ),
+                value=figures.evenness_db,
+                unit="dB",
+                limit=track.limits.rumble_peaky_db,
+                limit_kind="common practice",
+                hit_id=one.id,
+            )
+        )
+    return out
+
+
+def kick_loop_goes_round(found: Analysis) -> list[Finding]:
+    """Processing of a kick that comes as a loop: the loop is played as recorded, and none of it is heard."""
+    track = found.track
+    chains = [layer.name for layer in track.kick.layers if any(settings.on for settings in layer.chain)]
+    bus = ["its bus"] if track.kick.bind and any(settings.on for settings in track.kick.bus) else []
+    if not track.kick_loop.plays or not (chains or bus):
+        return []
+    loop = track.kick_loop.model_copy(update={"on": False})
+    where = " and ".join([*(f"the layer {name}" for name in chains), *bus])
+    return [
+        Finding(
+            id="kick-loop-unprocessed",
+            step="hits",
+            severity="look",
+            title="The kick's processing is not heard",
+            reason=f"The kick comes as a loop and is played as recorded: what is set on {where} changes nothing of it.",
+            value=None,
+            unit="",
+            limit=None,
+            limit_kind="this project's choice",
+            hit_id=KICK_ID,
+            fixes=(Fix(label="Play its stroke on the grid", track=track.model_copy(update={"kick_loop": loop})),),
+        )
+    ]
+
+
+FINDERS = (peaky_rumble, kick_loop_goes_round)

@@ -1,0 +1,66 @@
+"""A variation brought back to the level of what it was made from (method: starting points and rolls)."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from juglant.core.hit.render import render_hit
+from juglant.core.measure.level import db, energy_loudness_db, true_peak
+from juglant.core.model.fields import limits_of
+from juglant.core.model.hit import Hit, Layer
+
+# A roll stays within 4 LU of what was rolled and peaks under -1 dBTP (method); brought a little inside.
+MOST_LU, HIGHEST_DBTP, INSIDE = 4.0, -1.0, 0.2
+# A bus answers to level by its own law: what is measured after a move counts.
+ROUNDS = 3
+SILENT = 1e-9
+
+
+@dataclass(frozen=True)
+class Levelled:
+    """A hit and by how much all of its layers were moved, dB."""
+
+    hit: Hit
+    by_db: float
+
+
+def _level(hit: Hit, sample_rate: int, bpm: float) -> tuple[float, float] | None:
+    """K-weighted energy and true peak of a hit, dB; None for silence."""
+    whole = render_hit(hit, sample_rate=sample_rate, bpm=bpm)
+    if float(np.max(np.abs(whole.audio), initial=0.0)) < SILENT:
+        return None
+    return energy_loudness_db(whole.mono, sample_rate=sample_rate), db(true_peak(np.atleast_2d(whole.audio)))
+
+
+def moved_by(hit: Hit, by_db: float) -> Hit:
+    """A hit with all of its layers louder by so much, within what a layer's level allows."""
+    limits = limits_of(Layer, "gain_db")
+    assert limits is not None  # noqa: S101 - a layer's level is a ruler
+    layers = tuple(
+        layer.model_copy(update={"gain_db": round(min(limits.high, max(limits.low, layer.gain_db + by_db)), 2)})
+        for layer in hit.layers
+    )
+    return hit.model_copy(update={"layers": layers})
+
+
+def levelled(made: Hit, origin: Hit, *, sample_rate: int, bpm: float) -> Levelled:
+    """A variation at most 4 LU from its origin and under -1 dBTP: the peak wins where both cannot be had."""
+    wanted = _level(origin, sample_rate, bpm)
+    if wanted is None:
+        return Levelled(made, 0.0)
+    total, hit = 0.0, made
+    for _ in range(ROUNDS):
+        found = _level(hit, sample_rate, bpm)
+        if found is None:
+            break
+        off, reach = found[0] - wanted[0], MOST_LU - INSIDE
+        by = math.copysign(max(0.0, abs(off) - reach), -off)
+        by = min(by, HIGHEST_DBTP - INSIDE / 2 - found[1])
+        by = by if found[1] + by > HIGHEST_DBTP - INSIDE or abs(off) > reach else 0.0
+        if abs(by) < 0.01:
+            break
+        hit, total = moved_by(hit, by), total + by
+    return Levelled(hit, round(total, 2))
