@@ -1576,7 +1576,7 @@ export interface components {
             /**
              * Blip level
              * @description Level of the start blip; -60 is off.
-             * @default -18
+             * @default -5
              */
             blip_db: number;
             /**
@@ -4056,7 +4056,7 @@ export interface components {
             pumping_db: number;
             /**
              * Peaky rumble
-             * @description Strongest third octave of a rumble re its weakest, 30 to 90 Hz.
+             * @description Strongest third octave of a rumble re the mean of the others, 30 to 90 Hz.
              * @default 6
              */
             rumble_peaky_db: number;
@@ -4915,7 +4915,8 @@ export interface components {
         };
         /**
          * RumbleFigures
-         * @description evenness_db: strongest third-octave band from 30 to 90 Hz less the weakest; steadiness_db: spread over time of the
+         * @description evenness_db: strongest third-octave band from 30 to 90 Hz less the weakest; peaky_db: less the mean of the others;
+         *     steadiness_db: spread over time of the
          *     level there while it sounds (90th less 10th percentile); under_kick_db: its level there while it sounds, less the
          *     kick's; gap_before_ms: from where it has fallen 20 dB to the next kick; gap_after_ms: from the kick to where it is
          *     within 20 dB again; fold_loss_db: what mono costs, None for one channel.
@@ -4929,6 +4930,8 @@ export interface components {
             gap_after_ms: number;
             /** Gap Before Ms */
             gap_before_ms: number;
+            /** Peaky Db */
+            peaky_db: number;
             /** Steadiness Db */
             steadiness_db: number;
             /** Under Kick Db */
@@ -6006,7 +6009,7 @@ export interface components {
              * @default {
              *       "attack_ms": 4,
              *       "begin_ms": 0,
-             *       "blip_db": -18,
+             *       "blip_db": -5,
              *       "blip_ms": 18,
              *       "blip_semitones": 24,
              *       "cross_hz": 110,

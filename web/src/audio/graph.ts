@@ -4,6 +4,8 @@ import type { Side } from "./stems";
 const QS = [0.5412, 1.3066];
 /** A low pass that is not used lies this share of the rate up. */
 const OPEN = 0.49;
+/** A high pass that is not used stands here. */
+const LOWEST_HZ = 5;
 
 /** What the page plays through: sides into a gate, a band to listen into, filters, level, limiter, meter. */
 export interface Graph {
@@ -15,6 +17,7 @@ export interface Graph {
   /** Where all of it comes together, ahead of the filters. */
   entry: AudioNode;
   lowPasses: BiquadFilterNode[];
+  highPasses: BiquadFilterNode[];
   level: GainNode;
   limiter: AudioWorkletNode;
   analyser: AnalyserNode;
@@ -26,12 +29,13 @@ export async function makeGraph(rate: number, subsonicHz: number): Promise<Graph
   await context.audioWorklet.addModule("/limiter.js");
   const filter = (type: BiquadFilterType, frequency: number) =>
     QS.map((q) => new BiquadFilterNode(context, { type, frequency, Q: 20 * Math.log10(q) }));
-  const highPass = filter("highpass", subsonicHz);
+  const subsonic = filter("highpass", subsonicHz);
+  const highPasses = filter("highpass", LOWEST_HZ);
   const lowPasses = filter("lowpass", rate * OPEN);
   const level = new GainNode(context, { gain: 0 });
   const limiter = new AudioWorkletNode(context, "juglant-limiter", { outputChannelCount: [2] });
   const analyser = new AnalyserNode(context, { fftSize: 2048 });
-  const chain: AudioNode[] = [...highPass, ...lowPasses, level, limiter, analyser];
+  const chain: AudioNode[] = [...subsonic, ...highPasses, ...lowPasses, level, limiter, analyser];
   chain.forEach((node, index) => void node.connect(chain[index + 1] ?? context.destination));
   const entry = chain[0] as AudioNode;
   const loopGate = new GainNode(context);
@@ -42,5 +46,6 @@ export async function makeGraph(rate: number, subsonicHz: number): Promise<Graph
   const band = new BiquadFilterNode(context, { type: "bandpass", frequency: 60, Q: 1 });
   loopGate.connect(direct).connect(entry);
   loopGate.connect(band).connect(through).connect(entry);
-  return { context, sides, loopGate, probed: { band, direct, through }, entry, lowPasses, level, limiter, analyser };
+  const probed = { band, direct, through };
+  return { context, sides, loopGate, probed, entry, lowPasses, highPasses, level, limiter, analyser };
 }

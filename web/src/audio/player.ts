@@ -1,5 +1,6 @@
 import { api } from "../api/client";
 import type { Stem, TrackState } from "../api/types";
+import { type Band, edgesOf, LOW_END_HZ } from "./band";
 import { type Graph, makeGraph } from "./graph";
 import { type Generation, playedStems, type Side, sideOf } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
@@ -13,7 +14,6 @@ const SWAP_FADE_S = 0.005;
 const SIDE_FADE_S = 0.02;
 const FADE_IN_S = 0.6;
 const SUBSONIC_HZ = 20;
-const LOW_END_HZ = 150;
 const SETTLE_S = 0.05;
 const KEPT_BUFFERS = 48;
 /** A band that is searched for stands out by this: the rest is turned down. */
@@ -33,7 +33,9 @@ export interface PlayerView {
   solo: Solo;
   /** The part that is heard without its duck. */
   free: Solo;
-  lowEnd: boolean;
+  band: Band;
+  /** Where the low end that is heard alone stops. */
+  lowHz: number;
   levelDb: number;
   error: string | null;
 }
@@ -47,6 +49,7 @@ export class Player {
   private analyser: AnalyserNode | null = null;
   private level: GainNode | null = null;
   private lowPasses: BiquadFilterNode[] = [];
+  private highPasses: BiquadFilterNode[] = [];
   private parts = new Map<string, { part: string; node: GainNode }>();
   private loopGate: GainNode | null = null;
   private probed: Graph["probed"] | null = null;
@@ -72,7 +75,8 @@ export class Player {
     side: "before",
     solo: null,
     free: null,
-    lowEnd: false,
+    band: "all",
+    lowHz: LOW_END_HZ,
     levelDb: START_LEVEL_DB,
     error: null,
   };
@@ -226,10 +230,12 @@ export class Player {
     probed.through.gain.setTargetAtTime(how === null ? 0 : 1 - rest, now, SIDE_FADE_S / 3);
   }
 
-  setLowEnd(lowEnd: boolean) {
-    this.show({ lowEnd });
-    const top = (this.context?.sampleRate ?? 48000) * 0.49;
-    for (const filter of this.lowPasses) filter.frequency.value = lowEnd ? LOW_END_HZ : top;
+  /** Hear one part of the spectrum alone, or all of it; the level stays. */
+  setBand(band: Band, lowHz = this.view.lowHz) {
+    this.show({ band, lowHz });
+    const [low, high] = edgesOf(band, lowHz, this.context?.sampleRate ?? 48000);
+    for (const filter of this.highPasses) filter.frequency.value = low;
+    for (const filter of this.lowPasses) filter.frequency.value = high;
   }
 
   setLevel(levelDb: number) {
@@ -268,11 +274,12 @@ export class Player {
     this.analyser = made.analyser;
     this.level = made.level;
     this.lowPasses = made.lowPasses;
+    this.highPasses = made.highPasses;
     this.sides = made.sides;
     this.loopGate = made.loopGate;
     this.probed = made.probed;
     this.entry = made.entry;
-    this.setLowEnd(this.view.lowEnd);
+    this.setBand(this.view.band);
     this.applyParts();
     this.applySides();
   }

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import type { View } from "../api/types";
+import { bandSaid, HIGHEST_END_HZ, LOWEST_END_HZ } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
 import { figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
@@ -93,12 +94,38 @@ export function TopBar({ view, onHelp }: { view: View | undefined; onHelp: () =>
       <Button variant="plain" onClick={onHelp} aria-label="Keys" title="All keys">
         ?
       </Button>
+      {playing.band !== "all" && <BandHeard />}
       {playing.error && (
         <span role="alert" className="clash-text small">
           {playing.error}
         </span>
       )}
     </header>
+  );
+}
+
+/** The part of the spectrum that is heard alone: what it is, where the low end stops, and a way out. */
+function BandHeard() {
+  const [player, { band, lowHz }] = usePlayer();
+  return (
+    <div className="band-heard" role="status">
+      <span>{bandSaid(band, lowHz)}</span>
+      {band !== "top" && (
+        <input
+          type="range"
+          min={LOWEST_END_HZ}
+          max={HIGHEST_END_HZ}
+          step={10}
+          value={lowHz}
+          aria-label="Where the low end stops"
+          aria-valuetext={`${lowHz} Hz`}
+          onChange={(event) => player.setBand(band, Number(event.target.value))}
+        />
+      )}
+      <button type="button" className="btn btn-plain" onClick={() => player.setBand("all")}>
+        Hear all
+      </button>
+    </div>
   );
 }
 

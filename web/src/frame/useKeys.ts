@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
+import type { Band } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
 import { useEditor } from "../queries/editor";
 import { STEPS } from "./steps";
@@ -8,7 +9,9 @@ import { STEPS } from "./steps";
 export const KEYS: [string, string][] = [
   ["Space", "Play or stop the loop"],
   ["A", "Before or after"],
-  ["L", "Low end only, below 150 Hz"],
+  ["L", "Low end alone, below 300 Hz or where you move it"],
+  ["O", "Middle alone, up to 4 kHz"],
+  ["P", "Top alone, from 4 kHz"],
   ["K", "Kick alone"],
   ["B", "Bass alone"],
   ["Z X C V N M , . and S to J", "On Hits: play the pads; Shift is full strength"],
@@ -19,6 +22,8 @@ export const KEYS: [string, string][] = [
   ["Enter", "Type a value into the ruler in focus"],
   ["?", "This list"],
 ];
+
+const BAND_KEYS: Record<string, Band> = { l: "low", o: "middle", p: "top" };
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement &&
@@ -43,7 +48,7 @@ export function useKeys(onHelp: () => void) {
       const step = STEPS[Number(key) - 1];
       if (key === " ") void player.toggle();
       else if (key === "a") player.setSide(player.view.side === "before" ? "after" : "before");
-      else if (key === "l") player.setLowEnd(!player.view.lowEnd);
+      else if (BAND_KEYS[key]) player.setBand(player.view.band === BAND_KEYS[key] ? "all" : BAND_KEYS[key]);
       else if (key === "k") player.setSolo(player.view.solo === "kick" ? null : "kick");
       else if (key === "b") player.setSolo(player.view.solo === "bass" ? null : "bass");
       else if (key === "?") onHelp();

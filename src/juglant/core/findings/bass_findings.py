@@ -13,7 +13,7 @@ from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.render import bass_description, render_stem
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
-from juglant.core.synth.bass import OFF_DB
+from juglant.core.synth.bass import MOST_MID_DB, OFF_DB
 from juglant.core.types import Samples
 
 # A laptop or a phone plays little below (this project's choice until there are playback stand-ins).
@@ -56,7 +56,7 @@ def _needed_mid_db(description: Track, wanted: float) -> float | None:
     )
     # The mid is added to the rest: one render says what every level of it makes.
     mid, above = full - off, _above(description.sheet.sample_rate, off.size)
-    for level_db in np.arange(-48.0, 0.0 + STEP_DB, STEP_DB):
+    for level_db in np.arange(-48.0, MOST_MID_DB + STEP_DB, STEP_DB):
         if _share_db(off + 10 ** (level_db / 20) * mid, above) >= wanted:
             return float(level_db)
     return None

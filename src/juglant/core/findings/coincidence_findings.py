@@ -6,6 +6,7 @@ from juglant.core.findings.finding import Finding, Fix
 from juglant.core.measure.bands import CENTRES_HZ
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.coincide import (
+    LEAST_APART_MS,
     Coincidence,
     coincidences,
     moved,
@@ -25,7 +26,7 @@ def hits_fall_together(found: Analysis) -> list[Finding]:
     track = found.track
     limit = track.limits.comb_loss_db
     said = [_finding(found, pair) for pair in coincidences(track)[:MOST_PAIRS] if pair.loss_db <= limit]
-    return said + [_with_a_stem(found, pair) for pair in stem_coincidences(track)[:MOST_PAIRS] if pair.loss_db <= limit]
+    return said + [_with_a_stem(found, pair) for pair in stem_coincidences(track)[:MOST_PAIRS]]
 
 
 def _with_a_stem(found: Analysis, pair: Coincidence) -> Finding:
@@ -39,15 +40,15 @@ def _with_a_stem(found: Analysis, pair: Coincidence) -> Finding:
     return Finding(
         id=f"together-{pair.one}-{pair.other}",
         step="separate",
-        severity="look",
+        severity="look" if pair.loss_db <= track.limits.comb_loss_db else "note",
         title=f"{one.name} falls beside one in {stem}",
         reason=(
-            f"{stem} strikes {abs(pair.apart_ms):.1f} ms {side} it, {pair.count} times: "
-            f"around {band_name(pair.band_hz)} the sum has {-pair.loss_db:.1f} dB less than both have."
+            f"{stem} strikes {abs(pair.apart_ms):.1f} ms {side} it, {pair.count} times: both are heard as one that is "
+            f"smeared, and around {band_name(pair.band_hz)} the sum is {pair.loss_db:+.1f} dB re both."
         ),
-        value=pair.loss_db,
-        unit="dB",
-        limit=track.limits.comb_loss_db,
+        value=abs(pair.apart_ms),
+        unit="ms",
+        limit=LEAST_APART_MS,
         limit_kind="this project's choice",
         place_beats=pair.at_beats,
         hit_id=pair.one,

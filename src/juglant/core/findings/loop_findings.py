@@ -19,7 +19,7 @@ def peaky_rumble(found: Analysis) -> list[Finding]:
             continue
         whole = cached_stroke(one.hit, HARDEST, 0, track.sheet.sample_rate, stroke_tempo(one.hit, track.sheet.bpm))
         figures = rumble_figures(track, one, whole)
-        if figures is None or figures.evenness_db <= track.limits.rumble_peaky_db:
+        if figures is None or figures.peaky_db <= track.limits.rumble_peaky_db:
             continue
         out.append(
             Finding(
@@ -28,10 +28,10 @@ def peaky_rumble(found: Analysis) -> list[Finding]:
                 severity="look",
                 title=f"{one.name} is peaky",
                 reason=(
-                    "Between 30 and 90 Hz its strongest third octave stands that far over its weakest: it hums on one note "
-                    "where it should be a floor. A denser reverb or a lower damping of it evens it."
+                    "Between 30 and 90 Hz its strongest third octave stands that far over the mean of the others: it hums "
+                    "on one note where it should be a floor. More room against repeats, or a higher low-pass, evens it."
                 ),
-                value=figures.evenness_db,
+                value=figures.peaky_db,
                 unit="dB",
                 limit=track.limits.rumble_peaky_db,
                 limit_kind="common practice",

@@ -24,12 +24,14 @@ LOUD_SHARE, QUIET_DB = 90, 20.0
 
 @dataclass(frozen=True)
 class RumbleFigures:
-    """evenness_db: strongest third-octave band from 30 to 90 Hz less the weakest; steadiness_db: spread over time of the
+    """evenness_db: strongest third-octave band from 30 to 90 Hz less the weakest; peaky_db: less the mean of the others;
+    steadiness_db: spread over time of the
     level there while it sounds (90th less 10th percentile); under_kick_db: its level there while it sounds, less the
     kick's; gap_before_ms: from where it has fallen 20 dB to the next kick; gap_after_ms: from the kick to where it is
     within 20 dB again; fold_loss_db: what mono costs, None for one channel."""
 
     evenness_db: float
+    peaky_db: float
     steadiness_db: float
     under_kick_db: float | None
     gap_before_ms: float
@@ -82,6 +84,7 @@ def measure_rumble(audio: Samples, kick: Samples, *, between_ms: float, sample_r
         kick_levels = _windows_db(struck, sample_rate)
         under = float(np.median(inside_levels) - kick_levels.max())
     return RumbleFigures(
+        peaky_db=10 * float(np.log10(max(bands) / max(float(np.mean(sorted(bands)[:-1])), 1e-30))),
         evenness_db=db(max(bands) / max(min(bands), 1e-30)) / 2,
         steadiness_db=float(spread[1] - spread[0]),
         under_kick_db=under,

@@ -46,8 +46,9 @@ class Limits(Description):
         -6, -24, -1, "dB", "What a band of a wide hit may lose in mono.", title="Lost in mono", step=0.5
     )
     rumble_peaky_db: float = parameter(
-        6, 1, 24, "dB", "Strongest third octave of a rumble re its weakest, 30 to 90 Hz.", title="Peaky rumble", step=0.5
-    )
+        6, 1, 24, "dB", "Strongest third octave of a rumble re the mean of the others, 30 to 90 Hz.", title="Peaky rumble",
+        step=0.5,
+    )  # fmt: skip
     small_system_db: float = parameter(
         -24, -60, -6, "dB", "What small systems must play of the bass, re all of it.", title="Small systems", step=1
     )

@@ -22,6 +22,8 @@ from juglant.core.types import Samples
 # Peak the tone is brought to, whatever it is made of.
 PEAK = 0.9
 OFF_DB = -60.0
+# A copy of a sub has so little left where the mid begins that it takes this much to be heard (common practice: 15-20 dB).
+MOST_MID_DB = 24.0
 # The mid ends this many octaves above where it begins, so that it stays a bass.
 MID_OCTAVES = 3.5
 # All-passes that make the sides unlike each other (Schroeder 1962): what they add cancels in mono.
@@ -98,11 +100,11 @@ class Bass(Description):
     blip_ms: float = parameter(
         18, 3, 120, "ms", "Time the blip takes to fall by 24 dB.", title="Blip decay", scale="log", step=1
     )
-    blip_db: float = parameter(-18, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5)
+    blip_db: float = parameter(-5, -60, 0, "dB", "Level of the start blip; -60 is off.", title="Blip level", step=0.5)
     mid_db: float = parameter(
         OFF_DB,
         OFF_DB,
-        0,
+        MOST_MID_DB,
         "dB",
         "Level of a rolled-off copy that small systems can play; -60 is off.",
         title="Mid",
