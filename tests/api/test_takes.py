@@ -235,7 +235,7 @@ def test_a_hit_is_tuned_by_one_figure_also_where_moving_it_makes_it_short(client
     """A tom of 310 ms whose landing and heard pitch differ: shorter than 300 ms once it is tuned up."""
     time = np.arange(round(0.4 * RATE)) / RATE
     turn = np.cumsum(151 * (1 + 0.25 * np.exp(-time / 0.03))) / RATE
-    sound = 0.8 * np.sin(2 * np.pi * turn) * np.exp(-9.8 * time)
+    sound = 0.8 * np.sin(2 * np.pi * turn) * np.exp(-9.05 * time)
     take = sent(client, file_of(sound), "High tom.wav").json()
     assert 300 < take["length_ms"] < 300 * 155.56 / 151 + 2
     assert take["heard_hz"] > 1.03 * take["landing_hz"]

@@ -14,7 +14,8 @@ import soundfile
 from starlette.testclient import TestClient
 from test_tracks import client_on
 
-from juglant.core.hit.roll import Roll, rolled
+from juglant.core.hit.levelled import rolled_levelled
+from juglant.core.hit.roll import Roll
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track
 
@@ -60,7 +61,8 @@ def test_rolls_are_a_history_that_a_restart_keeps(client: TestClient, state: dic
     assert again.get(sheet_path(state, rows[1])).json() == sheet
     # What the sheet holds is what the roll makes of the revision it was rolled on, also after the hit has changed.
     hit = Track.model_validate(state["track"]).kick
-    made = [rolled(hit, Roll(first["seed"], 20, False), index) for index in range(16)]
+    asked = Roll(first["seed"], 20, False)
+    made = [rolled_levelled(hit, asked, index, sample_rate=RATE, bpm=126).hit for index in range(16)]
     assert [Hit.model_validate(place["hit"]) for place in sheet] == made
 
 

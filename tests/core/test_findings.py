@@ -38,7 +38,8 @@ def with_notes(*notes: tuple[float, float, int]) -> Callable[[Track], Track]:
 
 def _subsonic(track: Track) -> Track:
     low = Tail(landing_hz=20, attack_ms=5, hold_ms=400, decay_ms=400)
-    return track.model_copy(update={"kick": kick_of(*[layer.source for layer in track.kick.layers], low)})
+    carve = track.carve.model_copy(update={"floor_on": False})
+    return track.model_copy(update={"kick": kick_of(*[layer.source for layer in track.kick.layers], low), "carve": carve})
 
 
 def _turned(track: Track) -> Track:

@@ -17,9 +17,11 @@ from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
 from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
 from juglant.core.model.carve import Carve
+from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.references import consistent, mended
 from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_json
+from juglant.core.tune.added import with_layer
 from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
 from juglant.services.looks import analysed
@@ -186,6 +188,12 @@ class Workspace:
             "fit": lambda: layers_fitted(track, hit_id),
         }[action]()
         return self.edit(track_id, edition, changed, label=ACTION_LABELS[action])
+
+    def add_layer(self, track_id: str, edition: int, hit_id: str, layer: Layer) -> State:
+        """A layer more in a hit, in tune, in step and at its level; what was done is said."""
+        added = with_layer(self.current(track_id, edition), hit_id, layer)
+        done = self.edit(track_id, edition, added.track, label=f"Add {layer.name}"[:80])
+        return replace(done, said=(*done.said, added.said))
 
     def _refit(self, track_id: str, edition: int) -> State:
         """Every computed duck that is behind computed again, as part of the step that left it behind."""

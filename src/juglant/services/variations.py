@@ -9,8 +9,8 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
-from juglant.core.hit.levelled import Levelled, levelled
-from juglant.core.hit.roll import Roll, morphed, rolled
+from juglant.core.hit.levelled import Levelled, rolled_levelled
+from juglant.core.hit.roll import Roll, morphed
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role
@@ -88,7 +88,7 @@ def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
 def _sheet_of(hit: Hit, roll: Roll, sample_rate: int, tempo: float) -> tuple[tuple[Levelled, Small], ...]:
     """Sixteen variations and what they measure, remembered (pure, bounded)."""
     # One after the other: in two threads they wait for each other longer than they work side by side (measured).
-    made = [levelled(rolled(hit, roll, k), hit, sample_rate=sample_rate, bpm=tempo) for k in range(SHEET)]
+    made = [rolled_levelled(hit, roll, index, sample_rate=sample_rate, bpm=tempo) for index in range(SHEET)]
     return tuple((one, small_of(one.hit, sample_rate, tempo)) for one in made)
 
 

@@ -13,6 +13,7 @@ import type {
   HitView,
   Kept,
   Ladder,
+  Layer,
   Line,
   LoadedTake,
   Role,
@@ -236,6 +237,13 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
+  addLayer: (id: string, edition: number, hit_id: string, layer: Layer) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/hits/{hit_id}/layers", {
+        params: { path: { track_id: id, hit_id } },
+        body: { edition, layer },
+      }),
+    ),
   kickLoop: (id: string, edition: number, take: string, begin_ms: number, fit_bars: number | null) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/kick-loop", {

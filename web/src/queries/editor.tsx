@@ -16,6 +16,7 @@ import type {
   Cure,
   Evening,
   Hit,
+  Layer,
   School,
   Sheet,
   Swap,
@@ -61,6 +62,7 @@ export interface Editor {
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
   takeEvenWay: (id: string, label: string) => void;
+  addLayer: (hitId: string, layer: Layer) => void;
   kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
   takeDuckWay: (part: string, id: string, label: string) => void;
   /** Fit again what was computed for something else, if the newest step is this page's own and not a step back. */
@@ -176,6 +178,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       kickLoop: (take, begin_ms, fit_bars) =>
         command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
+      addLayer: (hitId, layer) =>
+        command(`Add ${layer.name}`, (now) => api.addLayer(now.id, now.edition, hitId, layer)),
       takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),
       takeDuckWay: (part, id, label) => command(label, (now) => api.takeDuckWay(now.id, now.edition, part, id)),
       refit: () => {

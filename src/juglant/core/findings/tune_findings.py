@@ -13,8 +13,9 @@ from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.tune.hit_pitch import hit_pitch
+from juglant.core.tune.key_limits import too_wide
 from juglant.core.tune.retune import THERE_CENTS
-from juglant.core.tune.targets import off_key_cents, targets, tonic_near, too_wide
+from juglant.core.tune.targets import off_key_cents, targets, tonic_near
 
 
 def out_of_key_id(hit_id: str) -> str:

@@ -96,6 +96,28 @@ def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit
     return LayerFit(tuple(places), whole[0], whole[1], bands[0], bands[1])
 
 
+def place_of_layer(hit: Hit, layer_id: str, sample_rate: int, bpm: float) -> Place | None:
+    """Where one layer of a hit sums best with all the others, which stay; None where it has no low end to speak of."""
+    layers = hit.heard()
+    rendered = [folded(audio) for audio in rendered_layers(hit, layers, sample_rate=sample_rate, bpm=bpm)]
+    reach = frames_of(REACH_MS, sample_rate)
+    offsets = [frames_of(layer.offset_ms, sample_rate) for layer in layers]
+    span = max(audio.size for audio in rendered) + max(offsets) - min(offsets) + 4 * reach
+    length = fft.next_fast_len(span, real=True)
+    low = _low_band(length, sample_rate)
+    parts = [
+        _Part(layer, offset, fft.rfft(audio, length))
+        for layer, offset, audio in zip(layers, offsets, rendered, strict=True)
+    ]
+    own = next(part for part in parts if part.layer.id == layer_id)
+    others = [part for part in parts if part.layer.id != layer_id]
+    total = np.sum([_placed(part, part.offset, False, length) for part in others], axis=0)
+    if _energy(own.spectrum, low) <= _energy(total, low) * 10 ** (LEAST_DB / 10):
+        return None
+    offset, turned = _best(own, total, low, length, reach)
+    return Place(layer_id, round(1000 * offset / sample_rate, 5), own.layer.inverted != turned)
+
+
 def fitted(hit: Hit, fit: LayerFit) -> Hit:
     """The hit with its layers at the fit's places."""
     places = {place.layer_id: place for place in fit.places}

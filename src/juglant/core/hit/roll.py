@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from statistics import NormalDist
 from typing import Any
 
+import numpy as np
 from pydantic import BaseModel
 
 from juglant.core.model.fields import Limits, limits_of, musical_of, place_of, value_at
@@ -33,7 +34,7 @@ GONE_DB = -60.0
 RECORDED_RULERS = ("high_cut_hz",)
 BEGIN, LENGTH = "begin_ms", "length_ms"
 # A recorded sound is cut to no less than this share of itself, and no shorter (this project's choice).
-LEAST_LEFT, SHORTEST_MS, LENGTH_OCTAVES = 0.35, 30.0, 1.2
+LEAST_LEFT, SHORTEST_MS, LENGTH_OCTAVES, HEARD_SHARE = 0.35, 30.0, 1.2, 0.99
 
 
 @dataclass(frozen=True)
@@ -88,12 +89,16 @@ def _cut(source: AnyEngine, amount: float, deviate: float) -> float:
     found = find_take(source.take)
     if found is None:
         return float(source.length_ms)
-    left_ms = 1000 * found.audio.shape[1] / found.sample_rate - source.begin_ms
-    now_ms = max(1.0, min(source.length_ms, left_ms))
-    # All of a sound can only get shorter.
-    octaves = LENGTH_OCTAVES * amount * (deviate if now_ms < left_ms else -abs(deviate))
+    begin = round(source.begin_ms * found.sample_rate / 1000)
+    power = np.cumsum(np.sum(found.audio[:, begin:] ** 2, axis=0))
+    if not power.size or power[-1] <= 0:
+        return float(source.length_ms)
+    left_ms = 1000 * power.size / found.sample_rate
+    # What is cut after nearly all of its energy has passed is not heard.
+    heard_ms = 1000 * (int(np.argmax(power >= HEARD_SHARE * power[-1])) + 1) / found.sample_rate
+    now_ms = max(1.0, min(source.length_ms, heard_ms))
     least_ms = min(now_ms, max(SHORTEST_MS, LEAST_LEFT * now_ms))
-    return float(round(min(max(left_ms, 1.0), max(least_ms, now_ms * 2**octaves)), 2))
+    return float(round(min(max(left_ms, 1.0), max(least_ms, now_ms * 2 ** (LENGTH_OCTAVES * amount * deviate))), 2))
 
 
 def _rolled_chain(layer: Layer, roll: Roll, index: int, free: Callable[[str], bool]) -> Any:

@@ -19,7 +19,8 @@ from juglant.core.music.tempo import beat_ms, tempo_table
 from juglant.core.separate.clearance import Clearance, Goal, GoalKind
 from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
-from juglant.core.tune.targets import off_key_cents, targets, too_wide
+from juglant.core.tune.key_limits import too_wide
+from juglant.core.tune.targets import off_key_cents, targets
 
 
 class Figures(BaseModel):

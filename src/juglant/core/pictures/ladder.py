@@ -15,9 +15,10 @@ from juglant.core.pictures.layers import column_edges, heard_frames
 from juglant.core.pictures.strip import Picture, Rung, rounded, rungs
 from juglant.core.synth.take import Take
 from juglant.core.tune.hit_pitch import HitPitch, Used, hit_pitch, stroke_of
-from juglant.core.tune.retune import CHARACTER_SEMITONES, THERE_CENTS
+from juglant.core.tune.key_limits import CHARACTER_SEMITONES, too_wide
+from juglant.core.tune.retune import THERE_CENTS
 from juglant.core.tune.systems import not_played_by
-from juglant.core.tune.targets import School, Target, advice, is_far, off_key_cents, targets, tonic_near, too_wide
+from juglant.core.tune.targets import School, Target, advice, is_far, off_key_cents, targets, tonic_near
 from juglant.core.types import Samples
 
 LOWEST_NOTE, HIGHEST_NOTE = 24, 67

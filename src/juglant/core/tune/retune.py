@@ -13,9 +13,8 @@ from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.synth.take import Take
 from juglant.core.tune.hit_pitch import hit_pitch, measured_pitch
+from juglant.core.tune.key_limits import too_wide
 
-# Beyond this a hit changes character: this project's choice.
-CHARACTER_SEMITONES = 4
 # There at once within the first; arrived within the second, or it is said why not.
 ROUNDS, THERE_CENTS, ARRIVED_CENTS = 8, 0.5, 2.0
 # Layers that lie on one note within this are tuned by themselves where their sum cannot be read.
@@ -75,6 +74,8 @@ def tuned(track: Track, hit_id: str, to_hz: float, way: Way = "as set") -> Track
         raise InvalidTrack(
             f"{one.name} has no measured pitch to move: give it a longer body, or say by hand where it lands"
         )
+    if by_layers := _surer_by_layers(track, one):
+        return _moved_by(track, hit_id, by_layers, to_hz, way)
     now, best, least = track, track, float("inf")
     for _ in range(ROUNDS):
         one = now.hit_of(hit_id)
@@ -98,6 +99,23 @@ def tuned(track: Track, hit_id: str, to_hz: float, way: Way = "as set") -> Track
     return best if least <= ARRIVED_CENTS else _by_layers(track, hit_id, to_hz, way)
 
 
+def _surer_by_layers(track: Track, one: KitHit) -> LayerLanding | None:
+    """The layer to tune a hit by whose sum reads too loosely: its layers lie on one note, and are read better alone."""
+    pitch = hit_pitch(track, one)
+    if pitch.used == "by hand" or not too_wide(track, pitch.landing.uncertainty_cents):
+        return None
+    found = layer_landings(track, one)
+    if len(found) < 2 or apart_cents(found) > TOGETHER_CENTS:
+        return None
+    surest = min(found, key=lambda each: each.uncertainty_cents)
+    return surest if surest.uncertainty_cents < (pitch.landing.uncertainty_cents or 0.0) else None
+
+
+def _moved_by(track: Track, hit_id: str, layer: LayerLanding, to_hz: float, way: Way) -> Track:
+    wanted = to_hz * 2 ** round(cents_between(layer.landing_hz, to_hz) / 1200)
+    return track.with_hit(hit_id, retuned(track.hit_of(hit_id).hit, layer.landing_hz, wanted, way))
+
+
 def _by_layers(track: Track, hit_id: str, to_hz: float, way: Way) -> Track:
     """The track with a hit moved by what its layers measure alone; raises InvalidTrack where they are on no one note."""
     one = track.hit_of(hit_id)
@@ -112,6 +130,4 @@ def _by_layers(track: Track, hit_id: str, to_hz: float, way: Way) -> Track:
         )
         raise InvalidTrack(f"{one.name} cannot be tuned to within {ARRIVED_CENTS:.0f} cents: {why}")
     surest = min(found, key=lambda each: each.uncertainty_cents)
-    wanted = to_hz * 2 ** round(cents_between(surest.landing_hz, to_hz) / 1200)
-    moved = retuned(one.hit, surest.landing_hz, wanted, way)
-    return track.with_hit(hit_id, moved)
+    return _moved_by(track, hit_id, surest, to_hz, way)

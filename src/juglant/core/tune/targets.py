@@ -10,7 +10,7 @@ from juglant.core.model.sheet import BEATS_PER_BAR, Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz, note_number
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
-from juglant.core.tune.retune import CHARACTER_SEMITONES
+from juglant.core.tune.key_limits import CHARACTER_SEMITONES
 from juglant.core.tune.systems import SYSTEMS
 
 School = Literal["tonic", "fifth", "chords", "unpitched"]
@@ -179,11 +179,6 @@ def nearest_of_pitch_class(wanted: int, frequency_hz: float, a4_hz: float) -> in
     """The note of a pitch class, 0..11, that is nearest to a frequency."""
     here = note_number(frequency_hz, a4_hz)
     return min((n for n in range(12, 108) if n % 12 == wanted), key=lambda n: abs(n - here))
-
-
-def too_wide(track: Track, uncertainty_cents: float | None) -> bool:
-    """Whether a landing is known less well than the key asks: its distance from a note then says nothing."""
-    return uncertainty_cents is not None and uncertainty_cents > track.limits.key_look_cents
 
 
 def off_key_cents(track: Track, landing_hz: float) -> tuple[int, float]:

@@ -9,7 +9,7 @@ import { ENGINES, newLayer, renamed } from "./layers";
 interface Props {
   hit: Hit;
   landingHz: number | null;
-  onAdd: (layer: Layer, name: string) => void;
+  onAdd: (layer: Layer) => void;
 }
 
 const USUAL_HZ = 55;
@@ -35,7 +35,7 @@ export function AddLayer({ hit, landingHz, onAdd }: Props) {
           <Dropdown.Item
             key={engine.id}
             as="button"
-            onClick={() => onAdd(newLayer(engine.id, hit.layers, landingHz ?? USUAL_HZ), engine.name)}
+            onClick={() => onAdd(newLayer(engine.id, hit.layers, landingHz ?? USUAL_HZ))}
           >
             <b>{engine.name}</b> <span className="soft">{engine.help}</span>
           </Dropdown.Item>
@@ -44,11 +44,7 @@ export function AddLayer({ hit, landingHz, onAdd }: Props) {
         {layers.map((one) => {
           const layer = one.hit.layers[0];
           return layer ? (
-            <Dropdown.Item
-              key={one.id}
-              as="button"
-              onClick={() => onAdd(renamed(layer, one.name, hit.layers), one.name)}
-            >
+            <Dropdown.Item key={one.id} as="button" onClick={() => onAdd(renamed(layer, one.name, hit.layers))}>
               <b>{one.name}</b>{" "}
               <span className="soft">{ENGINES.find((engine) => engine.id === layer.source.engine)?.kind}</span>
             </Dropdown.Item>

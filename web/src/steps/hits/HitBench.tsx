@@ -63,10 +63,10 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         <AddLayer
           hit={one.hit}
           landingHz={view?.figures?.landing_hz ?? null}
-          onAdd={(made, name) => {
+          onAdd={(made) => {
             setSelected(made.id);
             setTab("sound");
-            onLayers(`Add ${name}`, (layers) => [...layers, made]);
+            editor.addLayer(one.id, made);
           }}
         />
       </div>
