@@ -20,7 +20,8 @@ from juglant.demo.kit import with_targets
 from juglant.formats.wav import wav_float
 
 KEYS = [
-    "file", "sample_rate", "channels", "onset_ms", "landing_hz", "heard_hz", "verdict", "uncertainty_cents", "also_hz", "note",
+    "file", "sample_rate", "channels", "onset_ms", "landing_hz", "heard_hz", "verdict", "uncertainty_cents", "also_hz",
+    "note",
     "cents", "confidence", "cycles", "drift_cents_per_s", "sweep_semitones", "sweep_ms", "length_ms",
     "length_silent_ms", "t60_ms", "attack_ms", "click_db", "peak_db", "true_peak_db", "loudness_lufs", "dc", "zones",
 ]  # fmt: skip

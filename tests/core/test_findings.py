@@ -163,3 +163,22 @@ def test_a_long_kick_is_normal_where_the_kick_is_the_bass(owner: str, untouched:
     finding = the(find_all(analyse(with_kick(LONG)(sheet_with(untouched, owner=owner)))), "kick-too-long")
     assert finding is not None
     assert finding.severity == ("note" if owner == "kick-is-bass" else "look")
+
+
+def test_a_line_left_outside_a_new_key_is_told_and_moved_along(untouched: Track) -> None:
+    assert the(find_all(analyse(untouched)), "line-outside-key") is None
+    # The demo's line is in B flat minor; a semitone up no note of it stays in the key's own place.
+    moved = sheet_with(untouched, tonic="B")
+    finding = the(find_all(analyse(moved)), "line-outside-key")
+    assert finding is not None
+    assert finding.value == sum(note.note % 12 not in {11, 1, 2, 4, 6, 7, 9} for note in untouched.bass_notes) > 0
+    assert finding.fixes[0].label == "Move the line by +1 semitones"
+    along = applied(finding.fixes[0], moved)
+    assert [note.note for note in along.bass_notes] == [note.note + 1 for note in untouched.bass_notes]
+    for fix in finding.fixes:
+        assert the(find_all(analyse(applied(fix, moved))), "line-outside-key") is None
+    # On purpose it is quiet.
+    marked = moved.model_copy(update={"intended": (Intended(finding="line-outside-key", value=finding.value),)})
+    again = the(find_all(analyse(marked)), "line-outside-key")
+    assert again is not None
+    assert again.intended

@@ -53,6 +53,16 @@ describe("what a loaded file becomes", () => {
     const asBass = withTake(track, take("Long"), { as: "bass" });
     expect([asBass.bass.source, asBass.bass.root_hz]).toEqual(["recorded note", 52.1]);
     expect(withTake(track, take("Long", null), { as: "bass" }).bass.root_hz).toBe(55);
+    // A sound begins at its onset; a stem's own bar 1 is where its file begins.
+    const late = { ...take("Late"), onset_ms: 300 };
+    const begins = (made: Track) => made.kit.at(-1)?.hit.layers.at(-1)?.source as { begin_ms?: number };
+    expect(begins(withTake(track, late, { as: "hit", role: "clap" })).begin_ms).toBe(300);
+    expect(begins(withTake(track, late, { as: "layer", hitId: "tom" })).begin_ms).toBe(300);
+    const kick = withTake(track, late, { as: "kick" }).kick.layers[0]?.source;
+    expect(kick).toMatchObject({ begin_ms: 300 });
+    expect(withTake(track, late, { as: "bass" }).bass.note_begin_ms).toBe(300);
+    const stem = withTake({ ...track, sheet: { bpm: 120, bars: 1 } } as Track, late, { as: "context" });
+    expect(begins(stem).begin_ms ?? 0).toBe(0);
     expect(usesOf(track, "tom").map((one) => one.key)).toContain("layer tom");
     expect(usesOf(track, "tom").map((one) => one.key)).not.toContain("layer kick");
   });

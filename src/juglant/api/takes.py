@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from typing import Annotated, get_args
 
-from fastapi import APIRouter, Body, Query, Response
-from pydantic import Field
+from fastapi import APIRouter, Body, Path, Query, Response
+from pydantic import BaseModel, Field
 
 from juglant.api.tracks import ERRORS, OnEdition, Store, TrackId, TrackState, answer
 from juglant.core.model.fields import limits_of
+from juglant.core.model.references import consistent
 from juglant.core.model.sheet import MOST_BARS, SampleRate, Sheet
+from juglant.core.model.track import Track
 from juglant.core.music.scales import Tonic
 from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
 from juglant.services.key import FileKey, heard_in_key, key_of_file
-from juglant.services.takes import LoadedTake, Shelf, load_kick_loop
+from juglant.services.takes import LoadedTake, LoopTake, Shelf, heard_in_place, load_kick_loop, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
@@ -42,6 +44,43 @@ def load_take(
 def list_takes(store: Store) -> list[LoadedTake]:
     """Every take, the newest first."""
     return Shelf(store.path).all()
+
+
+SOUND: dict[int | str, dict[str, object]] = {200: {"content": {"audio/wav": {}}}}
+
+
+@router.get("/takes/{take}/sound.wav", response_class=Response, responses=SOUND)
+def hear_take(
+    take: Annotated[str, Path(pattern=ID_PATTERN)],
+    sample_rate: Rate,
+    store: Store,
+    begin_ms: Annotated[float, Query(ge=0, le=LATEST_MS, allow_inf_nan=False)] = 0,
+) -> Response:
+    """A sound as it is from a place on, its first seconds, as a 32-bit float WAV."""
+    return Response(take_wav(Shelf(store.path), take, begin_ms, sample_rate), media_type="audio/wav")
+
+
+class LoopInPlace(BaseModel):
+    """A take that the kick is to come from."""
+
+    take: str = Field(pattern=ID_PATTERN)
+    begin_ms: float = Field(default=0, ge=0, le=LATEST_MS)
+    fit_bars: int | None = Field(default=None, ge=0, le=MOST_BARS)
+
+
+class InPlace(BaseModel):
+    """A track as it would be, and the loop its kick would come from."""
+
+    track: Track
+    kick_loop: LoopInPlace | None = None
+
+
+@router.post("/tracks/{track_id}/in-place.wav", response_class=Response, responses=SOUND)
+def hear_in_place(track_id: TrackId, body: InPlace, store: Store) -> Response:
+    """The loop with a sound in its place, no louder than it is now, as a 32-bit float WAV; nothing is stored."""
+    loop = None if body.kick_loop is None else LoopTake(**body.kick_loop.model_dump())
+    made = consistent(body.track, store.state(track_id).track)
+    return Response(heard_in_place(store.state(track_id).track, made, loop), media_type="audio/wav")
 
 
 class LoopAsked(OnEdition):

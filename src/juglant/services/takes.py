@@ -6,6 +6,7 @@ import re
 import sqlite3
 import sys
 from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -15,11 +16,17 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.lead import lead_in_ms
+from juglant.core.measure.level import no_louder
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
 from juglant.core.mix.kick_loop import with_kick_loop
+from juglant.core.mix.render import render_stems
 from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.track import Track
+from juglant.core.pictures.layers import column_edges
+from juglant.core.pictures.strip import rounded
+from juglant.core.signal.envelope import frames_of, with_edges
+from juglant.core.signal.shift import resampled
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, TakeAudio, find_take, forget_where, provide, take_id, was_missed
 from juglant.formats.takes import Channels, read_take
@@ -27,18 +34,23 @@ from juglant.formats.wav import read_audio, wav_float
 from juglant.services.tracks import State, Workspace
 from juglant.store import takes as table
 from juglant.store.database import opened, transaction
-from juglant.store.errors import StillUsed, StoreError
+from juglant.store.errors import NotFound, StillUsed, StoreError
 from juglant.store.kept import all_kept
 from juglant.store.tracks import every_body
 
 TAKE_ID = re.compile(ID_PATTERN.strip("^$"))
 LONGEST_NAME = 40
+# The picture of a loaded sound: its first seconds in so many columns.
+SHOWN_S, COLUMNS = 8.0, 180
+# A sound is heard before it is used from its beginning, so much of it.
+HEARD_S = 20.0
 
 
 class LoadedTake(BaseModel):
     """A take as the page names it, with what it measures; notes: what was done to it while reading.
 
-    onset_ms: where the sound begins in it, None where it fades in; length from there.
+    onset_ms: where the sound begins in it, None where it fades in; length_ms from there. low, high: the waveform,
+    (columns,), over span_ms, which is the file or its first seconds.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -52,6 +64,9 @@ class LoadedTake(BaseModel):
     heard_hz: float | None
     verdict: str
     length_ms: float | None
+    span_ms: float
+    low: tuple[float, ...]
+    high: tuple[float, ...]
     notes: tuple[str, ...] = ()
 
 
@@ -164,6 +179,8 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
     """A take with its figures."""
     mono = folded(take.audio)
     landing = measure_landing(mono, sample_rate=take.sample_rate)
+    shown = mono[: round(SHOWN_S * take.sample_rate)]
+    edges = column_edges(shown.size, min(COLUMNS, max(1, shown.size)))
     return LoadedTake(
         id=row.id,
         name=row.name,
@@ -175,6 +192,9 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
         heard_hz=landing.heard_hz,
         verdict=landing.verdict,
         length_ms=measure_length_ms(mono, sample_rate=take.sample_rate, firm_hz=landing.firm_hz),
+        span_ms=1000 * shown.size / take.sample_rate,
+        low=rounded(np.minimum.reduceat(shown, edges), 3),
+        high=rounded(np.maximum.reduceat(shown, edges), 3),
         notes=notes,
     )
 
@@ -203,6 +223,37 @@ def load_kick_loop(
     again = track.kick_loop.take == take
     made = with_kick_loop(track, take, begin_ms, fit_bars)
     return store.edit(track_id, edition, made, label="Read the kicks again" if again else "Kick from a loop")
+
+
+def take_wav(shelf: Shelf, take: str, begin_ms: float, sample_rate: int) -> bytes:
+    """A sound as it is from a place on, its first seconds at a rate, as a 32-bit float WAV; raises NotFound."""
+    found = shelf.find(take)
+    if found is None:
+        raise NotFound("there is no such sound here; load its file again")
+    begin = frames_of(begin_ms, found.sample_rate)
+    part = found.audio[:, begin : begin + frames_of(1000 * HEARD_S, found.sample_rate)]
+    audio = resampled(part, found.sample_rate, sample_rate) if part.size else np.zeros((1, 2))
+    edged = np.stack([with_edges(row, start_ms=0.1, end_ms=5.0, sample_rate=sample_rate) for row in audio])
+    return wav_float(edged, sample_rate)
+
+
+@dataclass(frozen=True)
+class LoopTake:
+    """A take that the kick is to come from: where its bar 1 is, and how many bars it fills (None: as its length asks)."""
+
+    take: str
+    begin_ms: float
+    fit_bars: int | None
+
+
+def heard_in_place(now: Track, made: Track, loop: LoopTake | None) -> bytes:
+    """The loop as it would be, no louder than it is, as a 32-bit float WAV; nothing is stored."""
+    if loop is not None:
+        made = with_kick_loop(made, loop.take, loop.begin_ms, loop.fit_bars)
+    rate = made.sheet.sample_rate
+    there, here = (render_stems(one).loop for one in (made, now))
+    heard = no_louder(there, here, sample_rate=rate) if np.any(here) else there
+    return wav_float(heard, rate)
 
 
 def take_files(track: Track) -> dict[str, bytes]:

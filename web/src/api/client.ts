@@ -237,6 +237,17 @@ export const api = {
     if (channels) asked.set("channels", channels);
     return sent<LoadedTake>(`/api/takes?${asked}`, file);
   },
+  takes: () => unwrap(client.GET("/api/takes")),
+  takeSound: (take: string, begin_ms: number, sample_rate: number) =>
+    sound(
+      `/api/takes/${take}/sound.wav?${new URLSearchParams({ begin_ms: `${begin_ms}`, sample_rate: `${sample_rate}` })}`,
+    ),
+  inPlace: (id: string, track: Track, kick_loop: { take: string } | null) =>
+    sound(`/api/tracks/${id}/in-place.wav`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ track, kick_loop }),
+    }),
   addLayer: (id: string, edition: number, hit_id: string, layer: Layer) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/layers", {

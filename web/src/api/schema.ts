@@ -228,6 +228,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take}/sound.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Take
+         * @description A sound as it is from a place on, its first seconds, as a 32-bit float WAV.
+         */
+        get: operations["hear_take_api_takes__take__sound_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks": {
         parameters: {
             query?: never;
@@ -574,6 +594,26 @@ export interface paths {
          * @description A hit as it would sound at full strength, at matched loudness, as a 32-bit float WAV; nothing is stored.
          */
         post: operations["live_sound_api_tracks__track_id__hits__hit_id__sound_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/in-place.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear In Place
+         * @description The loop with a sound in its place, no louder than it is now, as a 32-bit float WAV; nothing is stored.
+         */
+        post: operations["hear_in_place_api_tracks__track_id__in_place_wav_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3454,6 +3494,14 @@ export interface components {
             rumble?: components["schemas"]["RumbleFigures"] | null;
         };
         /**
+         * InPlace
+         * @description A track as it would be, and the loop its kick would come from.
+         */
+        InPlace: {
+            kick_loop?: components["schemas"]["LoopInPlace"] | null;
+            track: components["schemas"]["Track"];
+        };
+        /**
          * Intended
          * @description A finding marked as intended, quiet until its value changes.
          */
@@ -4144,7 +4192,8 @@ export interface components {
          * LoadedTake
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
          *
-         *     onset_ms: where the sound begins in it, None where it fades in; length from there.
+         *     onset_ms: where the sound begins in it, None where it fades in; length_ms from there. low, high: the waveform, (columns,),
+         *     over span_ms, which is the file or its first seconds.
          */
         LoadedTake: {
             /** Channels */
@@ -4153,12 +4202,16 @@ export interface components {
             duration_ms: number;
             /** Heard Hz */
             heard_hz: number | null;
+            /** High */
+            high: number[];
             /** Id */
             id: string;
             /** Landing Hz */
             landing_hz: number | null;
             /** Length Ms */
             length_ms: number | null;
+            /** Low */
+            low: number[];
             /** Name */
             name: string;
             /**
@@ -4170,6 +4223,8 @@ export interface components {
             onset_ms: number | null;
             /** Sample Rate */
             sample_rate: number;
+            /** Span Ms */
+            span_ms: number;
             /** Verdict */
             verdict: string;
         };
@@ -4185,6 +4240,21 @@ export interface components {
             begin_ms: number;
             /** Edition */
             edition: number;
+            /** Fit Bars */
+            fit_bars?: number | null;
+            /** Take */
+            take: string;
+        };
+        /**
+         * LoopInPlace
+         * @description A take that the kick is to come from.
+         */
+        LoopInPlace: {
+            /**
+             * Begin Ms
+             * @default 0
+             */
+            begin_ms: number;
             /** Fit Bars */
             fit_bars?: number | null;
             /** Take */
@@ -7738,6 +7808,111 @@ export interface operations {
             };
         };
     };
+    hear_take_api_takes__take__sound_wav_get: {
+        parameters: {
+            query: {
+                sample_rate: number;
+                begin_ms?: number;
+            };
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_tracks_api_tracks_get: {
         parameters: {
             query?: never;
@@ -9749,6 +9924,112 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Hit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hear_in_place_api_tracks__track_id__in_place_wav_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InPlace"];
             };
         };
         responses: {

@@ -66,6 +66,8 @@ export class Player {
   private swappedAt = Number.NEGATIVE_INFINITY;
   private soon: ReturnType<typeof setTimeout> | undefined;
   private rate = 0;
+  /** The sound that was last asked to be heard alone. */
+  private aloneNow = 0;
   /** By how much the limiter is late, as it says itself, s. */
   private limiterS = 0;
   private built: Promise<void> | null = null;
@@ -337,7 +339,12 @@ export class Player {
   }
 
   /** Play a sound over the loop, or alone: `alone` silences the loop until the returned end is called. */
-  async strike(key: string, get: () => Promise<ArrayBuffer>, alone = false): Promise<() => void> {
+  async strike(
+    key: string,
+    get: () => Promise<ArrayBuffer>,
+    alone = false,
+    ended: () => void = () => undefined,
+  ): Promise<() => void> {
     if (!this.wanted) return () => undefined;
     await this.graph(this.wanted.track.sheet.sample_rate);
     await this.ready(key, get);
@@ -350,14 +357,20 @@ export class Player {
     const fade = new GainNode(context);
     source.connect(fade).connect(entry);
     source.start();
-    source.onended = () => fade.disconnect();
+    source.onended = () => {
+      fade.disconnect();
+      // Heard to its end, the loop comes back by itself; not under the next that is heard alone.
+      if (alone && this.aloneNow === own) loopGate.gain.setTargetAtTime(1, context.currentTime, SIDE_FADE_S / 3);
+      ended();
+    };
+    const own = alone ? ++this.aloneNow : 0;
     if (alone) loopGate.gain.setTargetAtTime(0, now, SIDE_FADE_S / 3);
     performance.mark("juglant-struck");
     return () => {
       const then = context.currentTime;
       fade.gain.setTargetAtTime(0, then, SIDE_FADE_S / 3);
       source.stop(then + SETTLE_S);
-      if (alone) loopGate.gain.setTargetAtTime(1, then, SIDE_FADE_S / 3);
+      if (alone && this.aloneNow === own) loopGate.gain.setTargetAtTime(1, then, SIDE_FADE_S / 3);
     };
   }
 

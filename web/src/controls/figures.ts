@@ -57,6 +57,10 @@ export const bandName = (centreHz: number) =>
 export const offNote = (cents: number | null, wideMarginCents: number | null, unit: "ct" | "cents" = "ct"): string =>
   wideMarginCents === null ? figure(cents, unit, { sign: true }) : `±${figure(wideMarginCents, unit)}`;
 
+/** A note that the key does not spell. */
+export const plainName = (note: number, middleC: "C3" | "C4"): string =>
+  `${PLAIN[((note % 12) + 12) % 12]}${Math.floor(note / 12) - (middleC === "C4" ? 1 : 2)}`;
+
 /** Nearest note of a frequency and its distance in cents. */
 export function noteOf(
   hz: number,
@@ -68,8 +72,6 @@ export function noteOf(
   const number = Math.round(exact);
   const cents = Math.round(100 * (exact - number));
   const known = rungs.find((rung) => rung.note === number);
-  const name = known
-    ? pretty(known.name)
-    : `${PLAIN[((number % 12) + 12) % 12]}${Math.floor(number / 12) - (middleC === "C4" ? 1 : 2)}`;
+  const name = known ? pretty(known.name) : plainName(number, middleC);
   return `${name} ${cents >= 0 ? "+" : "−"}${Math.abs(cents)} ct`;
 }

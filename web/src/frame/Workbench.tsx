@@ -14,7 +14,7 @@ import { SeparateStep } from "../steps/SeparateStep";
 import { TrackStep } from "../steps/TrackStep";
 import { TuneStep } from "../steps/TuneStep";
 import { LowEndStrip } from "../strip/LowEndStrip";
-import { LoadContext } from "../takes/LoadButton";
+import { AgainContext, LoadContext } from "../takes/LoadButton";
 import { LoadDialog } from "../takes/LoadDialog";
 import { useLoading } from "../takes/useLoading";
 import { ConflictDialog } from "./ConflictDialog";
@@ -81,50 +81,52 @@ export function Workbench({ tracks, onOpen }: Props) {
   return (
     <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={data?.strip.rungs ?? []}>
       <LoadContext value={loading.add}>
-        <div className="app">
-          <TopBar view={data} onHelp={() => setHelp(true)} />
-          <Steps findings={data?.report.findings ?? []} />
-          <main ref={bench} aria-busy={view.isFetching || settled !== state}>
-            {data ? (
-              <>
-                <LowEndStrip
-                  strip={data.strip}
-                  height={hitsStep ? 104 : 180}
-                  landing={landing}
-                  finding={data.report.findings.find((one) => one.id === place)}
-                />
-                <Routes>
-                  <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
-                  <Route path="/hits" element={<HitsStep />} />
-                  <Route path="/tune" element={<TuneStep />} />
-                  <Route path="/separate" element={<SeparateStep view={data} />} />
-                  <Route path="/duck" element={<DuckStep view={data} />} />
-                  <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
-                  <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
-                  <Route path="*" element={<Navigate to="/track" replace />} />
-                </Routes>
-              </>
-            ) : (
-              !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
-            )}
-          </main>
-          <div className="notices">
-            <NoticeLine />
-            {editor.trouble && <NotStored trouble={editor.trouble} />}
-            {view.isError && (
-              <div className="banner" role="alert">
-                <span>The track could not be measured: {view.error.message} Your track is safe.</span>
-                <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
-                  Measure again
-                </button>
-              </div>
-            )}
+        <AgainContext value={loading.again}>
+          <div className="app">
+            <TopBar view={data} onHelp={() => setHelp(true)} />
+            <Steps findings={data?.report.findings ?? []} />
+            <main ref={bench} aria-busy={view.isFetching || settled !== state}>
+              {data ? (
+                <>
+                  <LowEndStrip
+                    strip={data.strip}
+                    height={hitsStep ? 104 : 180}
+                    landing={landing}
+                    finding={data.report.findings.find((one) => one.id === place)}
+                  />
+                  <Routes>
+                    <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
+                    <Route path="/hits" element={<HitsStep />} />
+                    <Route path="/tune" element={<TuneStep />} />
+                    <Route path="/separate" element={<SeparateStep view={data} />} />
+                    <Route path="/duck" element={<DuckStep view={data} />} />
+                    <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                    <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
+                    <Route path="*" element={<Navigate to="/track" replace />} />
+                  </Routes>
+                </>
+              ) : (
+                !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
+              )}
+            </main>
+            <div className="notices">
+              <NoticeLine />
+              {editor.trouble && <NotStored trouble={editor.trouble} />}
+              {view.isError && (
+                <div className="banner" role="alert">
+                  <span>The track could not be measured: {view.error.message} Your track is safe.</span>
+                  <button type="button" className="btn btn-plain ms-auto" onClick={() => void view.refetch()}>
+                    Measure again
+                  </button>
+                </div>
+              )}
+            </div>
+            <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
+            <ConflictDialog />
+            <KeysDialog show={help} onHide={() => setHelp(false)} />
+            <LoadDialog loading={loading} />
           </div>
-          <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
-          <ConflictDialog />
-          <KeysDialog show={help} onHide={() => setHelp(false)} />
-          <LoadDialog loading={loading} />
-        </div>
+        </AgainContext>
       </LoadContext>
     </LandmarksProvider>
   );

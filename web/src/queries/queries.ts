@@ -184,6 +184,8 @@ export const sheetQuery = (id: string, roll: RollRow) =>
 
 export const keptQuery = () => queryOptions({ queryKey: keys.kept, queryFn: ({ signal }) => api.kept({ signal }) });
 
+export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });
+
 export const parametersQuery = () =>
   queryOptions({
     queryKey: ["parameters"],

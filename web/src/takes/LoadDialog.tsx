@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import { figure } from "../controls/figures";
 import { useNotices } from "../frame/notices";
 import { useEditor } from "../queries/editor";
+import { TakeHeard } from "./TakeHeard";
 import type { Loading, useLoading } from "./useLoading";
 import { claimedTwice, keyOf, placeOf, replacedBy, usesOf, withTake } from "./uses";
 
@@ -69,6 +70,7 @@ export function LoadDialog({ loading }: Props) {
               </button>
             </div>
             <Reading one={one} loading={loading} />
+            {one.take && <TakeHeard take={one.take} use={one.use} />}
             {one.take && (
               <Replaces
                 what={replacedBy(editor.track, one.use)}
@@ -129,7 +131,8 @@ function measured({ take }: Loading): string {
   const pitch = take.landing_hz
     ? `lands at ${figure(take.landing_hz, "Hz")}, ${take.verdict}`
     : "no pitch that can be trusted";
-  return `${figure(take.duration_ms, "ms")}, ${take.channels === 2 ? "stereo" : "mono"}, ${pitch}`;
+  const length = take.length_ms === null ? "ends loud" : `heard for ${figure(take.length_ms, "ms")}`;
+  return `${figure(take.duration_ms, "ms")}, ${length}, ${take.channels === 2 ? "stereo" : "mono"}, ${pitch}`;
 }
 
 function Reading({ one, loading }: { one: Loading; loading: Props["loading"] }) {

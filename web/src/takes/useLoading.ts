@@ -79,6 +79,24 @@ export function useLoading() {
     [read],
   );
 
+  /** A sound that was loaded before, once more: nothing is read. */
+  const again = useCallback((take: LoadedTake) => {
+    setFiles((all) => {
+      const taken = all.filter((one) => one.state === "ready").map((one) => one.use);
+      const made: Loading = {
+        key: next.current++,
+        file: new File([], take.name),
+        state: "ready",
+        message: "",
+        take,
+        use: proposedUse(take.name, taken),
+        lastS: 0,
+        loudestS: 0,
+      };
+      return [...all, made];
+    });
+  }, []);
+
   // Dropped anywhere on the page.
   useEffect(() => {
     const over = (event: DragEvent) => {
@@ -100,5 +118,5 @@ export function useLoading() {
 
   const drop = useCallback((key: number) => setFiles((all) => all.filter((one) => one.key !== key)), []);
   const clear = useCallback(() => setFiles([]), []);
-  return { files, add, read, change, drop, clear };
+  return { files, add, again, read, change, drop, clear };
 }

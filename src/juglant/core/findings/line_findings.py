@@ -6,7 +6,8 @@ from itertools import pairwise
 
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.mix.analyse import Analysis
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
+from juglant.core.music.scales import pitch_class, scale_classes, spelled
 
 # Less than a sample at any rate and tempo.
 TOUCHING_BEATS = 1e-6
@@ -57,4 +58,72 @@ def notes_overlap(found: Analysis) -> list[Finding]:
     ]
 
 
-FINDERS = (notes_overlap,)
+def moved_line(track: Track, semitones: int) -> Track:
+    """The track with every note of the line moved; notes that would leave the bass' range go an octave back."""
+
+    def kept(note: int) -> int:
+        while note > HIGHEST_BASS_NOTE:
+            note -= 12
+        while note < LOWEST_BASS_NOTE:
+            note += 12
+        return note
+
+    notes = tuple(one.model_copy(update={"note": kept(one.note + semitones)}) for one in track.bass_notes)
+    return track.model_copy(update={"bass_notes": notes})
+
+
+def _outside(track: Track) -> list[BassNote]:
+    classes = scale_classes(track.sheet.tonic, track.sheet.scale)
+    return [note for note in track.notes() if note.note % 12 not in classes]
+
+
+def _on_the_tonic(track: Track) -> float:
+    """How long the line is on the tonic, beats."""
+    tonic = pitch_class(track.sheet.tonic)
+    return sum(one.length_beats for one in track.notes() if one.note % 12 == tonic)
+
+
+def _onto_the_key(track: Track) -> Track:
+    """The track with each note outside of the key on its nearest note of it, downwards where two are as near."""
+    classes = scale_classes(track.sheet.tonic, track.sheet.scale)
+
+    def nearest(note: int) -> int:
+        return min((n for n in range(note - 6, note + 7) if n % 12 in classes), key=lambda n: (abs(n - note), n))
+
+    notes = tuple(one.model_copy(update={"note": nearest(one.note)}) for one in track.bass_notes)
+    return track.model_copy(update={"bass_notes": notes})
+
+
+def line_outside_key(found: Analysis) -> list[Finding]:
+    """Notes of the line that are not in the key: on purpose, or left behind when the key was changed."""
+    track, outside = found.track, _outside(found.track)
+    if not outside or track.bass.source == "recorded line":
+        return []
+    sheet, total = track.sheet, len(track.notes())
+    names = dict.fromkeys(spelled(one.note, sheet.tonic, sheet.scale, sheet.middle_c) for one in outside)
+    # Of all moves that leave least outside, the one that rests longest on the tonic, as the line did; then the smallest.
+    moves = {by: moved_line(track, by) for by in range(-6, 6)}
+    left = {by: len(_outside(moved)) for by, moved in moves.items()}
+    by = min(left, key=lambda semitones: (left[semitones], -_on_the_tonic(moves[semitones]), abs(semitones), semitones))
+    fixes = [Fix(label="Each to its nearest note of the key", track=_onto_the_key(track))]
+    if left[by] < len(outside):
+        stays = "" if left[by] == 0 else f", {left[by]} stay outside"
+        fixes.insert(0, Fix(label=f"Move the line by {by:+d} semitones{stays}", track=moved_line(track, by)))
+    return [
+        Finding(
+            id="line-outside-key",
+            step="track",
+            severity="note",
+            title="The line has notes outside the key",
+            reason=f"{len(outside)} of {total} notes: {', '.join(names)}. On purpose, mark it as intended.",
+            value=float(len(outside)),
+            unit="notes",
+            limit=0,
+            limit_kind="this project's choice",
+            place_beats=outside[0].at_beats,
+            fixes=tuple(fixes),
+        )
+    ]
+
+
+FINDERS = (notes_overlap, line_outside_key)

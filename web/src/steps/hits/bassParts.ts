@@ -46,7 +46,7 @@ export const BASS_PARTS: Part[] = [
   {
     title: "Recorded note",
     help: "one loaded note, played at the speed each note of the line needs",
-    names: ["root_hz"],
+    names: ["note_begin_ms", "root_hz"],
     sources: ["recorded note"],
   },
   {

@@ -1,9 +1,10 @@
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
 import type { BassNote, Stroke } from "../../api/types";
-import { figure, pretty } from "../../controls/figures";
+import { figure, plainName, pretty } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { newGesture } from "../../queries/gesture";
+import { useDefinition } from "../../queries/parameters";
 import { hitsOf, withHit } from "../hits/pads";
 import { barsUsed, CELL, filled, kept, rowsOf, snap } from "./grid";
 import { HIT_ROW, HitRows, type Picked } from "./HitRows";
@@ -47,7 +48,12 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const hits = useMemo(() => hitsOf(track), [track]);
   const used = barsUsed(track);
   const top = hits.length * HIT_ROW + 2;
-  const rows = rowsOf(rungs, track.bass_notes, LOWEST, HIGHEST);
+  const [every, setEvery] = useState(false);
+  const range = useDefinition("BassNote").note;
+  const all: [number, number] = [range?.minimum ?? LOWEST, range?.maximum ?? HIGHEST];
+  const rows = rowsOf(rungs, track.bass_notes, LOWEST, HIGHEST, every ? all : null);
+  // The key goes on in every octave, also where the ladder draws no rung.
+  const inKey = useMemo(() => new Set(rungs.map((rung) => rung.note % 12)), [rungs]);
   const height = top + rows.length * ROW + 16;
   const x = (at: number) => LEFT + (at / beats) * (width - LEFT - RIGHT);
   const y = (note: number) => top + 4 + rows.indexOf(note) * ROW;
@@ -132,7 +138,11 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
     else return;
     event.preventDefault();
   };
-  const name = (note: number) => pretty(rungs.find((rung) => rung.note === note)?.name ?? String(note));
+  const name = (note: number) => {
+    const known = rungs.find((rung) => rung.note === note)?.name;
+    return known ? pretty(known) : plainName(note, track.sheet.middle_c);
+  };
+  const outside = (note: number) => !inKey.has(note % 12);
 
   return (
     <>
@@ -150,6 +160,15 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
             {used > 0 && used < track.sheet.bars && used > 1
               ? `Repeat the first ${used} bars`
               : "Repeat the first bar"}
+          </button>
+          <button
+            type="button"
+            className="btn btn-plain"
+            aria-pressed={every}
+            title="Also notes outside the key, and every octave the bass can play"
+            onClick={() => setEvery(!every)}
+          >
+            Every note
           </button>
           <button
             type="button"
@@ -192,7 +211,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
                   y={y(note)}
                   width={width - LEFT - RIGHT}
                   height={ROW}
-                  fill={tonic ? "var(--band)" : "var(--card)"}
+                  fill={tonic ? "var(--band)" : outside(note) ? "var(--paper)" : "var(--card)"}
                   stroke="var(--line)"
                   strokeWidth={0.5}
                 />
@@ -232,14 +251,14 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
                 key={`${note.at_beats}-${note.note}-${index}`}
                 role="button"
                 tabIndex={0}
-                aria-label={`Bass ${name(note.note)} on beat ${note.at_beats + 1}, ${figure(note.length_beats, "beats")}`}
+                aria-label={`Bass ${name(note.note)}${outside(note.note) ? ", outside the key," : ""} on beat ${note.at_beats + 1}, ${figure(note.length_beats, "beats")}`}
                 x={x(note.at_beats) + 0.5}
                 y={y(note.note) + 2}
                 width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
                 height={ROW - 4}
                 rx={2.5}
-                fill="var(--bass)"
-                stroke={selected === index ? "var(--ink)" : "none"}
+                fill={outside(note.note) ? "var(--card)" : "var(--bass)"}
+                stroke={selected === index ? "var(--ink)" : outside(note.note) ? "var(--bass)" : "none"}
                 strokeWidth={2}
                 style={{ cursor: "grab" }}
                 onFocus={() => setSelected(index)}

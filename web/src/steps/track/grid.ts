@@ -4,9 +4,19 @@ import type { BassNote, Track } from "../../api/types";
 export const CELL = 0.25;
 export const snap = (beats: number) => Math.round(beats / CELL) * CELL;
 
-/** Rows of the note grid, high to low: notes of the key, and any other note that is used. */
-export function rowsOf(rungs: { note: number }[], notes: BassNote[], low: number, high: number): number[] {
+/**
+ * Rows of the note grid, high to low: notes of the key, and any other note that is used; or every note from the lowest the
+ * bass can play to its highest.
+ */
+export function rowsOf(
+  rungs: { note: number }[],
+  notes: BassNote[],
+  low: number,
+  high: number,
+  every: [number, number] | null = null,
+): number[] {
   const used = notes.map((note) => note.note);
+  if (every) return Array.from({ length: every[1] - every[0] + 1 }, (_, row) => every[1] - row);
   const inKey = rungs.map((rung) => rung.note).filter((note) => note >= low && note <= high);
   return [...new Set([...inKey, ...used])].sort((one, other) => other - one);
 }

@@ -1,0 +1,115 @@
+"""Sounds heard before they are used, as they are and in their place; layers that join a hit through the API."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+
+RATE = 48000
+LEAD_MS = 300.0
+
+
+@pytest.fixture
+def client(tmp_path):  # type: ignore[no-untyped-def]
+    from juglant.api.app import make_app
+    from juglant.api.settings import DATABASE_NAME, Settings
+
+    return TestClient(make_app(Settings(tmp_path / DATABASE_NAME, page=None)), base_url="http://localhost")
+
+
+def thump_file() -> bytes:
+    time = np.arange(RATE // 2) / RATE
+    sound = 0.7 * np.sin(2 * np.pi * 63 * time) * np.minimum(1000 * time, 1) * np.exp(-9 * time)
+    out = io.BytesIO()
+    soundfile.write(out, np.append(np.zeros(round(LEAD_MS * RATE / 1000)), sound), RATE, format="WAV", subtype="FLOAT")
+    return out.getvalue()
+
+
+def loaded(client: TestClient) -> dict:
+    headers = {"Content-Type": "application/octet-stream"}
+    answer = client.post("/api/takes?name=thump-heard.wav", content=thump_file(), headers=headers)
+    assert answer.status_code == 201
+    found: dict = answer.json()
+    return found
+
+
+def audio_of(answer) -> np.ndarray:  # type: ignore[no-untyped-def]
+    assert answer.status_code == 200, answer.text
+    audio, rate = soundfile.read(io.BytesIO(answer.content), always_2d=True)
+    assert rate == RATE
+    return np.asarray(audio.mean(axis=1))
+
+
+def onset(audio: np.ndarray) -> float:
+    return float(1000 * np.argmax(np.abs(audio) > 0.01 * np.max(np.abs(audio))) / RATE)
+
+
+def test_a_loaded_sound_has_a_picture_and_its_onset_and_is_heard_as_it_is(client: TestClient) -> None:
+    take = loaded(client)
+    assert take["onset_ms"] == pytest.approx(LEAD_MS, abs=1)
+    assert take["span_ms"] == pytest.approx(800, abs=1)
+    assert len(take["low"]) == len(take["high"]) == 180
+    # Its lead-in is in the picture and in the sound.
+    lead = round(180 * LEAD_MS / 800) - 2
+    assert max(take["high"][:lead]) == 0 < max(take["high"])
+    whole = audio_of(client.get(f"/api/takes/{take['id']}/sound.wav?sample_rate={RATE}"))
+    assert onset(whole) == pytest.approx(LEAD_MS, abs=2)
+    cut = audio_of(client.get(f"/api/takes/{take['id']}/sound.wav?sample_rate={RATE}&begin_ms={take['onset_ms']}"))
+    assert onset(cut) < 2
+    assert client.get(f"/api/takes/{'0' * 24}/sound.wav?sample_rate={RATE}").status_code == 404
+    # It is there for any other track without its file.
+    assert [one["id"] for one in client.get("/api/takes").json()] == [take["id"]]
+
+
+def test_a_sound_is_heard_in_its_place_no_louder_and_nothing_is_stored(client: TestClient) -> None:
+    take, state = loaded(client), client.post("/api/tracks", json={"start": "untouched"}).json()
+    where = f"/api/tracks/{state['id']}/in-place.wav"
+    now = audio_of(client.post(where, json={"track": state["track"]}))
+    layers = [{"id": "t", "name": "T", "source": {"engine": "take", "take": take["id"], "begin_ms": take["onset_ms"]}}]
+    kick = {**state["track"]["kick"], "layers": layers, "locked": [], "front": []}
+    made = audio_of(client.post(where, json={"track": {**state["track"], "kick": kick}}))
+    assert made.size == now.size
+    assert np.max(np.abs(made - now)) > 0.05
+    # The new kick sounds on the beat: with the one-shot's own first half wave.
+    assert np.sqrt(np.mean(made**2)) <= 1.6 * np.sqrt(np.mean(now**2))
+    assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
+
+
+def test_a_loop_without_a_kick_in_it_is_refused_before_it_is_used(client: TestClient) -> None:
+    take, state = loaded(client), client.post("/api/tracks", json={"start": "empty"}).json()
+    where = f"/api/tracks/{state['id']}/in-place.wav"
+    answer = client.post(where, json={"track": state["track"], "kick_loop": {"take": "0" * 23 + "1"}})
+    assert answer.status_code == 422
+    assert "no sound" in answer.json()["detail"]
+    assert audio_of(client.post(where, json={"track": state["track"], "kick_loop": {"take": take["id"]}})).any()
+
+
+def test_a_layer_joins_through_the_api_and_says_what_was_done(client: TestClient) -> None:
+    state = client.post("/api/tracks", json={"start": "untouched"}).json()
+    layer = {"id": "new", "name": "Low skins", "source": {"engine": "skins"}}
+    body = {"edition": state["edition"], "layer": layer}
+    done = client.post(f"/api/tracks/{state['id']}/hits/kick/layers", json=body).json()
+    assert done["undo_label"] == "Add Low skins"
+    assert [one["id"] for one in done["track"]["kick"]["layers"]][-1] == "new"
+    (said,) = done["said"]
+    assert said.startswith("Low skins is added: on ")
+    assert "dB" in said
+    assert client.get(f"/api/tracks/{state['id']}").json()["said"] == []
+    assert client.post(f"/api/tracks/{state['id']}/hits/kick/layers", json=body).status_code == 409
+
+
+def test_new_tracks_begin_with_the_floor_filter_and_stored_ones_keep_what_they_have(client: TestClient) -> None:
+    for start in ("empty", "untouched"):
+        assert client.post("/api/tracks", json={"start": start}).json()["track"]["carve"]["floor_on"] is True
+    state = client.post("/api/tracks", json={"start": "empty"}).json()
+    track = {**state["track"], "carve": {**state["track"]["carve"], "floor_on": False}}
+    body = {"edition": state["edition"], "track": track, "label": "Off"}
+    assert client.post(f"/api/tracks/{state['id']}/edits", json=body).json()["track"]["carve"]["floor_on"] is False
+    # A description that was written before there was a choice opens as it sounded.
+    del track["carve"]["floor_on"]
+    body = {"edition": state["edition"] + 1, "track": track, "label": "Older"}
+    assert client.post(f"/api/tracks/{state['id']}/edits", json=body).json()["track"]["carve"]["floor_on"] is False
