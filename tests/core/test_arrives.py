@@ -106,6 +106,23 @@ def test_a_layer_joins_on_the_hits_note_at_its_level_and_the_peak_stays(kind: st
         assert -20 < under < 3
 
 
+def test_two_layers_that_are_asked_for_at_once_are_two() -> None:
+    track = Track(sheet=Sheet(tonic="F"), kick=KICKS["Quay"], kick_at_beats=(0,))
+    for _ in range(3):
+        track = with_layer(track, "kick", Layer(id="tail-1", name="Tail", source=Tail())).track
+    names = [(one.id, one.name) for one in track.kick.layers[-3:]]
+    assert names == [("tail-1", "Tail"), ("tail-2", "Tail 2"), ("tail-3", "Tail 3")]
+
+
+def test_a_layer_joins_a_hit_of_which_another_is_heard_alone() -> None:
+    kick = KICKS["Quay"]
+    alone = kick.model_copy(update={"layers": (kick.layers[0].model_copy(update={"solo": True}), *kick.layers[1:])})
+    tail = Layer(id="new", name="New", source=Tail())
+    made = [with_layer(Track(kick=hit, kick_at_beats=(0,)), "kick", tail).track.kick for hit in (kick, alone)]
+    assert [one.solo for one in made[1].layers] == [True, *[False] * (len(made[1].layers) - 1)]
+    assert [one.gain_db for one in made[1].layers] == [one.gain_db for one in made[0].layers]
+
+
 def test_a_first_layer_takes_the_tonic_and_leaves_room() -> None:
     added = with_layer(Track(sheet=Sheet(tonic="F")), "kick", Layer(id="new", name="Body", source=Sweep(), gain_db=6))
     assert added.said == "Body is added: on F1"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -52,19 +53,24 @@ def with_layer(track: Track, hit_id: str, layer: Layer) -> Added:
     at the level its job needs; then all layers are lowered until the peak rises by no more than 0.1 dB.
     """
     one, rate = track.hit_of(hit_id), track.sheet.sample_rate
-    before, tempo = one.hit, stroke_tempo(one.hit, track.sheet.bpm) or track.sheet.bpm
+    # Judged among all that is heard: a layer that is listened to alone is not the hit.
+    solo = {each.id for each in one.hit.layers if each.solo}
+    before, tempo = _with_solo(one.hit, set()), stroke_tempo(one.hit, track.sheet.bpm) or track.sheet.bpm
+    track = track.with_hit(hit_id, before)
     said: list[str] = []
+    layer = _free(layer.model_copy(update={"muted": False, "solo": False}), before)
     layer, note = _on_its_note(track, hit_id, layer)
     if note:
         said.append(f"on {note}")
     hit = before.model_copy(update={"layers": (*before.layers, layer)})
     others = [each for each in before.heard() if each.id != layer.id]
     if not others:
-        return Added(track.with_hit(hit_id, _first(hit, rate, tempo)), _sentence(layer, said))
+        return Added(track.with_hit(hit_id, _with_solo(_first(hit, rate, tempo), solo)), _sentence(layer, said))
     level_db = _needed_db(hit, layer, rate, tempo)
     hit = _with(hit, layer := layer.model_copy(update={"gain_db": level_db}))
     said.append(f"at {level_db:+.1f} dB")
-    place = place_of_layer(hit, layer.id, rate, tempo)
+    # A click has no low end by which it could be fitted.
+    place = None if note is None else place_of_layer(hit, layer.id, rate, tempo)
     if place is not None:
         layer = layer.model_copy(update={"offset_ms": place.offset_ms, "inverted": place.inverted})
         hit = _with(hit, layer)
@@ -77,7 +83,22 @@ def with_layer(track: Track, hit_id: str, layer: Layer) -> Added:
         hit, down_db = moved_by(hit, -(rise - HIGHER_DB / 2)), down_db + rise - HIGHER_DB / 2
     if down_db >= HIGHER_DB:
         said.append(f"all layers {down_db:.1f} dB down, so that the peak stays")
-    return Added(track.with_hit(hit_id, hit), _sentence(layer, said))
+    return Added(track.with_hit(hit_id, _with_solo(hit, solo)), _sentence(layer, said))
+
+
+def _with_solo(hit: Hit, solo: set[str]) -> Hit:
+    layers = tuple(one.model_copy(update={"solo": one.id in solo}) for one in hit.layers)
+    return hit.model_copy(update={"layers": layers})
+
+
+def _free(layer: Layer, hit: Hit) -> Layer:
+    """The layer under an id and a name that no other of the hit has: two may be asked for at once."""
+    ids, names = {one.id for one in hit.layers}, {one.name for one in hit.layers}
+    if layer.id not in ids and layer.name not in names:
+        return layer
+    base, stem = re.sub(r"-\d+$", "", layer.id)[:36], re.sub(r" \d+$", "", layer.name)[:36]
+    free = next(k for k in range(2, 99) if f"{base}-{k}" not in ids and f"{stem} {k}" not in names)
+    return layer.model_copy(update={"id": f"{base}-{free}", "name": f"{stem} {free}"})
 
 
 def _sentence(layer: Layer, said: list[str]) -> str:
