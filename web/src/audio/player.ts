@@ -1,8 +1,10 @@
 import { api } from "../api/client";
 import type { Stem, TrackState } from "../api/types";
 import { type Band, edgesOf, LOW_END_HZ } from "./band";
+import { Desk, factor, SIDE_FADE_S } from "./desk";
 import { type Graph, makeGraph } from "./graph";
-import { type Generation, playedStems, type Side, sideOf } from "./stems";
+import { recorded } from "./recorded";
+import { type Generation, playedStems, type Side } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 
@@ -11,7 +13,6 @@ const SWAPS_APART_MS = 480;
 /** New audio is scheduled at least this far ahead. */
 const AHEAD_S = 0.03;
 const SWAP_FADE_S = 0.005;
-const SIDE_FADE_S = 0.02;
 const FADE_IN_S = 0.6;
 const SUBSONIC_HZ = 20;
 const SETTLE_S = 0.05;
@@ -40,8 +41,6 @@ export interface PlayerView {
   error: string | null;
 }
 
-const factor = (db: number) => 10 ** (db / 20);
-
 /** One audio graph at the project rate: looped stems, before and after at matched loudness, filters, limiter, meter. */
 export class Player {
   private context: AudioContext | null = null;
@@ -50,17 +49,15 @@ export class Player {
   private level: GainNode | null = null;
   private lowPasses: BiquadFilterNode[] = [];
   private highPasses: BiquadFilterNode[] = [];
-  private parts = new Map<string, { part: string; node: GainNode }>();
+  private desk = new Desk();
   private loopGate: GainNode | null = null;
   private probed: Graph["probed"] | null = null;
-  private sides = new Map<Side, GainNode>();
   private buffers = new Map<string, AudioBuffer>();
   private struck = new Strikes();
   private entry: AudioNode | null = null;
   private generation: Generation | null = null;
   private loop: LoopTime | null = null;
   private wanted: TrackState | null = null;
-  private matchDb = 0;
   private fetching: AbortController | null = null;
   private listeners = new Set<() => void>();
   private swappedAt = Number.NEGATIVE_INFINITY;
@@ -128,17 +125,7 @@ export class Player {
     if (this.wanted) await this.graph(this.wanted.track.sheet.sample_rate);
     const { limiter, context } = this;
     if (!limiter || !context) throw new Error("no track is open");
-    return new Promise((resolve) => {
-      const listen = (event: MessageEvent) => {
-        if (event.data.recording) begun();
-        if (!event.data.recorded) return;
-        limiter.port.removeEventListener("message", listen);
-        resolve({ sides: event.data.recorded, sampleRate: context.sampleRate });
-      };
-      limiter.port.addEventListener("message", listen);
-      limiter.port.start();
-      limiter.port.postMessage({ record: Math.round(seconds * context.sampleRate) });
-    });
+    return recorded(limiter, context.sampleRate, seconds, begun);
   }
 
   async toggle() {
@@ -195,18 +182,18 @@ export class Player {
   }
 
   setMatch(db: number) {
-    this.matchDb = db;
-    this.applySides();
+    this.desk.matchDb = db;
+    this.desk.applySides(this.context, this.view.side);
   }
 
   setSide(side: Side) {
     this.show({ side });
-    this.applySides();
+    this.desk.applySides(this.context, side);
   }
 
   setSolo(solo: Solo) {
     this.show({ solo });
-    this.applyParts();
+    this.desk.applyParts(this.context, solo);
   }
 
   /** Hear a part without its duck from the next beat on; null: every part as it is. */
@@ -265,7 +252,6 @@ export class Player {
     this.context = null;
     this.buffers.clear();
     this.struck.clear();
-    this.parts = new Map();
     const made = await makeGraph(rate, SUBSONIC_HZ);
     this.context = made.context;
     this.limiter = made.limiter;
@@ -277,47 +263,13 @@ export class Player {
     this.level = made.level;
     this.lowPasses = made.lowPasses;
     this.highPasses = made.highPasses;
-    this.sides = made.sides;
+    this.desk.open(made.sides);
     this.loopGate = made.loopGate;
     this.probed = made.probed;
     this.entry = made.entry;
     this.setBand(this.view.band);
-    this.applyParts();
-    this.applySides();
-  }
-
-  private applySides() {
-    if (!this.context) return;
-    const now = this.context.currentTime;
-    // The louder is turned down to the quieter.
-    const trims = { before: Math.min(0, -this.matchDb), after: Math.min(0, this.matchDb) };
-    for (const [side, node] of this.sides) {
-      const gain = side === this.view.side ? factor(trims[side]) : 0;
-      node.gain.cancelScheduledValues(now);
-      node.gain.setValueAtTime(node.gain.value, now);
-      node.gain.linearRampToValueAtTime(gain, now + SIDE_FADE_S);
-    }
-  }
-
-  /** The gain of one stem, made when it is first heard. */
-  private part(stem: Stem, context: AudioContext): GainNode {
-    const name = `${stem.part}/${stem.state}`;
-    const known = this.parts.get(name);
-    if (known) return known.node;
-    const made = new GainNode(context, { gain: this.isHeard(stem.part) ? 1 : 0 });
-    made.connect(this.sides.get(sideOf(stem)) as GainNode);
-    this.parts.set(name, { part: stem.part, node: made });
-    return made;
-  }
-
-  private isHeard(part: string) {
-    return this.view.solo === null || part === this.view.solo;
-  }
-
-  private applyParts() {
-    if (!this.context) return;
-    for (const { part, node } of this.parts.values())
-      node.gain.setTargetAtTime(this.isHeard(part) ? 1 : 0, this.context.currentTime, SIDE_FADE_S / 3);
+    this.desk.applyParts(this.context, this.view.solo);
+    this.desk.applySides(this.context, this.view.side);
   }
 
   private async buffer(state: TrackState, stem: Stem, signal: AbortSignal): Promise<AudioBuffer> {
@@ -338,12 +290,15 @@ export class Player {
     return this.struck.ready(key, get, this.context);
   }
 
-  /** Play a sound over the loop, or alone: `alone` silences the loop until the returned end is called. */
+  /**
+   * Play a sound over the loop, or alone: `alone` silences the loop until the returned end is called; where `ended` is
+   * given, until the sound has ended by itself.
+   */
   async strike(
     key: string,
     get: () => Promise<ArrayBuffer>,
     alone = false,
-    ended: () => void = () => undefined,
+    ended: (() => void) | null = null,
   ): Promise<() => void> {
     if (!this.wanted) return () => undefined;
     await this.graph(this.wanted.track.sheet.sample_rate);
@@ -359,6 +314,7 @@ export class Player {
     source.start();
     source.onended = () => {
       fade.disconnect();
+      if (!ended) return;
       // Heard to its end, the loop comes back by itself; not under the next that is heard alone.
       if (alone && this.aloneNow === own) loopGate.gain.setTargetAtTime(1, context.currentTime, SIDE_FADE_S / 3);
       ended();
@@ -404,7 +360,7 @@ export class Player {
       const fade = new GainNode(context, { gain: 0 });
       fade.gain.setValueAtTime(first ? 1 : 0, at.time);
       fade.gain.linearRampToValueAtTime(1, at.time + SWAP_FADE_S);
-      source.connect(fade).connect(this.part(stems[index] as Stem, context));
+      source.connect(fade).connect(this.desk.part(stems[index] as Stem, context, this.view.solo));
       source.start(at.time, ((at.beat % beats) * 60) / sheet.bpm);
       source.onended = () => fade.disconnect();
       return { source, fade };
