@@ -25,8 +25,12 @@ def shares(audio: np.ndarray) -> list[float]:
     return [one / sum(found) for one in found]
 
 
-# Key, name, place among the shares, and how much of what is heard it is at least: 24 dB an octave leave some lows.
-PARTS = (("l", "Low end, below 300 Hz", 0, 0.95), ("o", "Middle, 300 Hz to 4 kHz", 1, 0.4), ("p", "Top, from 4 kHz", 2, 0.7))
+# Key, name, place among the shares, and how much of what is heard it is at least: 24 dB an octave let some lows by.
+PARTS = (
+    ("l", "Low end, below 300 Hz", 0, 0.95),
+    ("o", "Middle, 300 Hz to 4 kHz", 1, 0.4),
+    ("p", "Top, from 4 kHz", 2, 0.7),
+)
 
 
 def test_the_low_end_the_middle_and_the_top_are_heard_alone_at_their_level(
@@ -106,7 +110,7 @@ def test_a_sound_is_seen_and_heard_before_it_is_used_and_used_again_without_its_
     expect(page.get_by_role("list", name="Layers").get_by_role("listitem", name="Kick thump")).to_be_visible()
     # Not late: nothing is said of it, and it begins where its sound does.
     expect(page.get_by_role("region", name=re.compile("starts late"))).to_have_count(0)
-    page.get_by_role("button", name="Undo", exact=True).click()
+    page.get_by_role("status").get_by_role("button", name="Undo", exact=True).click()
     settled(page)
     page.keyboard.press("1")
     page.get_by_role("button", name="Loaded before").click()
