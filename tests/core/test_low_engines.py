@@ -16,13 +16,14 @@ from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import BASS, StemRef, StemState
 from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
-from juglant.core.synth.bass import Bass, render_note
+from juglant.core.synth.bass import Bass, note_layers, render_note
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.registry import render_engine
 from juglant.core.synth.rumble import BEATS, Rumble
 from juglant.core.synth.skins import Skins
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
+from juglant.core.synth.takes import TakeAudio, provide, take_id
 
 RATE = 48000
 KICK = Hit(layers=(Layer(id="body", name="Body", source=Sweep(landing_hz=55)),))
@@ -157,7 +158,41 @@ SOURCES = [
     {"source": "sub", "harmonics_pct": 80, "drive_db": 18},
     {"source": "saw", "filter_octaves": 8, "mid_db": 0, "mid_drive_db": 12},
     {"source": "pulse", "filter_octaves": 8, "pulse_pct": 5, "mid_db": 0, "mid_drive_db": 30, "mid_from_hz": 800},
+    {"source": "sub", "harmonics_pct": 0, "mid_db": 24, "mid_drive_db": 12},
 ]
+
+
+@pytest.mark.parametrize("frequency_hz", [36.7, 55.0, 98.0])
+def test_a_new_bass_begins_with_a_blip_that_is_heard_and_its_mid_reaches_a_small_system(frequency_hz: float) -> None:
+    """The blip within 10 dB of the note's peak; the mid at its end 24 dB over its middle, and nothing else moved."""
+    layers = note_layers(Bass(), frequency_hz, frames=RATE // 2, sample_rate=RATE)
+    peaks = {name: 20 * np.log10(np.max(np.abs(layer))) for name, layer in layers.items()}
+    assert peaks["start"] > peaks["source"] - 10
+    low, high = (
+        note_layers(Bass(mid_db=level), frequency_hz, frames=RATE // 2, sample_rate=RATE) for level in (0.0, 24.0)
+    )
+    assert high["mid"] == pytest.approx(10 ** (24 / 20) * low["mid"])
+    assert np.array_equal(high["source"], low["source"])
+
+
+def test_a_recorded_bass_note_begins_where_it_is_said_to() -> None:
+    time = np.arange(RATE) / RATE
+    tone = 0.5 * np.sin(2 * np.pi * 55 * time)
+    takes = {}
+    for lead in (0, 12000):
+        sound = TakeAudio(np.append(np.zeros(lead), tone)[None], RATE)
+        takes[take_id(sound.audio, RATE)] = sound
+    provide(takes.get)
+    plain, late = takes
+    notes = [
+        render_note(
+            Bass(source="recorded note", take=take, note_begin_ms=begin, root_hz=55, blip_db=-60), 61.7,
+            frames=RATE // 2, sample_rate=RATE,
+        )
+        for take, begin in ((plain, 0.0), (late, 250.0), (late, 0.0))
+    ]  # fmt: skip
+    assert notes[1] == pytest.approx(notes[0], abs=1e-6)
+    assert np.max(np.abs(notes[2][: RATE // 8])) < 1e-3
 
 
 @pytest.mark.parametrize("settings", SOURCES, ids=lambda one: " ".join(map(str, one.values())))
@@ -224,7 +259,8 @@ def test_width_of_the_mid_leaves_mono_and_the_sub_as_they_are(state: StemState) 
 def test_a_bass_that_small_systems_miss_is_found_and_the_mid_it_needs_is_enough() -> None:
     heard = LINE.model_copy(update={"bass": Bass(harmonics_pct=45)})
     assert lost_on_small_systems(analyse(heard)) == []
-    for bass in (Bass(harmonics_pct=0), Bass(source="saw", filter_octaves=0.5, filter_sweep_octaves=0, blip_db=-60)):
+    plain = {"harmonics_pct": 0, "blip_db": -60}
+    for bass in (Bass(**plain), Bass(source="saw", filter_octaves=0.5, filter_sweep_octaves=0, blip_db=-60)):  # type: ignore[arg-type]
         track = LINE.model_copy(update={"bass": bass})
         (found,) = lost_on_small_systems(analyse(track))
         (fix,) = found.fixes

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Track } from "../src/api/types";
-import { barsUsed, filled } from "../src/steps/track/grid";
+import { plainName } from "../src/controls/figures";
+import { barsUsed, filled, rowsOf } from "../src/steps/track/grid";
 
 const track = (bars: number, kicks: number[], notes: [number, number][]): Track =>
   ({
@@ -10,6 +11,21 @@ const track = (bars: number, kicks: number[], notes: [number, number][]): Track 
     kit: [{ id: "hat", strokes: [{ at_beats: 3.5, velocity: 90, shift_ms: 2, tune_cents: 0 }] }],
     bass_notes: notes.map(([at_beats, length_beats]) => ({ at_beats, length_beats, note: 34, gain_db: 0 })),
   }) as unknown as Track;
+
+describe("rows of the grid", () => {
+  const rungs = [{ note: 34 }, { note: 36 }, { note: 46 }];
+  const notes = [{ note: 35 }] as unknown as Track["bass_notes"];
+  it.each([
+    ["the key's notes in range, and what is used", null, [36, 35, 34]],
+    ["every note where asked", [33, 37], [37, 36, 35, 34, 33]],
+  ] as [string, [number, number] | null, number[]][])("%s", (_, every, rows) => {
+    expect(rowsOf(rungs, notes, 30, 41, every)).toEqual(rows);
+  });
+
+  it("names what the key does not spell", () => {
+    expect([plainName(34, "C4"), plainName(34, "C3"), plainName(61, "C4")]).toEqual(["B♭1", "B♭0", "C♯4"]);
+  });
+});
 
 describe("a pattern repeated to the loop's end", () => {
   it.each([

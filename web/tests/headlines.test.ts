@@ -37,6 +37,19 @@ describe("the two figures of a step", () => {
     expect(headlines(step, view())[1]).toEqual({ value, label });
   });
 
+  it("never call a landing right whose margin is wider than the limit", () => {
+    const wide = view({
+      kick: { cents: 0.2, verdict: "uncertain", length_ms: 238.1, uncertainty_cents: 36.2 },
+      tuning: { landing_note: "F1", wide_margin_cents: 36.2 },
+    });
+    expect(headlines("hits", wide)[0]).toEqual({ value: "F1", label: "known to ±36 cents only" });
+  });
+
+  it("do not count what is unknown as nothing", () => {
+    const clearance = { goal_kind: "at_least", goal_db: 10, before_db: -2, after_db: null };
+    expect(headlines("separate", view({ clearance }))[1]).toEqual({ value: "–", label: "clearance won" });
+  });
+
   it("say so where there is nothing to measure", () => {
     const none = view({
       kick: null,

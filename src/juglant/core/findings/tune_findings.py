@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from juglant.core.errors import InvalidTrack
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.hit.transpose import retuned
@@ -14,7 +15,7 @@ from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.key_limits import too_wide
-from juglant.core.tune.retune import THERE_CENTS
+from juglant.core.tune.retune import THERE_CENTS, tuned
 from juglant.core.tune.targets import off_key_cents, targets, tonic_near
 
 
@@ -56,9 +57,17 @@ def _onto_the_tonic(track: Track, landing: Landing) -> tuple[Fix, ...]:
     hz = note_hz(number, sheet.a4_hz)
     if abs(cents_between(landing.landing_hz, hz)) < THERE_CENTS:
         return ()
-    name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
-    kick = retuned(track.kick, landing.landing_hz, hz)
-    return (Fix(label=f"Land on {name}", track=track.model_copy(update={"kick": kick})),)
+    return _landed(track, number)
+
+
+def _landed(track: Track, number: int) -> tuple[Fix, ...]:
+    """The fix that lands the kick on a note, none where it does not arrive."""
+    sheet = track.sheet
+    try:
+        made = tuned(track, KICK_ID, note_hz(number, sheet.a4_hz))
+    except InvalidTrack:
+        return ()
+    return (Fix(label=f"Land on {spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)}", track=made),)
 
 
 def out_of_key(found: Analysis) -> list[Finding]:
@@ -75,14 +84,9 @@ def out_of_key(found: Analysis) -> list[Finding]:
     sheet = track.sheet
     name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
     side = "above" if cents > 0 else "below"
-    places = [(number, name, note_hz(number, sheet.a4_hz))]
     best = targets(track, landing_hz, most=1)
-    if best and best[0].note != number:
-        places.insert(0, (best[0].note, best[0].name, best[0].frequency_hz))
-    fixes = tuple(
-        Fix(label=f"Land on {label}", track=track.model_copy(update={"kick": retuned(track.kick, landing_hz, hz)}))
-        for _, label, hz in places
-    )
+    places = dict.fromkeys([*(one.note for one in best), number])
+    fixes = tuple(fix for place in places for fix in _landed(track, place))
     return [
         Finding(
             id=out_of_key_id(KICK_ID),
