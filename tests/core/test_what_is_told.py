@@ -13,6 +13,7 @@ from juglant.core.findings.layer_findings import idle_processors, missing_click
 from juglant.core.findings.loop_findings import kick_loop_goes_round, peaky_rumble
 from juglant.core.findings.registry import find_all
 from juglant.core.findings.sides_findings import same_sound_twice
+from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.lead import lead_in_ms
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.kick_loop import with_kick_loop
@@ -124,6 +125,21 @@ def test_a_lead_in_makes_a_sound_late_by_that_is_told_and_its_fix_answers(place:
     # Without one nothing is told.
     plain, _, _ = place(taken(thump()))  # type: ignore[operator]
     assert starts_late(analyse(plain)) == []
+
+
+@pytest.mark.parametrize("late_is_first", [True, False])
+def test_layer_fit_takes_a_recorded_layer_from_its_onset_and_moves_no_other_for_silence(late_is_first: bool) -> None:
+    late = Layer(id="late", name="Late", source=Take(take=taken(thump(42.0))), gain_db=0 if late_is_first else -12)
+    body = Layer(id="body", name="Body", source=Sweep(landing_hz=61), gain_db=-12 if late_is_first else 0)
+    hit = Hit(layers=(late, body))
+    fit = fit_layers(hit, RATE)
+    assert fit is not None
+    made = {one.id: one for one in fitted(hit, fit).layers}
+    assert made["late"].source.begin_ms == pytest.approx(42, abs=1)  # type: ignore[union-attr]
+    # Within a period or so of each other, and not 42 ms apart.
+    assert abs(made["late"].offset_ms) <= 10
+    assert abs(made["body"].offset_ms) <= 10
+    assert fit.after_db >= fit.now_db
 
 
 def test_a_loop_whose_first_sound_is_on_a_sixteenth_is_not_late() -> None:

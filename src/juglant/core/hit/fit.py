@@ -15,9 +15,12 @@ from scipy import fft
 
 from juglant.core.hit.render import DEFAULT_BPM, folded, rendered_layers
 from juglant.core.measure.bands import HALF_BAND, LOW_CENTRES_HZ
+from juglant.core.measure.lead import LEAST_LEAD_MS, lead_in_ms
 from juglant.core.measure.timing import LOW_BAND_HZ, LOW_BAND_ORDER
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.signal.envelope import frames_of
+from juglant.core.synth.take import LATEST_MS, Take
+from juglant.core.synth.takes import find_take
 from juglant.core.types import Mask, Samples, Spectrum
 
 REACH_MS = 10.0
@@ -28,11 +31,12 @@ LEAST_DB = -30.0
 
 @dataclass(frozen=True)
 class Place:
-    """Where a layer should start, and its polarity."""
+    """Where a layer should start, and its polarity; begin_ms: where in its file a recorded one with a lead-in begins."""
 
     layer_id: str
     offset_ms: float
     inverted: bool
+    begin_ms: float | None = None
 
 
 @dataclass(frozen=True)
@@ -59,7 +63,11 @@ class _Part:
 
 @lru_cache(maxsize=16)
 def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit | None:
-    """The best places of a hit's heard layers; None where fewer than two have low end (pure, remembered, bounded)."""
+    """The best places of a hit's heard layers; None where fewer than two have low end (pure, remembered, bounded).
+
+    Recorded layers are taken from their onset: no other layer is moved to suit the silence before a sound.
+    """
+    hit, begins = _from_their_onsets(hit)
     layers = hit.heard()
     rendered = [folded(audio) for audio in rendered_layers(hit, layers, sample_rate=sample_rate, bpm=bpm)]
     if len(layers) < 2 or not all(audio.size for audio in rendered):
@@ -79,7 +87,8 @@ def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit
     if most <= 0 or len(telling) < 2:
         return None
     total = _placed(telling[0], telling[0].offset, False, length)
-    places = [Place(telling[0].layer.id, telling[0].layer.offset_ms, telling[0].layer.inverted)]
+    first = telling[0].layer
+    places = [Place(first.id, first.offset_ms, first.inverted, begins.get(first.id))]
     after = {telling[0].layer.id: total}
     for part in telling[1:]:
         offset, turned = _best(part, total, low, length, reach)
@@ -87,13 +96,35 @@ def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit
         after[part.layer.id] = moved
         total = total + moved
         ms = part.layer.offset_ms if offset == part.offset else round(1000 * offset / sample_rate, 5)
-        places.append(Place(part.layer.id, ms, part.layer.inverted != turned))
+        places.append(Place(part.layer.id, ms, part.layer.inverted != turned, begins.get(part.layer.id)))
     now = {part.layer.id: _placed(part, part.offset, False, length) for part in parts}
     both = [now, {**now, **after}]
     whole = [_gain_db(list(placed.values()), low) for placed in both]
     masks = [_band(centre, length, sample_rate) for centre in LOW_CENTRES_HZ]
     bands = [tuple(_gain_db(list(placed.values()), mask) for mask in masks) for placed in both]
     return LayerFit(tuple(places), whole[0], whole[1], bands[0], bands[1])
+
+
+def _begun(layer: Layer, begin_ms: float | None) -> Layer:
+    if begin_ms is None:
+        return layer
+    return layer.model_copy(update={"source": layer.source.model_copy(update={"begin_ms": begin_ms})})
+
+
+def _from_their_onsets(hit: Hit) -> tuple[Hit, dict[str, float]]:
+    """The hit with its recorded layers from their onsets, and where each of those begins then, ms by layer."""
+    begins: dict[str, float] = {}
+    for layer in hit.layers:
+        source = layer.source
+        found = find_take(source.take) if isinstance(source, Take) else None
+        if found is None or not isinstance(source, Take):
+            continue
+        mono = folded(np.asarray(found.audio))[frames_of(source.begin_ms, found.sample_rate) :]
+        lead = lead_in_ms(mono, sample_rate=found.sample_rate)
+        if lead is not None and lead >= LEAST_LEAD_MS and source.begin_ms + lead <= LATEST_MS:
+            begins[layer.id] = round(source.begin_ms + lead, 4)
+    layers = tuple(_begun(layer, begins.get(layer.id)) for layer in hit.layers)
+    return (hit.model_copy(update={"layers": layers}) if begins else hit), begins
 
 
 def place_of_layer(hit: Hit, layer_id: str, sample_rate: int, bpm: float) -> Place | None:
@@ -126,7 +157,9 @@ def fitted(hit: Hit, fit: LayerFit) -> Hit:
             "layers": tuple(
                 layer
                 if (place := places.get(layer.id)) is None
-                else layer.model_copy(update={"offset_ms": place.offset_ms, "inverted": place.inverted})
+                else _begun(layer, place.begin_ms).model_copy(
+                    update={"offset_ms": place.offset_ms, "inverted": place.inverted}
+                )
                 for layer in hit.layers
             )
         }
