@@ -15,6 +15,12 @@ const COLUMNS = 8;
 const WIDTH = 92;
 const HEIGHT = 40;
 
+/** A roll is brought back to the level of what was rolled. */
+const levelSaid = (one: Variation) =>
+  Math.abs(one.levelled_db) < 0.05
+    ? ""
+    : `, levelled by ${figure(one.levelled_db, "dB", { sign: true })} after the roll`;
+
 /** Sixteen small pictures: a press, an arrow key or the key written on one plays it and chooses it. */
 export function Sheet({ places, chosen, onChoose }: Props) {
   const box = useRef<HTMLDivElement>(null);
@@ -58,7 +64,8 @@ export function Sheet({ places, chosen, onChoose }: Props) {
             type="button"
             key={one.index}
             aria-pressed={chosen === one.index}
-            aria-label={`Variation ${one.index + 1}: ${figure(features.length_ms, "ms")}, bright at ${figure(features.brightness_hz, "Hz")}, low end ${figure(features.sub_db, "dB")}, lands ${figure(features.landing_hz, "Hz")}`}
+            aria-label={`Variation ${one.index + 1}: ${figure(features.length_ms, "ms")}, bright at ${figure(features.brightness_hz, "Hz")}, low end ${figure(features.sub_db, "dB")}, lands ${figure(features.landing_hz, "Hz")}${levelSaid(one)}`}
+            title={levelSaid(one).replace(", ", "") || undefined}
             onPointerDown={(event) => event.button === 0 && choose(at)}
             onKeyDown={(event) => {
               arrows(event, at);
