@@ -88,6 +88,28 @@ def test_a_loop_without_a_kick_in_it_is_refused_before_it_is_used(client: TestCl
     assert audio_of(client.post(where, json={"track": state["track"], "kick_loop": {"take": take["id"]}})).any()
 
 
+def test_a_bass_loop_is_read_to_the_grid_and_what_was_read_is_said(client: TestClient) -> None:
+    state = client.post("/api/tracks", json={"start": "empty"}).json()
+    beat, out = round(60 / state["track"]["sheet"]["bpm"] * RATE), []
+    for number in (33, 33, 40, 36):
+        time = np.arange(beat) / RATE
+        edges = np.minimum(1, np.minimum(time / 0.005, (beat / RATE - time) / 0.02))
+        out.append(0.5 * edges * np.sin(2 * np.pi * 440 * 2 ** ((number - 69) / 12) * time))
+    file = io.BytesIO()
+    soundfile.write(file, np.concatenate(out), RATE, format="WAV", subtype="FLOAT")
+    headers = {"Content-Type": "application/octet-stream"}
+    take = client.post("/api/takes?name=bass-loop.wav", content=file.getvalue(), headers=headers).json()["id"]
+    address = f"/api/tracks/{state['id']}/bass-line"
+    done = client.post(address, json={"edition": state["edition"], "take": take}).json()
+    read = [(note["at_beats"], note["note"]) for note in done["track"]["bass_notes"]]
+    assert read[:4] == [(0, 33), (1, 33), (2, 40), (3, 36)]
+    assert done["said"] == ["4 notes of the bass loop are read to the grid"]
+    assert (done["undo_label"], done["track"]["bass"]["source"]) == ("Bass from a loop", "recorded line")
+    gone = client.post(address, json={"edition": done["edition"], "take": "1" * 24})
+    assert gone.status_code == 422
+    assert client.post(address, json={"edition": state["edition"], "take": take}).status_code == 409
+
+
 def test_a_layer_joins_through_the_api_and_says_what_was_done(client: TestClient) -> None:
     state = client.post("/api/tracks", json={"start": "untouched"}).json()
     layer = {"id": "new", "name": "Low skins", "source": {"engine": "skins"}}

@@ -94,18 +94,28 @@ describe("what a use replaces", () => {
     },
     kick_at_beats: [0, 1, 2, 3],
     kick_strokes: [],
+    bass_notes: [{ at_beats: 0 }, { at_beats: 1 }],
     bass: { source: "sub", take: null, root_hz: 55 },
     kit: [{ id: "clap", name: "Clap", role: "clap", hit: { layers: [] }, strokes: [] }],
     mix: { kick_gain_db: 0, kick_choke: 0 },
     sheet: { bpm: 120, bars: 4 },
   } as unknown as Track;
-  const bare = { ...track, kick: { ...track.kick, layers: [] }, kick_at_beats: [] } as Track;
+  const bare = {
+    ...track,
+    kick: { ...track.kick, layers: [] },
+    kick_at_beats: [],
+    bass_notes: [],
+  } as unknown as Track;
 
   it.each<[Use, string | null, string | null]>([
     [{ as: "kick" }, "replaces the kick's layers: Beater, Body", null],
     [{ as: "kick loop" }, "replaces the kick's layers (Beater, Body) and its 4 strokes", null],
     [{ as: "bass" }, "replaces the source of the bass: sub", "replaces the source of the bass: sub"],
-    [{ as: "line" }, "replaces the source of the bass: sub", "replaces the source of the bass: sub"],
+    [
+      { as: "line" },
+      "replaces the source of the bass: sub, and its 2 notes with those that are read",
+      "replaces the source of the bass: sub",
+    ],
     [{ as: "context" }, null, null],
     [{ as: "hit", role: "clap" }, null, null],
     [{ as: "layer", hitId: "kick" }, null, null],

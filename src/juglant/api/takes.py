@@ -18,7 +18,7 @@ from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
 from juglant.services.key import FileKey, heard_in_key, key_of_file
-from juglant.services.takes import LoadedTake, LoopTake, Shelf, heard_in_place, load_kick_loop, take_wav
+from juglant.services.takes import LoadedTake, LoopTake, Shelf, heard_in_place, load_bass_line, load_kick_loop, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
@@ -95,6 +95,19 @@ class LoopAsked(OnEdition):
 def kick_from_loop(track_id: TrackId, body: LoopAsked, store: Store) -> TrackState:
     """Let the kick come from a recorded loop: its strokes are read onto the grid, one of them is cut out as the hit."""
     return answer(load_kick_loop(store, track_id, body.edition, body.take, body.begin_ms, body.fit_bars))
+
+
+class LineAsked(OnEdition):
+    """Which take the bass comes from, and where its bar 1 is."""
+
+    take: str = Field(pattern=ID_PATTERN)
+    begin_ms: float = Field(default=0, ge=0, le=LATEST_MS)
+
+
+@router.post("/tracks/{track_id}/bass-line")
+def bass_from_loop(track_id: TrackId, body: LineAsked, store: Store) -> TrackState:
+    """Let the bass come from a recorded loop: its notes are read onto the grid, and what could not be read is said."""
+    return answer(load_bass_line(store, track_id, body.edition, body.take, body.begin_ms))
 
 
 @router.post("/key")

@@ -6,7 +6,7 @@ import re
 import sqlite3
 import sys
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +20,7 @@ from juglant.core.measure.level import no_louder
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
 from juglant.core.mix.kick_loop import with_kick_loop
+from juglant.core.mix.line_loop import with_line_loop
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.track import Track
@@ -223,6 +224,13 @@ def load_kick_loop(
     again = track.kick_loop.take == take
     made = with_kick_loop(track, take, begin_ms, fit_bars)
     return store.edit(track_id, edition, made, label="Read the kicks again" if again else "Kick from a loop")
+
+
+def load_bass_line(store: Workspace, track_id: str, edition: int, take: str, begin_ms: float) -> State:
+    """Let the bass come from a recorded loop, its notes read onto the grid, as one step; what could not be read is said."""
+    read = with_line_loop(store.current(track_id, edition), take, begin_ms)
+    done = store.edit(track_id, edition, read.track, label="Bass from a loop")
+    return replace(done, said=(*done.said, read.said))
 
 
 def take_wav(shelf: Shelf, take: str, begin_ms: float, sample_rate: int) -> bytes:

@@ -255,6 +255,13 @@ export const api = {
         body: { edition, layer },
       }),
     ),
+  bassLine: (id: string, edition: number, take: string, begin_ms: number) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/bass-line", {
+        params: { path: { track_id: id } },
+        body: { edition, take, begin_ms },
+      }),
+    ),
   kickLoop: (id: string, edition: number, take: string, begin_ms: number, fit_bars: number | null) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/kick-loop", {

@@ -62,6 +62,7 @@ export interface Editor {
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
   takeEvenWay: (id: string, label: string) => void;
+  bassLine: (take: string, begin_ms: number) => void;
   addLayer: (hitId: string, layer: Layer) => void;
   kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
   takeDuckWay: (part: string, id: string, label: string) => void;
@@ -178,6 +179,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       kickLoop: (take, begin_ms, fit_bars) =>
         command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
+      bassLine: (take, begin_ms) =>
+        command("Bass from a loop", (now) => api.bassLine(now.id, now.edition, take, begin_ms)),
       addLayer: (hitId, layer) =>
         command(`Add ${layer.name}`, (now) => api.addLayer(now.id, now.edition, hitId, layer)),
       takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),

@@ -12,8 +12,9 @@ interface Props {
   loading: ReturnType<typeof useLoading>;
 }
 
-/** What the server calls the step of a kick from a loop. */
+/** What the server calls the steps of a kick and of a bass from a loop. */
 const KICK_LOOP_STEP = "Kick from a loop";
+const BASS_LOOP_STEP = "Bass from a loop";
 const SECONDS_A_MINUTE = 60;
 const clock = (s: number) =>
   `${Math.floor(s / SECONDS_A_MINUTE)}:${String(Math.floor(s % SECONDS_A_MINUTE)).padStart(2, "0")}`;
@@ -29,25 +30,28 @@ export function LoadDialog({ loading }: Props) {
   const uses = usesOf(editor.track, asked.get("hit"));
   const add = () => {
     const loop = ready.find((one) => one.use.as === "kick loop")?.take;
-    const others = ready.filter((one) => one.use.as !== "kick loop");
+    const line = ready.find((one) => one.use.as === "line")?.take;
+    const others = ready.filter((one) => one.use.as !== "kick loop" && one.use.as !== "line");
+    const steps = [others.length > 0, loop, line].filter(Boolean).length;
     const label = others.length === 1 ? `Load ${others[0]?.take?.name}` : `Load ${others.length} sounds`;
     const replaced = ready.flatMap((one) => replacedBy(editor.track, one.use) ?? []);
     const text = [
       ready.length === 1 ? `${ready[0]?.take?.name} is added` : `${ready.length} sounds are added`,
       ...replaced,
     ].join("; ");
-    // A loop is a step of its own, after the others.
+    // A loop that is read is a step of its own, after the others.
     const undo = () => {
-      editor.undo();
-      if (loop && others.length) editor.undo();
+      for (let step = 0; step < steps; step++) editor.undo();
     };
-    say({ text: `${text}.`, undo, step: loop ? KICK_LOOP_STEP : label });
+    // What was read of a line is said by the server, in place of this.
+    say({ text: `${text}.`, undo, step: line ? BASS_LOOP_STEP : loop ? KICK_LOOP_STEP : label });
     if (others.length) {
       editor.edit(label, (track) =>
         others.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
       );
     }
     if (loop) editor.kickLoop(loop.id, 0, null);
+    if (line) editor.bassLine(line.id, 0);
     loading.clear();
   };
   return (

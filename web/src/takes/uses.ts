@@ -142,7 +142,11 @@ export function replacedBy(track: Track, use: Use): string | null {
     const old = [layers && `the kick's layers (${layers})`, strokes && `its ${strokes} strokes`].filter(Boolean);
     return old.length ? `replaces ${old.join(" and ")}` : null;
   }
-  if (use.as === "bass" || use.as === "line") return `replaces the source of the bass: ${track.bass.source}`;
+  if (use.as === "bass") return `replaces the source of the bass: ${track.bass.source}`;
+  if (use.as === "line") {
+    const notes = track.bass_notes.length;
+    return `replaces the source of the bass: ${track.bass.source}${notes ? `, and its ${notes} notes with those that are read` : ""}`;
+  }
   return null;
 }
 
