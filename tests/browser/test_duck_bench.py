@@ -80,7 +80,7 @@ def test_a_part_is_heard_once_alone_with_and_without_its_duck(page: Page, solved
         # At the next beat.
         heard(page, 1.0)
     # At the level the page plays at, turned down to the quieter of before and after; a pad has nothing under 20 Hz.
-    gain = page.evaluate("window.juglantPlayer.view.levelDb + Math.min(0, window.juglantPlayer.matchDb)")
+    gain = page.evaluate("window.juglantPlayer.view.levelDb + Math.min(0, window.juglantPlayer.desk.matchDb)")
     wanted = [rms_db(heard_stem(track, StemRef("pad", state))) + gain for state in ("heard", "unducked")]
     assert levels == pytest.approx(wanted, abs=0.4)
     assert levels[1] > levels[0] + 1

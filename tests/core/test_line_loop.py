@@ -17,7 +17,13 @@ from juglant.core.synth.takes import TakeAudio, provide, take_id
 
 RATE = 48000
 SOUNDS: dict[str, TakeAudio] = {}
-provide(SOUNDS.get)
+
+
+@pytest.fixture(autouse=True)
+def _sounds() -> None:
+    """Only the newest places are looked at: other trials of this process may have named more."""
+    provide(SOUNDS.get)
+
 
 BASSES = {
     "sub": Bass(harmonics_pct=0, blip_db=-60),

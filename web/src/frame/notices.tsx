@@ -35,7 +35,8 @@ export function NoticeLine() {
   const { state } = useEditor();
   if (!notice) return null;
   const { text, step } = notice;
-  const undo = step === undefined || step === state.undo_label ? notice.undo : undefined;
+  // A step that left a computed duck behind has it fitted again in the same step, and says so after its own name.
+  const undo = step === undefined || state.undo_label?.startsWith(step) ? notice.undo : undefined;
   return (
     <div className="banner said" role="status">
       <span>{text}</span>

@@ -51,7 +51,7 @@ def no_stable_pitch(found: Analysis) -> list[Finding]:
 
 def _onto_the_tonic(track: Track, landing: Landing) -> tuple[Fix, ...]:
     """Where the nearest note is not known: the tonic, which suits every chord of the key."""
-    if landing.landing_hz is None or track.kick_loop.plays:
+    if landing.landing_hz is None:
         return ()
     sheet, number = track.sheet, tonic_near(landing.landing_hz, track.sheet)
     hz = note_hz(number, sheet.a4_hz)
@@ -61,8 +61,10 @@ def _onto_the_tonic(track: Track, landing: Landing) -> tuple[Fix, ...]:
 
 
 def _landed(track: Track, number: int) -> tuple[Fix, ...]:
-    """The fix that lands the kick on a note, none where it does not arrive."""
+    """The fix that lands the kick on a note, none where it does not arrive; of a loop the stroke is played from then on."""
     sheet = track.sheet
+    if track.kick_loop.plays:
+        track = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"on": False})})
     try:
         made = tuned(track, KICK_ID, note_hz(number, sheet.a4_hz))
     except InvalidTrack:
