@@ -256,11 +256,13 @@ def test_a_solved_curve_covers_what_is_needed_and_is_back_in_time(
     # All keys share one curve: it is back for the one that leaves least time, and before any next fall.
     ahead_s = made.duck.lookahead_ms / 1000 + 2e-4
     back_s = min(min(one.recovery_s, one.next_hit_s - one.hit_s - ahead_s) for one in found.strokes)
+    # That is a fifth of a millisecond early: as much of the end of a return may be left, the steeper the more.
+    left_db = 0.1 + 0.2 * made.duck.depth_db * max(1.0, made.duck.shape) / made.duck.return_ms
     for one in found.strokes:
         covered = np.arange(one.start_s + 2e-4, min(one.end_s, back_s - 0.0205), 0.003)
         assert all(gain_at(found.rows, one.hit_s + at) <= -made.duck.depth_db + 0.05 for at in covered)
         if back_s > 0.021:
-            assert gain_at(found.rows, one.hit_s + back_s) > -0.1
+            assert gain_at(found.rows, one.hit_s + back_s) > -left_db
 
 
 @pytest.mark.parametrize("bpm", [40.0, 260.0])
