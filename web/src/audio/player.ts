@@ -1,12 +1,13 @@
 import { api } from "../api/client";
 import type { Stem, TrackState } from "../api/types";
-import { type Band, edgesOf, LOW_END_HZ } from "./band";
+import { type Band, edgesOf } from "./band";
 import { Desk, factor, SIDE_FADE_S } from "./desk";
 import { type Graph, makeGraph } from "./graph";
 import { recorded } from "./recorded";
 import { type Generation, playedStems, type Side } from "./stems";
 import { bufferOf, Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
+import { FIRST_VIEW, type PlayerView, type Solo } from "./view";
 
 /** While the track changes faster than this, the newest of its renders are fetched this far apart. */
 const SWAPS_APART_MS = 480;
@@ -20,26 +21,6 @@ const KEPT_BUFFERS = 48;
 /** A band that is searched for stands out by this: the rest is turned down. */
 const STANDS_OUT_DB = 9;
 const STRIKE_RISE_S = 0.001;
-/** Previews start quiet (dB). */
-export const START_LEVEL_DB = -12;
-
-export type { Side };
-/** What is heard alone: a part by its id. */
-export type Solo = string | null;
-
-export interface PlayerView {
-  playing: boolean;
-  loading: boolean;
-  side: Side;
-  solo: Solo;
-  /** The part that is heard without its duck. */
-  free: Solo;
-  band: Band;
-  /** Where the low end that is heard alone stops. */
-  lowHz: number;
-  levelDb: number;
-  error: string | null;
-}
 
 /** One audio graph at the project rate: looped stems, before and after at matched loudness, filters, limiter, meter. */
 export class Player {
@@ -68,17 +49,7 @@ export class Player {
   /** By how much the limiter is late, as it says itself, s. */
   private limiterS = 0;
   private built: Promise<void> | null = null;
-  view: PlayerView = {
-    playing: false,
-    loading: false,
-    side: "before",
-    solo: null,
-    free: null,
-    band: "all",
-    lowHz: LOW_END_HZ,
-    levelDb: START_LEVEL_DB,
-    error: null,
-  };
+  view = FIRST_VIEW;
 
   subscribe = (listener: () => void) => {
     this.listeners.add(listener);

@@ -1,5 +1,6 @@
 import { createContext, type ReactNode, type RefObject, useContext, useEffect, useSyncExternalStore } from "react";
-import { Player, type PlayerView } from "./player";
+import { Player } from "./player";
+import type { PlayerView } from "./view";
 
 const PlayerContext = createContext<Player | null>(null);
 

@@ -201,22 +201,24 @@ def idle_processors(found: Analysis) -> list[Finding]:
                     each.model_copy(update={"chain": chain}) if each.id == layer.id else each for each in one.hit.layers
                 )
                 hit = one.hit.model_copy(update={"layers": layers})
-                said.append(
-                    Finding(
-                        id=named(f"idle-{layer.id}-{place}", one),
-                        step="hits",
-                        severity="note",
-                        title=f"{one.name}: {settings.kind} on {layer.name} changes nothing",
-                        reason=f"No level, crest or zone moves by as much as {IDLE_DB:g} dB.",
-                        value=0.0,
-                        unit="dB",
-                        limit=IDLE_DB,
-                        limit_kind="this project's choice",
-                        hit_id=one.id,
-                        fixes=(Fix(label="Remove it", track=track.with_hit(one.id, hit)),),
-                    )
-                )
+                said.append(_idle(track, one, f"{layer.id}-{place}", f"{settings.kind} on {layer.name}", hit))
     return said
+
+
+def _idle(track: Track, one: KitHit, place: str, what: str, without: Hit) -> Finding:
+    return Finding(
+        id=named(f"idle-{place}", one),
+        step="hits",
+        severity="note",
+        title=f"{one.name}: {what} changes nothing",
+        reason=f"No level, crest or zone moves by as much as {IDLE_DB:g} dB.",
+        value=0.0,
+        unit="dB",
+        limit=IDLE_DB,
+        limit_kind="this project's choice",
+        hit_id=one.id,
+        fixes=(Fix(label="Remove it", track=track.with_hit(one.id, without)),),
+    )
 
 
 def _idle_on_bus(track: Track, one: KitHit, moved: list[StageChange]) -> list[Finding]:
@@ -225,21 +227,7 @@ def _idle_on_bus(track: Track, one: KitHit, moved: list[StageChange]) -> list[Fi
         if not settings.on or not change.idle:
             continue
         hit = one.hit.model_copy(update={"bus": one.hit.bus[:place] + one.hit.bus[place + 1 :]})
-        said.append(
-            Finding(
-                id=named(f"idle-bus-{place}", one),
-                step="hits",
-                severity="note",
-                title=f"{one.name}: {settings.kind} on its bus changes nothing",
-                reason=f"No level, crest or zone moves by as much as {IDLE_DB:g} dB.",
-                value=0.0,
-                unit="dB",
-                limit=IDLE_DB,
-                limit_kind="this project's choice",
-                hit_id=one.id,
-                fixes=(Fix(label="Remove it", track=track.with_hit(one.id, hit)),),
-            )
-        )
+        said.append(_idle(track, one, f"bus-{place}", f"{settings.kind} on its bus", hit))
     return said
 
 

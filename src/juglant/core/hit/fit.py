@@ -6,6 +6,7 @@ correlation with the sum so far; among the peaks within 0.2 dB of the best the o
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -72,15 +73,9 @@ def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit
     rendered = [folded(audio) for audio in rendered_layers(hit, layers, sample_rate=sample_rate, bpm=bpm)]
     if len(layers) < 2 or not all(audio.size for audio in rendered):
         return None
+    parts, length = _parts_of(layers, rendered, sample_rate)
     reach = frames_of(REACH_MS, sample_rate)
-    offsets = [frames_of(layer.offset_ms, sample_rate) for layer in layers]
-    span = max(audio.size for audio in rendered) + max(offsets) - min(offsets) + 4 * reach
-    length = fft.next_fast_len(span, real=True)
     low = _low_band(length, sample_rate)
-    parts = [
-        _Part(layer, offset, fft.rfft(audio, length))
-        for layer, offset, audio in zip(layers, offsets, rendered, strict=True)
-    ]
     ranked = sorted(((_energy(part.spectrum, low), part) for part in parts), key=lambda pair: -pair[0])
     most = ranked[0][0]
     telling = [part for energy, part in ranked if energy > most * 10 ** (LEAST_DB / 10)]
@@ -103,6 +98,19 @@ def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit
     masks = [_band(centre, length, sample_rate) for centre in LOW_CENTRES_HZ]
     bands = [tuple(_gain_db(list(placed.values()), mask) for mask in masks) for placed in both]
     return LayerFit(tuple(places), whole[0], whole[1], bands[0], bands[1])
+
+
+def _parts_of(layers: Sequence[Layer], rendered: list[Samples], sample_rate: int) -> tuple[list[_Part], int]:
+    """The layers' spectra with their offsets, and the transform's length: room for every move within reach."""
+    offsets = [frames_of(layer.offset_ms, sample_rate) for layer in layers]
+    reach = frames_of(REACH_MS, sample_rate)
+    span = max(audio.size for audio in rendered) + max(offsets) - min(offsets) + 4 * reach
+    length = fft.next_fast_len(span, real=True)
+    parts = [
+        _Part(layer, offset, fft.rfft(audio, length))
+        for layer, offset, audio in zip(layers, offsets, rendered, strict=True)
+    ]
+    return parts, length
 
 
 def _begun(layer: Layer, begin_ms: float | None) -> Layer:
@@ -131,15 +139,9 @@ def place_of_layer(hit: Hit, layer_id: str, sample_rate: int, bpm: float) -> Pla
     """Where one layer of a hit sums best with all the others, which stay; None where it has no low end to speak of."""
     layers = hit.heard()
     rendered = [folded(audio) for audio in rendered_layers(hit, layers, sample_rate=sample_rate, bpm=bpm)]
+    parts, length = _parts_of(layers, rendered, sample_rate)
     reach = frames_of(REACH_MS, sample_rate)
-    offsets = [frames_of(layer.offset_ms, sample_rate) for layer in layers]
-    span = max(audio.size for audio in rendered) + max(offsets) - min(offsets) + 4 * reach
-    length = fft.next_fast_len(span, real=True)
     low = _low_band(length, sample_rate)
-    parts = [
-        _Part(layer, offset, fft.rfft(audio, length))
-        for layer, offset, audio in zip(layers, offsets, rendered, strict=True)
-    ]
     own = next(part for part in parts if part.layer.id == layer_id)
     others = [part for part in parts if part.layer.id != layer_id]
     total = np.sum([_placed(part, part.offset, False, length) for part in others], axis=0)

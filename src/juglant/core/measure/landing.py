@@ -19,7 +19,7 @@ import numpy as np
 from scipy import fft
 
 from juglant.core.measure.consensus import agreed_landing
-from juglant.core.measure.drift import drifting_hz
+from juglant.core.measure.drift import SETTLED_RATIO, drifting_hz
 from juglant.core.measure.margin import drifting_margin_cents, margin_cents
 from juglant.core.measure.partials import (
     COMB_WIDTH,
@@ -75,7 +75,6 @@ SAME_NOTE_CENTS = 150.0
 TELLING_SPAN = 0.4
 # A fit as clear as this is not improved by another.
 CLEAR_CENTS = 0.3
-SETTLED_RATIO = 2 ** (50 / 1200)
 FIRM_CONFIDENCE = 0.5
 # Where nothing settles a low hit is still said to lie somewhere: up to this period. Nobody should lean on it.
 ABOUT_HIGHEST_HZ, ROUGH_CONFIDENCE = 120.0, 0.25
