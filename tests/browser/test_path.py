@@ -284,11 +284,11 @@ def test_the_keyboard_is_enough(server: Server, tabs: Callable[[], Tab]) -> None
 def test_a_newcomer_hears_before_and_after_within_ten_seconds(own_server: Server, tabs: Callable[[], Tab]) -> None:
     began = time.monotonic()
     page = tabs().open(own_server.address)
-    expect(page.get_by_role("button", name="Before")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="Before", exact=True)).to_have_attribute("aria-pressed", "true")
     listen(page, 3)
     play(page)
     page.keyboard.press("a")
-    expect(page.get_by_role("button", name="After")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="After", exact=True)).to_have_attribute("aria-pressed", "true")
     assert time.monotonic() - began < 10
     start, rate = taken_down(page)
     assert rate == 48000
