@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import subprocess
 import sys
 import time
 import urllib.request
+from dataclasses import dataclass
 from pathlib import Path
+
+import numpy as np
+from typer.testing import CliRunner
 
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.track import Track, track_to_json
 from juglant.core.synth.tail import Tail
+from juglant.core.types import Samples
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -22,9 +28,32 @@ def tone(landing_hz: float, gain_db: float = 0.0) -> Hit:
     return Hit(layers=(Layer(id="a", name="A", source=source, gain_db=gain_db),))
 
 
+def same_sound(one: Samples, other: Samples, *, within: float = 0.0, share: float = 0.0) -> bool:
+    """Whether two sounds of one shape differ by at most `within` plus a share of the other, sample for sample."""
+    return one.shape == other.shape and bool(np.all(np.abs(one - other) <= within + share * np.abs(other)))
+
+
 def sheet_with(track: Track, **changes: object) -> Track:
     """The track with another sheet."""
     return track.model_copy(update={"sheet": track.sheet.model_copy(update=changes)})
+
+
+@dataclass(frozen=True)
+class Ran:
+    """What a command did."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def juglant(*arguments: str, cwd: Path = ROOT) -> Ran:
+    """A command of the command line, run here: a process of its own takes seconds to begin."""
+    from juglant.cli import app
+
+    with contextlib.chdir(cwd):
+        done = CliRunner().invoke(app, list(arguments), catch_exceptions=False)
+    return Ran(done.exit_code, done.stdout, done.stderr)
 
 
 class Server:

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import json
-import os
 import struct
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
-from support import ROOT
+from support import juglant
 
 from juglant.core.mix.report import Report
 from juglant.core.model.track import Track, track_to_json
@@ -25,12 +22,6 @@ KEYS = [
     "cents", "confidence", "cycles", "drift_cents_per_s", "sweep_semitones", "sweep_ms", "length_ms",
     "length_silent_ms", "t60_ms", "attack_ms", "click_db", "peak_db", "true_peak_db", "loudness_lufs", "dc", "zones",
 ]  # fmt: skip
-
-
-def run(*arguments: str, cwd: Path) -> subprocess.CompletedProcess[str]:
-    env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
-    command = [sys.executable, "-m", "juglant.cli", *arguments]
-    return subprocess.run(command, cwd=cwd, env=env, capture_output=True, text=True, timeout=120, check=False)
 
 
 def lying(claims: int) -> bytes:
@@ -70,7 +61,7 @@ BAD = ["empty.wav", "header.wav", "nan.wav", "inf.wav", "slow.wav", "fast.wav", 
 
 def test_measure_answers_every_argument_in_order(folder: Path) -> None:
     names = [*GOOD, *BAD, "lying.wav"]
-    done = run("measure", "--json", *names, cwd=folder)
+    done = juglant("measure", "--json", *names, cwd=folder)
     assert done.returncode == 1
     lines = [json.loads(line, parse_constant=lambda name: pytest.fail(name)) for line in done.stdout.splitlines()]
     assert [line["file"] for line in lines] == names
@@ -88,10 +79,10 @@ def test_measure_answers_every_argument_in_order(folder: Path) -> None:
 
 
 def test_measure_ends_options_and_succeeds(folder: Path) -> None:
-    done = run("measure", "--json", "--bpm", "126", "--", "-dash.wav", cwd=folder)
+    done = juglant("measure", "--json", "--bpm", "126", "--", "-dash.wav", cwd=folder)
     assert done.returncode == 0
     assert json.loads(done.stdout)["file"] == "-dash.wav"
-    table = run("measure", "kick.wav", cwd=folder)
+    table = juglant("measure", "kick.wav", cwd=folder)
     assert table.returncode == 0
     assert "Bb1" in table.stdout
 
@@ -102,7 +93,7 @@ def test_measure_ends_options_and_succeeds(folder: Path) -> None:
      ["render", "x.json"], ["measure", "--bpm", "nan", "x"], ["demo", "--port", "99999"]],
 )  # fmt: skip
 def test_wrong_usage_is_2(arguments: list[str], folder: Path) -> None:
-    done = run(*arguments, cwd=folder)
+    done = juglant(*arguments, cwd=folder)
     assert done.returncode == 2
     assert done.stdout == ""
     assert "Error" in done.stderr or "Usage" in done.stderr
@@ -110,7 +101,7 @@ def test_wrong_usage_is_2(arguments: list[str], folder: Path) -> None:
 
 @pytest.mark.parametrize("command", ["measure", "example", "render", "bench", "demo", "serve"])
 def test_help_everywhere(command: str, folder: Path) -> None:
-    done = run(command, "--help", cwd=folder)
+    done = juglant(command, "--help", cwd=folder)
     assert done.returncode == 0
     assert "Usage" in done.stdout
 
@@ -119,7 +110,7 @@ def test_help_everywhere(command: str, folder: Path) -> None:
 def rendered(solved: Track, tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = tmp_path_factory.mktemp("render")
     (path / "track.json").write_text(track_to_json(solved))
-    done = run("render", "track.json", "--out", "out", cwd=path)
+    done = juglant("render", "track.json", "--out", "out", cwd=path)
     assert done.returncode == 0, done.stderr
     return path / "out"
 
@@ -159,7 +150,7 @@ def test_the_report_says_what_the_files_measure(rendered: Path, solved: Track) -
     assert figures.clearance.goal_db == 10
     assert figures.clearance.goal_kind == "at_least"
     assert figures.clearance.after_db == pytest.approx(10, abs=0.15)
-    done = run("measure", "--json", "--bpm", "126", str(rendered / "kick.wav"), cwd=rendered)
+    done = juglant("measure", "--json", "--bpm", "126", str(rendered / "kick.wav"), cwd=rendered)
     assert json.loads(done.stdout)["landing_hz"] == pytest.approx(figures.kick.landing_hz, rel=1e-4)  # type: ignore[union-attr]
     assert Track.model_validate_json((rendered / "track.json").read_text()) == solved
 
@@ -168,7 +159,7 @@ def test_the_report_says_what_the_files_measure(rendered: Path, solved: Track) -
 def test_render_refuses_what_is_no_track(text: str | None, says: str, tmp_path: Path) -> None:
     if text is not None:
         (tmp_path / "t.json").write_text(text)
-    done = run("render", "t.json", "--out", "out", cwd=tmp_path)
+    done = juglant("render", "t.json", "--out", "out", cwd=tmp_path)
     assert done.returncode == 1
     assert says in done.stderr
     assert not (tmp_path / "out").exists()
@@ -176,14 +167,14 @@ def test_render_refuses_what_is_no_track(text: str | None, says: str, tmp_path: 
 
 def test_nothing_contested_has_null_figures_and_a_reason(untouched: Track, tmp_path: Path) -> None:
     (tmp_path / "t.json").write_text(track_to_json(untouched.model_copy(update={"bass_notes": ()})))
-    assert run("render", "t.json", "--out", "out", cwd=tmp_path).returncode == 0
+    assert juglant("render", "t.json", "--out", "out", cwd=tmp_path).returncode == 0
     clearance = json.loads((tmp_path / "out" / "report.json").read_text())["clearance"]
     assert (clearance["before_db"], clearance["after_db"], clearance["short_db"]) == (None, None, None)
     assert "no bass" in clearance["reason"]
 
 
 def test_example_is_the_demo(untouched: Track, tmp_path: Path) -> None:
-    done = run("example", "--untouched", cwd=tmp_path)
+    done = juglant("example", "--untouched", cwd=tmp_path)
     assert done.returncode == 0
     example = Track.model_validate_json(done.stdout)
     assert example == with_targets(untouched)

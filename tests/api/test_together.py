@@ -29,6 +29,8 @@ from juglant.store.errors import Stale
 TABS, EDITS = 6, 25
 # What the process of a server may take on sixteen bars of twelve hits and eight stems (1 GB), in KB as the system counts.
 MOST_KB = 1024 * 1024
+# Every step another hit; the whole is measured at the first and once more on the way.
+LEVEL_STEPS, VIEW_EVERY = 9, 6
 RATE = 48000
 
 
@@ -187,7 +189,7 @@ def test_a_long_track_under_many_steps_of_level_takes_no_more_than_it_may(make_s
     assert server.process is not None
     state = long_track(address)
     keys = {(one["part"], one["state"]): one["key"] for one in state["stems"]}
-    for step in range(24):
+    for step in range(LEVEL_STEPS):
         track = state["track"]
         track["kit"][step % 20]["gain_db"] = -10 - 0.5 * (step % 9)
         track["mix"]["kick_gain_db"] = -6 - 0.5 * (step % 7)
@@ -199,7 +201,7 @@ def test_a_long_track_under_many_steps_of_level_takes_no_more_than_it_may(make_s
             if keys.get((one["part"], one["state"])) != one["key"]:
                 call(address, f"{where}/stems/{one['part']}/{one['state']}.wav")
         keys = {(one["part"], one["state"]): one["key"] for one in state["stems"]}
-        if step % 12 == 0:
+        if step % VIEW_EVERY == 0:
             call(address, f"{where}/view")
     text = Path(f"/proc/{server.process.pid}/status").read_text()
     peak_kb = int(next(line for line in text.splitlines() if line.startswith("VmHWM")).split()[1])

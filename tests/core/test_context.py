@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 import soundfile
 from reference_clearance import clearance_db
+from support import same_sound
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.coincidence_findings import hits_fall_together
@@ -65,7 +66,7 @@ def test_a_stem_plays_from_its_bar_one_and_counts_in_the_levels(solved: Track) -
     wanted = KNOWN[pad()].audio[:, round(1.5 * RATE) :]
     assert stem.shape == (2, loop_frames(track))
     # But for the short fade at its start it is the file from there on.
-    assert stem[:, 960:96_000] == pytest.approx(wanted[:, 960:96_000], abs=1e-6)
+    assert same_sound(stem[:, 960:96_000], wanted[:, 960:96_000], within=1e-6)
     found, without = analyse(track), analyse(solved)
     assert found.levels.peak_db == pytest.approx(db(float(np.max(np.abs(found.stems.loop)))))
     assert found.levels.peak_db != pytest.approx(without.levels.peak_db, abs=0.1)
@@ -103,7 +104,7 @@ def test_asked_for_it_is_delivered_as_stems_and_in_the_loops(solved: Track) -> N
     assert "stems/kit-context.wav" in stems
     loop = soundfile.read(io.BytesIO(files["loop.wav"]), always_2d=True)[0]
     heard = sum(stems[f"stems/{name}.wav"] for name in ("kick", "bass", "kit-context"))
-    assert loop == pytest.approx(heard, abs=1e-6)
+    assert same_sound(loop, heard, within=1e-6)
 
 
 @pytest.mark.parametrize("rate", [44100, 96000])
@@ -165,7 +166,7 @@ def test_a_recorded_line_is_carved_ducked_and_moved_like_any_bass(solved: Track)
     assert clearance_db(parts, "kick", RATE) == pytest.approx(reached, abs=0.1)
     mix = track.mix.model_copy(update={"bass_shift_ms": -2.0, "bass_inverted": True})
     turned = render_stem(track.model_copy(update={"mix": mix}), StemRef("bass", "before"))
-    assert turned == pytest.approx(-np.roll(render_stem(track, StemRef("bass", "before")), -96), abs=1e-12)
+    assert same_sound(turned, -np.roll(render_stem(track, StemRef("bass", "before")), -96), within=1e-12)
     assert note_map(track) == []
     with pytest.raises(InvalidTrack, match="recorded line is played as it is"):
         evened(track, "K-weighted")
@@ -191,7 +192,7 @@ def test_notes_of_a_recorded_line_have_their_own_level(solved: Track) -> None:
     middle = round((first.at_beats + first.length_beats / 2) * 60 / line.sheet.bpm * RATE)
     window = slice(middle - 500, middle + 500)
     loud, soft = (render_stem(one, StemRef("bass", "before"))[window] for one in (line, quiet))
-    assert soft == pytest.approx(loud * 10 ** (-12 / 20), rel=1e-6, abs=1e-9)
+    assert same_sound(soft, loud * 10 ** (-12 / 20), within=1e-9, share=1e-6)
 
 
 def test_bar_one_past_the_end_is_silence(solved: Track) -> None:

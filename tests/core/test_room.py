@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from itertools import combinations, product
 from pathlib import Path
 
@@ -12,7 +10,7 @@ import numpy as np
 import pytest
 from reference_clearance import clearance_db
 from scipy import signal as dsp
-from support import sheet_with, tone
+from support import juglant, sheet_with, tone
 
 from juglant.core.findings.registry import find_all
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
@@ -30,7 +28,7 @@ from juglant.core.separate.phase import measure_phase
 from juglant.formats.wav import read_audio
 from juglant.services.separate import sheet_of
 
-RATE, ROOT = 48000, Path(__file__).resolve().parents[2]
+RATE = 48000
 ALL = np.ones(100, dtype=bool)
 
 
@@ -272,13 +270,6 @@ def test_a_goal_that_cannot_be_met_says_what_would() -> None:
 
 def _plain(parts: dict[str, object]) -> dict[str, object]:
     return {name: json.loads(v.model_dump_json()) if isinstance(v, Hit) else v for name, v in parts.items()}
-
-
-def juglant(*arguments: str) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "juglant.cli", *arguments]
-    return subprocess.run(
-        command, cwd=ROOT, env={"PYTHONPATH": str(ROOT / "src")}, capture_output=True, text=True, check=False, timeout=120
-    )
 
 
 @pytest.mark.parametrize("owner", list(GOALS))

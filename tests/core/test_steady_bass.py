@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from support import same_sound
 
 from juglant.core.mix.bass_layers import bass_layers, layer_lines
 from juglant.core.mix.evenness import even_ways, evenness, note_loudness
@@ -82,7 +83,7 @@ def test_what_is_held_is_as_on_the_second_pass(hold: str) -> None:
     loop = np.concatenate((tone(55, 0.1, 0.5), tone(55, 0.8, 0.5)))
     twice = np.concatenate((loop, loop, loop))
     gain, long = (hold_gain(x, one, given_db=0, sample_rate=RATE) for x in (loop, twice))
-    assert gain == pytest.approx(long[loop.size : 2 * loop.size], abs=1e-4)
+    assert same_sound(gain, long[loop.size : 2 * loop.size], within=1e-4)
 
 
 def test_only_the_lows_are_compressed() -> None:
@@ -132,7 +133,7 @@ def test_a_held_bass_is_what_carve_and_duck_begin_from() -> None:
     before = render_stem(track, StemRef("bass", "before"))
     assert np.max(np.abs(before)) == pytest.approx(10 ** (-18 / 20), rel=1e-3)
     # Remembered apart from its level, which is the last thing it is given.
-    assert before == pytest.approx(bass_stem(track), rel=1e-9, abs=1e-15)
+    assert same_sound(before, bass_stem(track), within=1e-15, share=1e-9)
     plain = track.model_copy(update={"carve": Carve(), "duck": Duck()})
     assert np.array_equal(render_stem(plain, StemRef("bass")), before)
 
@@ -187,12 +188,11 @@ def test_the_layers_of_a_note_are_the_note_and_the_sub_is_plain(source: str) -> 
     bass = Bass(source=source, layered=True, cross_hz=120, sub_db=0, mid_db=-20)
     parts = note_layers(bass, 55, frames=RATE, sample_rate=RATE)
     assert set(parts) == {"sub", "source", "mid", "start"}
-    assert np.sum(list(parts.values()), axis=0) == pytest.approx(
-        render_note(bass, 55, frames=RATE, sample_rate=RATE), abs=1e-12
-    )
+    note = render_note(bass, 55, frames=RATE, sample_rate=RATE)
+    assert same_sound(np.sum(list(parts.values()), axis=0), note, within=1e-12)
     # The sub is its note alone; the source is cut where it begins, by 24 dB an octave.
     power = np.abs(np.fft.rfft(parts["sub"] * np.hanning(RATE))) ** 2
     assert 10 * np.log10(power[100:].sum() / power[:100].sum()) < -60
     quieter = note_layers(bass.model_copy(update={"sub_db": -12}), 55, frames=RATE, sample_rate=RATE)
     assert np.max(quieter["sub"]) / np.max(parts["sub"]) == pytest.approx(10 ** (-12 / 20), rel=1e-6)
-    assert quieter["source"] == pytest.approx(parts["source"])
+    assert same_sound(quieter["source"], parts["source"], within=1e-12, share=1e-6)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
-from juglant.api import data, ducks, hits, parameters, problems, separate, takes, tracks, tuning, variations
+from juglant.api import bypass, data, ducks, hits, parameters, problems, separate, takes, tracks, tuning, variations
 from juglant.api.guard import Guard
 from juglant.api.settings import Settings
 from juglant.api.site import Site
@@ -35,6 +35,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(hits.live)
     app.include_router(variations.router)
     app.include_router(takes.router)
+    app.include_router(bypass.router)
     app.include_router(data.router)
     app.include_router(separate.router)
     app.include_router(ducks.router)

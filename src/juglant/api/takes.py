@@ -7,18 +7,27 @@ from typing import Annotated, get_args
 from fastapi import APIRouter, Body, Path, Query, Response
 from pydantic import BaseModel, Field
 
-from juglant.api.tracks import ERRORS, OnEdition, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.core.mix.kick_loop import ReadStroke, read_loop
 from juglant.core.model.fields import limits_of
 from juglant.core.model.references import consistent
 from juglant.core.model.sheet import MOST_BARS, SampleRate, Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.scales import Tonic
+from juglant.core.pictures.strip import rounded
 from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
 from juglant.services.key import FileKey, heard_in_key, key_of_file
-from juglant.services.takes import LoadedTake, LoopTake, Shelf, heard_in_place, load_bass_line, load_kick_loop, take_wav
+from juglant.services.loops import (
+    LoopTake,
+    correct_loop_stroke,
+    heard_in_place,
+    load_bass_line,
+    load_kick_loop,
+)
+from juglant.services.takes import LoadedTake, Shelf, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
@@ -95,6 +104,42 @@ class LoopAsked(OnEdition):
 def kick_from_loop(track_id: TrackId, body: LoopAsked, store: Store) -> TrackState:
     """Let the kick come from a recorded loop: its strokes are read onto the grid, one of them is cut out as the hit."""
     return answer(load_kick_loop(store, track_id, body.edition, body.take, body.begin_ms, body.fit_bars))
+
+
+class LoopView(BaseModel):
+    """A kick loop's waveform and what was read in it."""
+
+    length_beats: float
+    low: list[float]
+    high: list[float]
+    strokes: list[ReadStroke]
+
+
+@router.get("/tracks/{track_id}/revisions/{number}/kick-loop")
+def get_kick_loop(track_id: TrackId, number: Number, store: Store) -> LoopView | None:
+    """Waveform of the kick's loop and every place that may be a kick, each with how sure that is; null without a loop."""
+    read = read_loop(store.track_at(track_id, number))
+    if read is None:
+        return None
+    return LoopView(
+        length_beats=read.length_beats,
+        low=list(rounded(read.low, 3)),
+        high=list(rounded(read.high, 3)),
+        strokes=list(read.strokes),
+    )
+
+
+class StrokeSaid(OnEdition):
+    """Whether a place in the kick loop is a kick."""
+
+    at_s: float = Field(ge=0, le=1000, allow_inf_nan=False)
+    on: bool
+
+
+@router.post("/tracks/{track_id}/kick-loop/strokes")
+def say_stroke(track_id: TrackId, body: StrokeSaid, store: Store) -> TrackState:
+    """Put a kick where the loop was read, or take it away, in every turn of the loop."""
+    return answer(correct_loop_stroke(store, track_id, body.edition, body.at_s, body.on))
 
 
 class LineAsked(OnEdition):

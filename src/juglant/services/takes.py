@@ -6,7 +6,6 @@ import re
 import sqlite3
 import sys
 from contextlib import suppress
-from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -16,12 +15,8 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.lead import lead_in_ms
-from juglant.core.measure.level import no_louder
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
-from juglant.core.mix.kick_loop import with_kick_loop
-from juglant.core.mix.line_loop import with_line_loop
-from juglant.core.mix.render import render_stems
 from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.track import Track
 from juglant.core.pictures.layers import column_edges
@@ -32,7 +27,6 @@ from juglant.core.synth.take import Take
 from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, TakeAudio, find_take, forget_where, provide, take_id, was_missed
 from juglant.formats.takes import Channels, read_take
 from juglant.formats.wav import read_audio, wav_float
-from juglant.services.tracks import State, Workspace
 from juglant.store import takes as table
 from juglant.store.database import opened, transaction
 from juglant.store.errors import NotFound, StillUsed, StoreError
@@ -216,23 +210,6 @@ def takes_of(track: Track) -> list[str]:
     return list(dict.fromkeys([*found, *lines]))
 
 
-def load_kick_loop(
-    store: Workspace, track_id: str, edition: int, take: str, begin_ms: float, fit_bars: int | None
-) -> State:
-    """Let the kick come from a recorded loop, its strokes read onto the grid, as one step."""
-    track = store.current(track_id, edition)
-    again = track.kick_loop.take == take
-    made = with_kick_loop(track, take, begin_ms, fit_bars)
-    return store.edit(track_id, edition, made, label="Read the kicks again" if again else "Kick from a loop")
-
-
-def load_bass_line(store: Workspace, track_id: str, edition: int, take: str, begin_ms: float) -> State:
-    """Let the bass come from a recorded loop, its notes read onto the grid, as one step; what could not be read is said."""
-    read = with_line_loop(store.current(track_id, edition), take, begin_ms)
-    done = store.edit(track_id, edition, read.track, label="Bass from a loop")
-    return replace(done, said=(*done.said, read.said))
-
-
 def take_wav(shelf: Shelf, take: str, begin_ms: float, sample_rate: int) -> bytes:
     """A sound as it is from a place on, its first seconds at a rate, as a 32-bit float WAV; raises NotFound."""
     found = shelf.find(take)
@@ -243,25 +220,6 @@ def take_wav(shelf: Shelf, take: str, begin_ms: float, sample_rate: int) -> byte
     audio = resampled(part, found.sample_rate, sample_rate) if part.size else np.zeros((1, 2))
     edged = np.stack([with_edges(row, start_ms=0.1, end_ms=5.0, sample_rate=sample_rate) for row in audio])
     return wav_float(edged, sample_rate)
-
-
-@dataclass(frozen=True)
-class LoopTake:
-    """A take that the kick is to come from: where its bar 1 is, and how many bars it fills (None: as its length asks)."""
-
-    take: str
-    begin_ms: float
-    fit_bars: int | None
-
-
-def heard_in_place(now: Track, made: Track, loop: LoopTake | None) -> bytes:
-    """The loop as it would be, no louder than it is, as a 32-bit float WAV; nothing is stored."""
-    if loop is not None:
-        made = with_kick_loop(made, loop.take, loop.begin_ms, loop.fit_bars)
-    rate = made.sheet.sample_rate
-    there, here = (render_stems(one).loop for one in (made, now))
-    heard = no_louder(there, here, sample_rate=rate) if np.any(here) else there
-    return wav_float(heard, rate)
 
 
 def take_files(track: Track) -> dict[str, bytes]:

@@ -1,3 +1,4 @@
+import { bypassApi } from "./bypass";
 import { dataApi } from "./data";
 import { ducksApi } from "./ducks";
 import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./request";
@@ -20,7 +21,6 @@ import type {
   RollRow,
   School,
   Sheet,
-  Stem,
   Track,
   TrackState,
   TuneMove,
@@ -47,6 +47,7 @@ export const api = {
   ...separateApi,
   ...ducksApi,
   ...dataApi,
+  ...bypassApi,
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
   newTrack: (): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty" } })),
@@ -269,6 +270,20 @@ export const api = {
         body: { edition, take, begin_ms, fit_bars },
       }),
     ),
+  readKickLoop: (id: string, revision: number, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/kick-loop", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
+  loopStroke: (id: string, edition: number, at_s: number, on: boolean) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/kick-loop/strokes", {
+        params: { path: { track_id: id } },
+        body: { edition, at_s, on },
+      }),
+    ),
   keyOf: (file: Blob, a4_hz: number): Promise<FileKey> => sent(`/api/key?a4_hz=${a4_hz}`, file),
   hearKey: (file: Blob, sheet: Pick<Sheet, "sample_rate" | "a4_hz">, key: FileKey["guesses"][number]) => {
     const asked = new URLSearchParams({
@@ -284,8 +299,6 @@ export const api = {
     });
   },
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
-  stem: (id: string, revision: number, stem: Stem, { signal }: Signal) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/stems/${stem.part}/${stem.state}.wav`, { signal: signal ?? null }),
   bundleAddress: (id: string, revision: number, rest: boolean) =>
     `/api/tracks/${id}/revisions/${revision}/bundle.zip${rest ? "?rest=true" : ""}`,
 };

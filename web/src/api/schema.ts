@@ -680,6 +680,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/kick-loop/strokes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Stroke
+         * @description Put a kick where the loop was read, or take it away, in every turn of the loop.
+         */
+        post: operations["say_stroke_api_tracks__track_id__kick_loop_strokes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/levels": {
         parameters: {
             query?: never;
@@ -812,6 +832,46 @@ export interface paths {
          * @description Every file of a revision in one zip named after the track; with the rest of the track where that is asked for.
          */
         get: operations["deliver_api_tracks__track_id__revisions__number__bundle_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/bypass/{left_out}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bypass
+         * @description By how much either side is turned down, and the stems without it: a part, a layer of it, or a stage.
+         */
+        get: operations["get_bypass_api_tracks__track_id__revisions__number__bypass__left_out__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/bypass/{left_out}/stems/{part}/{stem_state}.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bypass Stem
+         * @description A stem of the revision without it, at its level in the loop, as a 32-bit float WAV.
+         */
+        get: operations["bypass_stem_api_tracks__track_id__revisions__number__bypass__left_out__stems__part___stem_state__wav_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1112,6 +1172,26 @@ export interface paths {
          * @description One stroke of a hit, or one layer of it, as a 32-bit float WAV.
          */
         get: operations["stroke_api_tracks__track_id__revisions__number__hits__hit_id__stroke_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/kick-loop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Kick Loop
+         * @description Waveform of the kick's loop and every place that may be a kick, each with how sure that is; null without a loop.
+         */
+        get: operations["get_kick_loop_api_tracks__track_id__revisions__number__kick_loop_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1959,6 +2039,22 @@ export interface components {
             loudness_db: number;
             /** Peak Db */
             peak_db: number;
+        };
+        /**
+         * Bypassed
+         * @description Both sides, and the stems that play without it.
+         */
+        Bypassed: {
+            /** Idle */
+            idle: boolean;
+            /** Matched */
+            matched: boolean;
+            /** Stems */
+            stems: components["schemas"]["Stem"][];
+            /** With Db */
+            with_db: number;
+            /** Without Db */
+            without_db: number;
         };
         /**
          * Carve
@@ -4296,6 +4392,20 @@ export interface components {
             take: string;
         };
         /**
+         * LoopView
+         * @description A kick loop's waveform and what was read in it.
+         */
+        LoopView: {
+            /** High */
+            high: number[];
+            /** Length Beats */
+            length_beats: number;
+            /** Low */
+            low: number[];
+            /** Strokes */
+            strokes: components["schemas"]["ReadStroke"][];
+        };
+        /**
          * MeasuredStart
          * @description A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit.
          */
@@ -4752,6 +4862,23 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ReadStroke
+         * @description A place of the loop where a kick may begin: s and beats from its bar 1, low-band peak re the loudest of all, dB, how
+         *     sure it is a kick, 0..1, and whether the track has a kick there.
+         */
+        ReadStroke: {
+            /** At Beats */
+            at_beats: number;
+            /** At S */
+            at_s: number;
+            /** Confidence */
+            confidence: number;
+            /** Level Db */
+            level_db: number;
+            /** On */
+            on: boolean;
         };
         /**
          * Report
@@ -5734,6 +5861,18 @@ export interface components {
             name: string;
             /** Start Ms */
             start_ms: number;
+        };
+        /**
+         * StrokeSaid
+         * @description Whether a place in the kick loop is a kick.
+         */
+        StrokeSaid: {
+            /** At S */
+            at_s: number;
+            /** Edition */
+            edition: number;
+            /** On */
+            on: boolean;
         };
         /**
          * SummingView
@@ -10477,6 +10616,112 @@ export interface operations {
             };
         };
     };
+    say_stroke_api_tracks__track_id__kick_loop_strokes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrokeSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     levels_api_tracks__track_id__levels_post: {
         parameters: {
             query?: never;
@@ -11137,6 +11382,229 @@ export interface operations {
                 content: {
                     "application/zip": unknown;
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_bypass_api_tracks__track_id__revisions__number__bypass__left_out__get: {
+        parameters: {
+            query?: {
+                layer?: string | null;
+                stage?: number | null;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                left_out: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bypassed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    bypass_stem_api_tracks__track_id__revisions__number__bypass__left_out__stems__part___stem_state__wav_get: {
+        parameters: {
+            query?: {
+                layer?: string | null;
+                stage?: number | null;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+                stem_state: "heard" | "unducked" | "before";
+                left_out: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description The caller has it already. */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -12717,6 +13185,109 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_kick_loop_api_tracks__track_id__revisions__number__kick_loop_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoopView"] | null;
+                };
             };
             /** @description Bad Request */
             400: {

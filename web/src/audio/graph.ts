@@ -49,3 +49,12 @@ export async function makeGraph(rate: number, subsonicHz: number): Promise<Graph
   const probed = { band, direct, through };
   return { context, sides, loopGate, probed, entry, lowPasses, highPasses, level, limiter, analyser };
 }
+
+/** Peak of what an analyser hears, dBFS, floored at -90. */
+export function peakDb(analyser: AnalyserNode): number {
+  const block = new Float32Array(analyser.fftSize);
+  analyser.getFloatTimeDomainData(block);
+  let peak = 0;
+  for (const x of block) peak = Math.max(peak, Math.abs(x));
+  return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
+}

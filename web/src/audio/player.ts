@@ -1,11 +1,12 @@
-import { api } from "../api/client";
-import type { Stem, TrackState } from "../api/types";
+import type { TrackState } from "../api/types";
 import { type Band, edgesOf } from "./band";
+import { StemBuffers } from "./buffers";
+import { type Comparison, type LeftOut, type Played, played } from "./comparison";
 import { Desk, factor, SIDE_FADE_S } from "./desk";
-import { type Graph, makeGraph } from "./graph";
+import { type Graph, makeGraph, peakDb } from "./graph";
 import { recorded } from "./recorded";
-import { type Generation, playedStems, type Side } from "./stems";
-import { bufferOf, Strikes } from "./strikes";
+import { type Generation, retire, type Side } from "./stems";
+import { Strikes } from "./strikes";
 import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
 import { FIRST_VIEW, type PlayerView, type Solo } from "./view";
 
@@ -17,7 +18,6 @@ const SWAP_FADE_S = 0.005;
 const FADE_IN_S = 0.6;
 const SUBSONIC_HZ = 20;
 const SETTLE_S = 0.05;
-const KEPT_BUFFERS = 48;
 /** A band that is searched for stands out by this: the rest is turned down. */
 const STANDS_OUT_DB = 9;
 const STRIKE_RISE_S = 0.001;
@@ -33,12 +33,13 @@ export class Player {
   private desk = new Desk();
   private loopGate: GainNode | null = null;
   private probed: Graph["probed"] | null = null;
-  private buffers = new Map<string, AudioBuffer>();
+  private buffers = new StemBuffers();
   private struck = new Strikes();
   private entry: AudioNode | null = null;
   private generation: Generation | null = null;
   private loop: LoopTime | null = null;
   private wanted: TrackState | null = null;
+  private compared: Comparison | null = null;
   private fetching: AbortController | null = null;
   private listeners = new Set<() => void>();
   private swappedAt = Number.NEGATIVE_INFINITY;
@@ -81,11 +82,7 @@ export class Player {
   /** Peak of what is heard now, dBFS. */
   meterDb(): number {
     if (!this.analyser || !this.view.playing) return -90;
-    const block = new Float32Array(this.analyser.fftSize);
-    this.analyser.getFloatTimeDomainData(block);
-    let peak = 0;
-    for (const x of block) peak = Math.max(peak, Math.abs(x));
-    return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
+    return peakDb(this.analyser);
   }
 
   /** The next `seconds` of what goes to the loudspeaker, left and right, also before anything plays; `begun` once it is. */
@@ -109,7 +106,7 @@ export class Player {
     this.show({ playing: false, loading: false });
     if (!context || !level || !this.generation) return;
     const now = context.currentTime;
-    this.retire(this.generation, now, 0.02);
+    retire(this.generation, now, 0.02);
     this.generation = null;
     this.loop = null;
   }
@@ -141,12 +138,12 @@ export class Player {
     else this.soon ??= setTimeout(() => this.swapNow(), early);
   }
 
-  private swapNow() {
+  private swapNow(atOnce = false) {
     clearTimeout(this.soon);
     this.soon = undefined;
     if (!this.view.playing) return;
     this.swappedAt = performance.now();
-    void this.swap().catch((error) => {
+    void this.swap(atOnce).catch((error) => {
       if (error instanceof DOMException && error.name === "AbortError") return;
       this.show({ error: error instanceof Error ? error.message : String(error) });
     });
@@ -171,6 +168,25 @@ export class Player {
   setFree(free: Solo) {
     this.show({ free });
     this.swapNow();
+  }
+
+  /** Compare the track with itself without something, which is what is heard first; null: the track as it is. */
+  leaveOut(leftOut: LeftOut | null) {
+    this.compared = null;
+    this.show({ leftOut, without: leftOut !== null });
+    if (leftOut === null) this.swapNow(true);
+  }
+
+  /** Both sides of the comparison, measured: from now on either is heard. */
+  compare(compared: Comparison) {
+    this.compared = compared;
+    this.swapNow(true);
+  }
+
+  /** Which side of the comparison is heard. */
+  setWithout(without: boolean) {
+    this.show({ without });
+    this.swapNow(true);
   }
 
   /**
@@ -243,19 +259,6 @@ export class Player {
     this.desk.applySides(this.context, this.view.side);
   }
 
-  private async buffer(state: TrackState, stem: Stem, signal: AbortSignal): Promise<AudioBuffer> {
-    const known = this.buffers.get(stem.key);
-    if (known) return known;
-    const data = await api.stem(state.id, state.revision, stem, { signal });
-    const made = bufferOf(data, this.context as AudioContext);
-    this.buffers.set(stem.key, made);
-    for (const old of this.buffers.keys()) {
-      if (this.buffers.size <= KEPT_BUFFERS) break;
-      this.buffers.delete(old);
-    }
-    return made;
-  }
-
   /** Make a sound ready to be struck; makes no graph: no key was pressed yet. */
   ready(key: string, get: () => Promise<ArrayBuffer>) {
     return this.struck.ready(key, get, this.context);
@@ -308,35 +311,41 @@ export class Player {
     return 1000 * (context.baseLatency + (context.outputLatency || 0) + this.limiterS);
   }
 
-  private async swap() {
+  private async swap(atOnce = false) {
     const state = this.wanted;
     const { context, level } = this;
     if (!state || !context || !level) return;
     this.fetching?.abort();
     const fetching = new AbortController();
     this.fetching = fetching;
-    const stems = playedStems(state, this.view.free);
-    const key = stems.map((stem) => `${stem.part}/${stem.state} ${stem.key}`).join();
+    const stems = played(state, this.compared, this.view.without, this.view.free);
+    const key = stems.map(({ stem, gain }) => `${stem.part}/${stem.state} ${stem.key} ${gain}`).join();
     if (this.generation?.key === key) return;
-    const made = await Promise.all(stems.map((stem) => this.buffer(state, stem, fetching.signal)));
+    const made = await Promise.all(stems.map((one) => this.buffers.get(state, one, context, fetching.signal)));
     if (fetching.signal.aborted || !(this.view.playing || this.view.loading)) return;
     const sheet = state.track.sheet;
     const beats = sheet.bars * 4;
     const now = context.currentTime;
     const first = this.loop === null;
-    const at = this.loop ? nextBeat(this.loop, now, AHEAD_S) : { time: now + AHEAD_S, beat: 0 };
+    const soon = now + AHEAD_S;
+    const at = !this.loop
+      ? { time: soon, beat: 0 }
+      : atOnce
+        ? { time: soon, beat: beatAt(this.loop, soon) }
+        : nextBeat(this.loop, now, AHEAD_S);
     const voices = made.map((buffer, index) => {
+      const { stem, gain } = stems[index] as Played;
       const source = new AudioBufferSourceNode(context, { buffer, loop: true });
       // One gain a stem: the swap fades, the parts stay where they are.
       const fade = new GainNode(context, { gain: 0 });
-      fade.gain.setValueAtTime(first ? 1 : 0, at.time);
-      fade.gain.linearRampToValueAtTime(1, at.time + SWAP_FADE_S);
-      source.connect(fade).connect(this.desk.part(stems[index] as Stem, context, this.view.solo));
+      fade.gain.setValueAtTime(first ? gain : 0, at.time);
+      fade.gain.linearRampToValueAtTime(gain, at.time + SWAP_FADE_S);
+      source.connect(fade).connect(this.desk.part(stem, context, this.view.solo));
       source.start(at.time, ((at.beat % beats) * 60) / sheet.bpm);
       source.onended = () => fade.disconnect();
-      return { source, fade };
+      return { source, fade, gain };
     });
-    if (this.generation) this.retire(this.generation, at.time, SWAP_FADE_S);
+    if (this.generation) retire(this.generation, at.time, SWAP_FADE_S);
     this.generation = { voices, key };
     this.loop = { origin: originFor(at.time, at.beat, sheet.bpm, beats), bpm: sheet.bpm, beats };
     if (first) {
@@ -346,14 +355,5 @@ export class Player {
     }
     performance.mark("juglant-scheduled");
     this.show({ playing: true, loading: false });
-  }
-
-  private retire(old: Generation, at: number, fadeS: number) {
-    for (const { source, fade } of old.voices) {
-      fade.gain.cancelScheduledValues(at);
-      fade.gain.setValueAtTime(1, at);
-      fade.gain.linearRampToValueAtTime(0, at + fadeS);
-      source.stop(at + fadeS + 0.01);
-    }
   }
 }

@@ -14,14 +14,25 @@ export function playedStems(state: TrackState, free: string | null = null): Stem
   );
 }
 
-/** One stem that plays, and the gain its swap fades by. */
+/** One stem that plays, the gain its swap fades by, and how loud it is in between. */
 export interface Voice {
   source: AudioBufferSourceNode;
   fade: GainNode;
+  gain: number;
 }
 
 /** What plays together until it is swapped for the next. */
 export interface Generation {
   voices: Voice[];
   key: string;
+}
+
+/** Fade out what plays, from a moment on. */
+export function retire(old: Generation, at: number, fadeS: number) {
+  for (const { source, fade, gain } of old.voices) {
+    fade.gain.cancelScheduledValues(at);
+    fade.gain.setValueAtTime(gain, at);
+    fade.gain.linearRampToValueAtTime(0, at + fadeS);
+    source.stop(at + fadeS + 0.01);
+  }
 }

@@ -1,4 +1,5 @@
 import { type Band, LOW_END_HZ } from "./band";
+import type { LeftOut } from "./comparison";
 import type { Side } from "./stems";
 
 /** Previews start quiet (dB). */
@@ -14,6 +15,10 @@ export interface PlayerView {
   solo: Solo;
   /** The part that is heard without its duck. */
   free: Solo;
+  /** What is compared with the track without it, both equally loud. */
+  leftOut: LeftOut | null;
+  /** Whether the side without it is heard. */
+  without: boolean;
   band: Band;
   /** Where the low end that is heard alone stops. */
   lowHz: number;
@@ -28,6 +33,8 @@ export const FIRST_VIEW: PlayerView = {
   side: "before",
   solo: null,
   free: null,
+  leftOut: null,
+  without: false,
   band: "all",
   lowHz: LOW_END_HZ,
   levelDb: START_LEVEL_DB,

@@ -5,6 +5,7 @@ import { bandSaid, HIGHEST_END_HZ, LOWEST_END_HZ } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
 import { figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
+import { Compared } from "./Compared";
 
 export const OWNERS: Record<string, string> = {
   kick: "Kick owns the sub",
@@ -94,7 +95,10 @@ export function TopBar({ view, onHelp }: { view: View | undefined; onHelp: () =>
       <Button variant="plain" onClick={onHelp} aria-label="Keys" title="All keys">
         ?
       </Button>
-      {playing.band !== "all" && <BandHeard />}
+      <div className="heard-so">
+        <Compared />
+        {playing.band !== "all" && <BandHeard />}
+      </div>
       {playing.error && (
         <span role="alert" className="clash-text small">
           {playing.error}

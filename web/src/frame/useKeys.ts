@@ -14,6 +14,7 @@ export const KEYS: [string, string][] = [
   ["P", "Top alone, from 4 kHz"],
   ["K", "Kick alone"],
   ["B", "Bass alone"],
+  ["W", "While something is by-passed: with it or without"],
   ["Z X C V N M , . and S to J", "On Hits: play the pads; Shift is full strength"],
   ["1 to 6", "Go to a step"],
   ["Ctrl+Z", "Undo"],
@@ -51,6 +52,7 @@ export function useKeys(onHelp: () => void) {
       else if (BAND_KEYS[key]) player.setBand(player.view.band === BAND_KEYS[key] ? "all" : BAND_KEYS[key]);
       else if (key === "k") player.setSolo(player.view.solo === "kick" ? null : "kick");
       else if (key === "b") player.setSolo(player.view.solo === "bass" ? null : "bass");
+      else if (key === "w" && player.view.leftOut) player.setWithout(!player.view.without);
       else if (key === "?") onHelp();
       else if (step) void navigate(step.path);
       else return;

@@ -65,6 +65,8 @@ export interface Editor {
   bassLine: (take: string, begin_ms: number) => void;
   addLayer: (hitId: string, layer: Layer) => void;
   kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
+  /** Say of a place that was read in the kick's loop whether it is a kick. */
+  loopStroke: (at_s: number, on: boolean) => void;
   takeDuckWay: (part: string, id: string, label: string) => void;
   /** Fit again what was computed for something else, if the newest step is this page's own and not a step back. */
   refit: () => void;
@@ -179,6 +181,8 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       kickLoop: (take, begin_ms, fit_bars) =>
         command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
+      loopStroke: (at_s, on) =>
+        command(on ? "A kick there" : "No kick there", (now) => api.loopStroke(now.id, now.edition, at_s, on)),
       bassLine: (take, begin_ms) =>
         command("Bass from a loop", (now) => api.bassLine(now.id, now.edition, take, begin_ms)),
       addLayer: (hitId, layer) =>

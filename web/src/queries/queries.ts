@@ -1,4 +1,5 @@
 import { queryOptions } from "@tanstack/react-query";
+import type { Bypass } from "../api/bypass";
 import { api, type Shown } from "../api/client";
 import type { Role, RollRow, Track } from "../api/types";
 
@@ -25,6 +26,25 @@ export const viewQuery = (id: string, revision: number) =>
   queryOptions({
     queryKey: keys.view(id, revision),
     queryFn: ({ signal }) => api.view(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** A revision without one thing, measured beside itself. */
+export const bypassQuery = (id: string, revision: number, { part, layer, stage }: Bypass) =>
+  queryOptions({
+    queryKey: ["bypass", id, revision, part, layer, stage],
+    queryFn: ({ signal }) => api.bypass(id, revision, { part, layer, stage }, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+/** What was read in the kick's loop; null without one. */
+export const kickLoopQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["kick-loop", id, revision],
+    queryFn: ({ signal }) => api.readKickLoop(id, revision, { signal }),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
   });

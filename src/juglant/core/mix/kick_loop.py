@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.measure.strokes import FoundStroke, find_strokes
+from juglant.core.measure.strokes import FoundStroke, read_strokes
+from juglant.core.memory import remembered
 from juglant.core.mix.place import cut, place
 from juglant.core.mix.recorded_line import NEARLY_BARS, laid, recorded, repeats_every
 from juglant.core.model.fields import limits_of
@@ -28,6 +31,13 @@ EARLY_MS = 2.0
 GRID_BEATS, DIGITS = 1 / 8, 4
 # Without a next stroke the hit is this long.
 LONGEST_HIT_MS = 2000.0
+# The hit is cut from where least else sounds after it has struck, for up to so long.
+STRUCK_S, CLEAR_S, QUIET = 0.06, 0.4, 1e-12
+# The first that is as clear as the clearest within this.
+AS_CLEAR_DB = 1.0
+# A kick of the track is the one read in the loop within this.
+SAME_MS = 15.0
+PICTURE = 400
 
 
 def loop_stem(track: Track) -> Samples:
@@ -55,7 +65,7 @@ def _fitted(track: Track, audio: Samples) -> Samples:
 
 
 def with_kick_loop(track: Track, take: str, begin_ms: float, fit_bars: int | None) -> Track:
-    """The track with its kick from a recorded loop: its strokes on the grid, the one with most low end cut out as the hit.
+    """The track with its kick from a recorded loop: its strokes on the grid, the clearest of them cut out as the hit.
 
     fit_bars: so many bars at the track's tempo, 0 at its own speed, None as its length asks for. Raises InvalidTrack where
     the sound is not there, bar 1 lies behind it, or no kick is found in it.
@@ -64,12 +74,12 @@ def with_kick_loop(track: Track, take: str, begin_ms: float, fit_bars: int | Non
     audio = recorded(take, begin_ms, sheet.sample_rate)
     if not audio.size:
         raise InvalidTrack("there is no sound from where bar 1 is said to be; move it, or load the loop again")
-    found = find_strokes(audio, sample_rate=sheet.sample_rate)
+    found = [one for one in _read(take, begin_ms, sheet.sample_rate) if one.sure]
     if not found:
-        raise InvalidTrack("no kick was found in this loop: its low end never rises; use it as a stem or a hit instead")
+        raise InvalidTrack("no kick was found in this loop; use it as a stem or a hit instead")
     bars = _bars_asked(audio.size, sheet) if fit_bars is None else fit_bars
     settings = KickLoop(on=True, take=take, begin_ms=begin_ms, fit_bars=bars)
-    hit = _hit(track.kick.velocity, take, begin_ms, found)
+    hit = _hit(track.kick.velocity, take, begin_ms, found, audio, sheet.sample_rate)
     strokes = _on_the_grid(sheet, found, audio.size, bars, hit.velocity)
     return track.model_copy(update={"kick_loop": settings, "kick": hit}).with_strokes("kick", strokes)
 
@@ -82,13 +92,20 @@ def _bars_asked(frames: int, sheet: Sheet) -> int:
     return whole if NEARLY_BARS <= off < FITTED_WITHIN and whole <= sheet.bars else 0
 
 
-def _hit(velocity: Velocity, take: str, begin_ms: float, found: list[FoundStroke]) -> Hit:
-    """The stroke with most low end, up to the next, as a hit of one recorded layer."""
+def _alone_db(audio: Samples, at_s: float, end_s: float, sample_rate: int) -> float:
+    """Energy after a stroke has struck, up to the next or CLEAR_S, re its first milliseconds, dB: what else sounds."""
+    start, struck, end = (round(s * sample_rate) for s in (at_s, at_s + STRUCK_S, min(end_s, at_s + CLEAR_S)))
+    first, rest = float(np.sum(audio[start:struck] ** 2)), float(np.sum(audio[struck:end] ** 2))
+    return 10 * float(np.log10((rest + QUIET) / (first + QUIET)))
+
+
+def _hit(velocity: Velocity, take: str, begin_ms: float, found: list[FoundStroke], audio: Samples, rate: int) -> Hit:
+    """The stroke under which least else sounds, up to the next, as a hit of one recorded layer."""
+    ends = [*(one.at_s for one in found[1:]), audio.size / rate]
     # A hit begins no later than its ruler ends; the first stroke of a loop does.
-    best = max(
-        (i for i, one in enumerate(found) if not i or begin_ms + 1000 * one.at_s <= LATEST_MS),
-        key=lambda i: found[i].level_db,
-    )
+    within = [i for i, one in enumerate(found) if not i or begin_ms + 1000 * one.at_s <= LATEST_MS]
+    rest = [_alone_db(audio, found[i].at_s, ends[i], rate) for i in within]
+    best = next(i for i, db in zip(within, rest, strict=True) if db <= min(rest) + AS_CLEAR_DB)
     begin = begin_ms + 1000 * found[best].at_s
     after = found[best + 1].at_s if best + 1 < len(found) else found[best].at_s + LONGEST_HIT_MS / 1000
     length = min(LONGEST_HIT_MS, 1000 * (after - found[best].at_s) - EARLY_MS)
@@ -96,12 +113,17 @@ def _hit(velocity: Velocity, take: str, begin_ms: float, found: list[FoundStroke
     return Hit(layers=(Layer(id="take-1", name="Stroke of the loop", source=source),), velocity=velocity)
 
 
+def _turn(sheet: Sheet, frames: int, fit_bars: int) -> tuple[int, float]:
+    """After how many beats a recording begins again, and how many beats a second of it is."""
+    turn = (fit_bars or repeats_every(frames, sheet)) * BEATS_PER_BAR
+    return turn, turn * sheet.sample_rate / frames if fit_bars else sheet.bpm / 60
+
+
 def _on_the_grid(
     sheet: Sheet, found: list[FoundStroke], frames: int, fit_bars: int, velocity: Velocity
 ) -> tuple[Stroke, ...]:
     """Strokes of a recording over the loop, its turns repeated, each on the grid with the rest as its timing."""
-    turn = (fit_bars or repeats_every(frames, sheet)) * BEATS_PER_BAR
-    beats_a_s = turn * sheet.sample_rate / frames if fit_bars else sheet.bpm / 60
+    turn, beats_a_s = _turn(sheet, frames, fit_bars)
     limits = limits_of(Stroke, "shift_ms")
     assert limits is not None  # noqa: S101 - a ruler
     out: dict[float, Stroke] = {}
@@ -119,3 +141,81 @@ def _on_the_grid(
             strength = min(HARDEST, max(SOFTEST, round(HARDEST - under * (HARDEST - SOFTEST))))
             out[place_beats] = Stroke(at_beats=place_beats, velocity=strength, shift_ms=round(shift_ms, 2))
     return tuple(out[at] for at in sorted(out))
+
+
+@dataclass(frozen=True)
+class ReadStroke:
+    """A place of the loop where a kick may begin: s and beats from its bar 1, low-band peak re the loudest of all, dB, how
+    sure it is a kick, 0..1, and whether the track has a kick there.
+    """
+
+    at_s: float
+    at_beats: float
+    level_db: float
+    confidence: float
+    on: bool
+
+
+@dataclass(frozen=True)
+class LoopRead:
+    """A kick loop as far as it is played: lowest and highest samples of 400 stretches, and what was read in it."""
+
+    length_beats: float
+    low: Samples
+    high: Samples
+    strokes: tuple[ReadStroke, ...]
+
+
+@remembered()
+def _read(take: str, begin_ms: float, sample_rate: int) -> tuple[FoundStroke, ...]:
+    return tuple(read_strokes(recorded(take, begin_ms, sample_rate), sample_rate=sample_rate))
+
+
+def _kicks_near(track: Track, at_beats: float, turn: int) -> list[Stroke]:
+    """The track's kicks at a place of the recording, in any of its turns, as they are stored."""
+    sheet, kick = track.sheet, track.hits()[0]
+    out = []
+    for stroke in kick.strokes:
+        sounds = sheet.swung(stroke.at_beats) + stroke.shift_ms / beat_ms(sheet.bpm)
+        off = (sounds - at_beats + turn / 2) % turn - turn / 2
+        if abs(off) * beat_ms(sheet.bpm) < SAME_MS:
+            out.append(stroke)
+    return out
+
+
+def read_loop(track: Track) -> LoopRead | None:
+    """What was read in the track's kick loop; None where it has none, or its sound is not there."""
+    sheet, loop = track.sheet, track.kick_loop
+    audio = recorded(loop.take, loop.begin_ms, sheet.sample_rate) if loop.take else np.zeros(0)
+    if not loop.take or audio.size < PICTURE:
+        return None
+    turn, beats_a_s = _turn(sheet, audio.size, loop.fit_bars)
+    played = audio[: min(audio.size, round(turn / beats_a_s * sheet.sample_rate))]
+    edges = np.arange(PICTURE) * played.size // PICTURE
+    strokes = tuple(
+        ReadStroke(one.at_s, at, one.level_db, one.confidence, bool(_kicks_near(track, at, turn)))
+        for one in _read(loop.take, loop.begin_ms, sheet.sample_rate)
+        if (at := one.at_s * beats_a_s) < turn - 1e-6
+    )
+    length = played.size / sheet.sample_rate * beats_a_s
+    return LoopRead(length, np.minimum.reduceat(played, edges), np.maximum.reduceat(played, edges), strokes)
+
+
+def with_loop_stroke(track: Track, at_s: float, on: bool) -> Track:
+    """The track with or without a kick at a place that was read in its loop, in each of its turns.
+
+    Raises InvalidTrack where nothing was read there.
+    """
+    loop, sheet = track.kick_loop, track.sheet
+    known = _read(loop.take, loop.begin_ms, sheet.sample_rate) if loop.take else ()
+    named = [one for one in known if abs(one.at_s - at_s) * 1000 < SAME_MS]
+    if not loop.take or not named:
+        raise InvalidTrack(f"nothing that could be a kick begins {at_s:.3f} s into this loop; write it on the grid instead")
+    frames = recorded(loop.take, loop.begin_ms, sheet.sample_rate).size
+    turn, beats_a_s = _turn(sheet, frames, loop.fit_bars)
+    there = _kicks_near(track, named[0].at_s * beats_a_s, turn)
+    kept = [stroke for stroke in track.hits()[0].strokes if stroke not in there]
+    made = _on_the_grid(sheet, [named[0]], frames, loop.fit_bars, track.kick.velocity) if on else ()
+    taken = {stroke.at_beats for stroke in made}
+    strokes = [*(stroke for stroke in kept if stroke.at_beats not in taken), *made]
+    return track.with_strokes("kick", tuple(sorted(strokes, key=lambda stroke: stroke.at_beats)))

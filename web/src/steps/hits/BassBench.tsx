@@ -1,4 +1,5 @@
 import { BarsChoice } from "../../controls/BarsChoice";
+import { ByPass } from "../../controls/ByPass";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
@@ -64,6 +65,10 @@ export function BassBench() {
             editor.edit("Choke group", (track) => ({ ...track, mix: { ...track.mix, bass_choke } }))
           }
         />
+        <div className="field">
+          <span>The loop without it</span>
+          <ByPass of={{ part: "bass", layer: null, stage: null, name: "Bass" }} />
+        </div>
       </div>
     </section>
   );

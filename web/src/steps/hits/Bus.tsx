@@ -4,13 +4,14 @@ import { figure } from "../../controls/figures";
 import { Chain } from "./Chain";
 
 interface Props {
+  part: string;
   hit: Hit;
   view: HitView | undefined;
   onHit: (label: string, change: (hit: Hit) => Hit, gesture?: string) => void;
 }
 
 /** The sum as it is, or bound by a chain of its own; crest and loudness of both ways. */
-export function Bus({ hit, view, onHit }: Props) {
+export function Bus({ part, hit, view, onHit }: Props) {
   const ways = [
     { name: "unprocessed", figures: view?.plain, heard: !hit.bind },
     { name: "bound", figures: view?.bound, heard: hit.bind },
@@ -43,6 +44,9 @@ export function Bus({ hit, view, onHit }: Props) {
       </div>
       <Chain
         name="The bus"
+        part={part}
+        layer={null}
+        heard={hit.bind}
         chain={hit.bus}
         changes={view?.bus_changes ?? []}
         onChange={(label, change, gesture) => onHit(label, (now) => ({ ...now, bus: change(now.bus) }), gesture)}

@@ -1,5 +1,8 @@
+import { useId } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import type { Processor, StageChange } from "../../api/types";
+import type { LeftOut } from "../../audio/comparison";
+import { ByPass } from "../../controls/ByPass";
 import { figure } from "../../controls/figures";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
@@ -11,13 +14,17 @@ import "./chain.css";
 
 interface Props {
   name: string;
+  part: string;
+  layer: string | null;
+  /** Whether anything goes through it. */
+  heard?: boolean;
   chain: Processor[];
   changes: StageChange[];
   onChange: (label: string, change: (chain: Processor[]) => Processor[], gesture?: string) => void;
 }
 
 /** Processors one after the other, each with its rulers and what it changed, measured. */
-export function Chain({ name, chain, changes, onChange }: Props) {
+export function Chain({ name, part, layer, heard = true, chain, changes, onChange }: Props) {
   const schema = useSchema();
   const most = useMost("Layer", "chain");
   const add = (kind: Kind) => {
@@ -37,9 +44,9 @@ export function Chain({ name, chain, changes, onChange }: Props) {
         {chain.map((one, index) => (
           <Stage
             key={`${index}-${one.kind}`}
-            owner={name}
             processor={one}
             change={changes[index]}
+            byPass={heard && one.on ? { part, layer, stage: index, name: `${titleOf(one.kind)} of ${name}` } : null}
             onSet={(field, value, gesture) =>
               onChange(
                 `${name}: ${titleOf(one.kind)}`,
@@ -80,23 +87,24 @@ export function Chain({ name, chain, changes, onChange }: Props) {
 const titleOf = (kind: Kind) => PROCESSORS.find((one) => one.kind === kind)?.name ?? kind;
 
 interface StageProps {
-  owner: string;
   processor: Processor;
   change: StageChange | undefined;
+  byPass: LeftOut | null;
   onSet: (field: string, value: unknown, gesture?: string) => void;
   onMove: (by: -1 | 1) => void;
   onRemove: () => void;
 }
 
-function Stage({ owner, processor, change, onSet, onMove, onRemove }: StageProps) {
+function Stage({ processor, change, byPass, onSet, onMove, onRemove }: StageProps) {
   const known = PROCESSORS.find((one) => one.kind === processor.kind);
   const title = known?.name ?? processor.kind;
+  const id = useId();
   return (
     <li className={processor.on ? "" : "off"} aria-label={title}>
       <div className="stage-head">
         <Form.Check
           type="switch"
-          id={`${owner}-${processor.kind}-${Math.round(change?.peak_db ?? 0)}`}
+          id={id}
           aria-label={`${title} on`}
           checked={processor.on}
           onChange={() => onSet("on", !processor.on)}
@@ -104,6 +112,7 @@ function Stage({ owner, processor, change, onSet, onMove, onRemove }: StageProps
         <h3>{title}</h3>
         {known && <ModelChoices model={known.model} values={processor} skip={["on"]} onChange={onSet} />}
         <span className="changed mono small">{changeText(processor.on, change)}</span>
+        {byPass && <ByPass of={byPass} />}
         <span className="tools">
           <button type="button" aria-label={`Move ${title} earlier`} title="Earlier" onClick={() => onMove(-1)}>
             ↑

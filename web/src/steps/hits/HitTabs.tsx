@@ -80,11 +80,13 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
           <p className="soft p-3">No layers yet: start from a sound above, or add a layer.</p>
         )}
         {layer && tab === "sound" && (
-          <LayerControls hit={one.hit} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
+          <LayerControls part={one.id} hit={one.hit} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
         )}
         {layer && tab === "chain" && (
           <Chain
             name={layer.name}
+            part={one.id}
+            layer={layer.id}
             chain={layer.chain}
             changes={view?.layer_changes[layer.id] ?? []}
             onChange={(label, change, gesture) =>
@@ -104,7 +106,7 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
             </p>
           ))}
         {tab === "roll" && <Variations key={one.id} one={one} onHit={on.onHit} />}
-        {tab === "bus" && <Bus hit={one.hit} view={view} onHit={on.onHit} />}
+        {tab === "bus" && <Bus part={one.id} hit={one.hit} view={view} onHit={on.onHit} />}
         {tab === "strength" && <Strength one={one} onHit={on.onHit} onStrike={on.onStrike} />}
         {tab === "loop" && <InTheLoop one={one} track={track} onChange={on.onChange} onRemove={on.onRemove} />}
       </div>

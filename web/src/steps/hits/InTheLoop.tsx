@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { KitHit, Track } from "../../api/types";
+import { ByPass } from "../../controls/ByPass";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
 import { ChokeChoice } from "./ChokeChoice";
@@ -69,6 +70,12 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
               }))
             }
           />
+        )}
+        {!one.muted && (
+          <div className="field">
+            <span>The loop without it</span>
+            <ByPass of={{ part: one.id, layer: null, stage: null, name: one.name }} />
+          </div>
         )}
         {!kick && (
           <div className="field">

@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { Hit, Layer } from "../../api/types";
+import { ByPass } from "../../controls/ByPass";
 import { Choice } from "../../controls/Choice";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
@@ -8,6 +9,7 @@ import { ENGINES } from "./layers";
 import { RollMarks } from "./RollMarks";
 
 interface Props {
+  part: string;
   hit: Hit;
   layer: Layer;
   onChange: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
@@ -17,7 +19,7 @@ interface Props {
 const NOBODY = "nobody";
 
 /** Rulers of the selected layer's engine; beside each, whether rolls may move it and whether it is a front control. */
-export function LayerControls({ hit, layer, onChange, onHit }: Props) {
+export function LayerControls({ part, hit, layer, onChange, onHit }: Props) {
   const engine = ENGINES.find((one) => one.id === layer.source.engine);
   const model = engine?.model ?? "Sweep";
   const definition = useDefinition(model);
@@ -44,6 +46,7 @@ export function LayerControls({ hit, layer, onChange, onHit }: Props) {
           }}
         />
         <span className="soft">{engine?.kind}</span>
+        {!layer.muted && <ByPass of={{ part, layer: layer.id, stage: null, name: layer.name }} />}
         <ModelChoices model={model} values={source} skip={["engine"]} onChange={setSource} />
         {source.engine === "skins" && (
           <div style={{ width: 150 }}>

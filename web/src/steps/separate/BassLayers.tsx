@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { SeparateSheet } from "../../api/types";
+import { ByPass } from "../../controls/ByPass";
 import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
@@ -18,6 +19,8 @@ export function BassLayers({ layers, sides }: Props) {
   const { bass } = editor.track;
   const set = (label: string, change: object, gesture?: string) =>
     editor.edit(label, (track) => ({ ...track, bass: { ...track.bass, ...change } }), gesture);
+  // As one sound its low end is the source's own, and there is no level to take out.
+  const byPassed = (layer: string) => bass.layered || layer === "mid" || layer === "start";
   const made = bass.source !== "recorded line";
   const levels = (bass.layered ? ["sub_db", "upper_db"] : []).concat(made ? ["mid_db", "blip_db"] : []);
   return (
@@ -54,6 +57,9 @@ export function BassLayers({ layers, sides }: Props) {
               <th>to</th>
               <th>Peak</th>
               <th>Loudness</th>
+              <th>
+                <span className="visually-hidden">By-pass</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -64,6 +70,18 @@ export function BassLayers({ layers, sides }: Props) {
                 <td className="mono">{figure(one.to_hz, "Hz")}</td>
                 <td className="mono">{figure(one.peak_db, "dBFS")}</td>
                 <td className="mono">{figure(one.loudness_lufs, "LUFS")}</td>
+                <td className="right">
+                  {byPassed(one.name) && (
+                    <ByPass
+                      of={{
+                        part: "bass",
+                        layer: one.name,
+                        stage: null,
+                        name: `${NAMES[one.name] ?? one.name} of the bass`,
+                      }}
+                    />
+                  )}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -2,6 +2,7 @@ import { Form } from "react-bootstrap";
 import { BarsChoice } from "../../controls/BarsChoice";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
+import { LoopStrokes } from "./LoopStrokes";
 
 /** The kick as a recorded loop: from where it plays, fitted or not, and its strokes read anew. */
 export function KickLoop() {
@@ -25,7 +26,7 @@ export function KickLoop() {
         />
         <span className="soft">
           {loop.on
-            ? `${strokes.length} strokes read onto the grid; one is the hit that is measured`
+            ? `${strokes.length} strokes on the grid; dashed: may be one, how sure in %`
             : "the stroke cut out is played on the grid; it may be retuned and layered"}
         </span>
         <button
@@ -54,6 +55,7 @@ export function KickLoop() {
           />
         </div>
       </div>
+      {loop.on && <LoopStrokes />}
     </section>
   );
 }
