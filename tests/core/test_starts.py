@@ -8,7 +8,7 @@ import pytest
 
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.start_kicks import KICKS
-from juglant.core.hit.starts import HIGHEST_HZ, LOWEST_HZ, STARTS, MeasuredStart, measured_starts, tonic_near
+from juglant.core.hit.starts import HIGHEST_HZ, LOWEST_HZ, STARTS, MeasuredStart, kick_tonic_hz, measured_starts
 from juglant.core.measure.bands import band_energies, zone_energies
 from juglant.core.model.kit import Role
 from juglant.core.model.sheet import Sheet
@@ -26,7 +26,7 @@ def test_every_start_is_in_tune_with_the_track(tonic: str, a4_hz: float) -> None
     for start in measured_starts(sheet, "kick", KICK):
         assert start.landing_hz is not None, start.name
         # A loose, low kick is followed to a few cents; off the key is what lies 10 cents from it.
-        assert abs(cents_between(start.landing_hz, tonic_near(start.landing_hz, sheet))) < 6, start.name
+        assert abs(cents_between(start.landing_hz, kick_tonic_hz(start.landing_hz, sheet))) < 6, start.name
         assert start.note is not None
         assert start.note.startswith(tonic)
     for role in DRUM_ROLES:
@@ -81,7 +81,7 @@ def test_drums_turned_out_as_common_practice_says() -> None:
 @pytest.mark.parametrize("tonic", TONICS)
 def test_there_is_a_tonic_a_kick_can_land_on_in_every_key(tonic: str) -> None:
     for near in (30, 55, 120):
-        hz = tonic_near(near, Sheet(tonic=tonic))  # type: ignore[arg-type]
+        hz = kick_tonic_hz(near, Sheet(tonic=tonic))  # type: ignore[arg-type]
         assert LOWEST_HZ <= hz <= HIGHEST_HZ
         semitones = cents_between(hz, 440) / 100
         assert round(semitones) == pytest.approx(semitones, abs=1e-6)

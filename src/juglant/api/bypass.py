@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Request, Response
 
 from juglant.api.hits import HitId, LayerId
-from juglant.api.tracks import ERRORS, Number, PartId, Stem, Store, TrackId
+from juglant.api.tracks import ERRORS, Number, PartId, Stem, Store, TrackId, kept_wav
 from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.mix.bypass import Bypass
 from juglant.core.model.stem import StemRef, StemState
@@ -55,8 +55,4 @@ def bypass_stem(
 ) -> Response:
     """A stem of the revision without it, at its level in the loop, as a 32-bit float WAV."""
     track, ref = store.track_at(track_id, number), StemRef(part, stem_state)
-    tag = f'"{bypass_stem_key(track, left_out, ref)}"'
-    headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
-    if request.headers.get("if-none-match") == tag:
-        return Response(status_code=304, headers=headers)
-    return Response(bypass_stem_wav(track, left_out, ref), media_type="audio/wav", headers=headers)
+    return kept_wav(request, bypass_stem_key(track, left_out, ref), lambda: bypass_stem_wav(track, left_out, ref))

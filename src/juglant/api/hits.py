@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request, Response
 
-from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer, kept_wav
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.pictures.layers import HitPicture
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
@@ -55,12 +55,10 @@ def stroke(
 ) -> Response:
     """One stroke of a hit, or one layer of it, as a 32-bit float WAV."""
     track = store.track_at(track_id, number)
-    tag = f'"{stroke_key(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)}"'
-    headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
-    if request.headers.get("if-none-match") == tag:
-        return Response(status_code=304, headers=headers)
-    data = stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
-    return Response(data, media_type="audio/wav", headers=headers)
+    key = stroke_key(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
+    return kept_wav(
+        request, key, lambda: stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
+    )
 
 
 class LayerAdded(OnEdition):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Depends, Path, Request, Response
@@ -142,6 +143,15 @@ def stale(request: Request, error: Exception) -> Response:
     return problem(status, code, str(error), request.url.path, more=more)
 
 
+def kept_wav(request: Request, key: str, make: Callable[[], bytes]) -> Response:
+    """A sound that the caller may keep for good, made only where it has none of this key."""
+    tag = f'"{key}"'
+    headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
+    if request.headers.get("if-none-match") == tag:
+        return Response(status_code=304, headers=headers)
+    return Response(make(), media_type="audio/wav", headers=headers)
+
+
 @router.get("/tracks")
 def list_tracks(store: Store) -> list[TrackName]:
     """Every track, the one changed last first."""
@@ -235,11 +245,7 @@ def stem(
 ) -> Response:
     """A stem of a revision as a 32-bit float WAV."""
     track, ref = store.track_at(track_id, number), StemRef(part, stem_state)
-    tag = f'"{stem_key(track, ref)}"'
-    headers = {"ETag": tag, "Cache-Control": "private, max-age=31536000, immutable"}
-    if request.headers.get("if-none-match") == tag:
-        return Response(status_code=304, headers=headers)
-    return Response(stem_wav(track, ref), media_type="audio/wav", headers=headers)
+    return kept_wav(request, stem_key(track, ref), lambda: stem_wav(track, ref))
 
 
 @router.get(

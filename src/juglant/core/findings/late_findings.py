@@ -5,13 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-import numpy as np
-
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.hit.render import folded
-from juglant.core.measure.lead import LEAST_LEAD_MS, lead_in_ms
-from juglant.core.memory import remembered
+from juglant.core.hit.take_lead import take_lead_ms
+from juglant.core.measure.lead import LEAST_LEAD_MS
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.kick_loop import with_kick_loop
 from juglant.core.model.duck import BASS_PART
@@ -19,9 +16,8 @@ from juglant.core.model.hit import Layer
 from juglant.core.model.kit import CONTEXT, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
-from juglant.core.signal.envelope import frames_of
-from juglant.core.synth.take import LATEST_MS, Take
-from juglant.core.synth.takes import NO_TAKE, MissingTake, find_take
+from juglant.core.synth.take import Take
+from juglant.core.synth.takes import NO_TAKE
 
 # A loop's first sound may be on any sixteenth; this near to one it is there.
 ON_GRID_MS, SIXTEENTHS = 12.0, 4
@@ -78,26 +74,13 @@ def _loop_from(track: Track) -> Callable[[float], Track]:
     return lambda at_ms: with_kick_loop(track, loop.take or NO_TAKE, at_ms, loop.fit_bars or None)
 
 
-@remembered()
-def _lead_ms(take: str, begin_ms: float) -> float | None:
-    """The lead-in of a take from a place on, ms (remembered; a take that is missing is asked for again)."""
-    found = find_take(take)
-    if found is None:
-        raise MissingTake(take)
-    mono = folded(np.asarray(found.audio))[frames_of(begin_ms, found.sample_rate) :]
-    return lead_in_ms(mono, sample_rate=found.sample_rate)
-
-
 def starts_late(found: Analysis) -> list[Finding]:
     """Recorded sounds with a lead-in: late by just that, in the loop and in every file."""
     track, out = found.track, []
     sixteenth_ms = beat_ms(track.sheet.bpm) / SIXTEENTHS
     for one in _recorded(track):
-        try:
-            lead = _lead_ms(one.take, one.begin_ms)
-        except MissingTake:
-            continue
-        if lead is None or lead < LEAST_LEAD_MS or one.begin_ms + lead > LATEST_MS:
+        lead = take_lead_ms(one.take, one.begin_ms)
+        if lead is None:
             continue
         off_grid = abs(lead - round(lead / sixteenth_ms) * sixteenth_ms)
         if one.is_loop and lead > ON_GRID_MS and off_grid < ON_GRID_MS:

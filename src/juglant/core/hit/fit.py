@@ -15,13 +15,12 @@ import scipy
 from scipy import fft
 
 from juglant.core.hit.render import DEFAULT_BPM, folded, rendered_layers
+from juglant.core.hit.take_lead import take_lead_ms
 from juglant.core.measure.bands import HALF_BAND, LOW_CENTRES_HZ
-from juglant.core.measure.lead import LEAST_LEAD_MS, lead_in_ms
 from juglant.core.measure.timing import LOW_BAND_HZ, LOW_BAND_ORDER
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.signal.envelope import frames_of
-from juglant.core.synth.take import LATEST_MS, Take
-from juglant.core.synth.takes import find_take
+from juglant.core.synth.take import Take
 from juglant.core.types import Mask, Samples, Spectrum
 
 REACH_MS = 10.0
@@ -124,12 +123,8 @@ def _from_their_onsets(hit: Hit) -> tuple[Hit, dict[str, float]]:
     begins: dict[str, float] = {}
     for layer in hit.layers:
         source = layer.source
-        found = find_take(source.take) if isinstance(source, Take) else None
-        if found is None or not isinstance(source, Take):
-            continue
-        mono = folded(np.asarray(found.audio))[frames_of(source.begin_ms, found.sample_rate) :]
-        lead = lead_in_ms(mono, sample_rate=found.sample_rate)
-        if lead is not None and lead >= LEAST_LEAD_MS and source.begin_ms + lead <= LATEST_MS:
+        lead = take_lead_ms(source.take, source.begin_ms) if isinstance(source, Take) else None
+        if lead is not None and isinstance(source, Take):
             begins[layer.id] = round(source.begin_ms + lead, 4)
     layers = tuple(_begun(layer, begins.get(layer.id)) for layer in hit.layers)
     return (hit.model_copy(update={"layers": layers}) if begins else hit), begins

@@ -60,7 +60,7 @@ class MeasuredStart:
 STARTS: tuple[Start, ...] = (*KICKS, *DRUMS)
 
 
-def tonic_near(frequency_hz: float, sheet: Sheet) -> float:
+def kick_tonic_hz(frequency_hz: float, sheet: Sheet) -> float:
     """The tonic nearest to a frequency on which a kick can land, Hz."""
     first = note_hz(pitch_class(sheet.tonic), sheet.a4_hz)
     octaves = [first * 2**k for k in range(12)]
@@ -92,7 +92,7 @@ def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
         # It has the pitch of its kick.
         return landing_hz
     if start.role == "kick":
-        return tonic_near(landing_hz, sheet)
+        return kick_tonic_hz(landing_hz, sheet)
     number, _ = nearest_scale_note(landing_hz, sheet.tonic, sheet.scale, sheet.a4_hz)
     return note_hz(number, sheet.a4_hz)
 
