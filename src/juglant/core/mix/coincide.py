@@ -7,6 +7,7 @@ from itertools import combinations
 
 import numpy as np
 from scipy import fft
+from scipy.ndimage import maximum_filter1d
 
 from juglant.core.hit.render import folded
 from juglant.core.measure.bands import CENTRES_HZ, band_energies_from, spectrum_of
@@ -16,6 +17,7 @@ from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit, Stroke
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
+from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples
 
 NEAR_MS = 20.0
@@ -26,6 +28,8 @@ RANGE_BANDS_HZ = (40.0, 12_000.0)
 # of the stem's loudest there. Closer than LEAST_APART_MS they are one.
 RISE_DB, RISE_STEP_MS, RISE_BACK_MS, RISE_RANGE = 9.0, 1.0, 30.0, 1e-3
 RISE_RANGE_HZ, RISE_WIDTH, LEAST_APART_MS = (60.0, 8000.0), 2.0, 1.5
+# The loop goes on for so long at either end of what is filtered.
+SEAM_MS = 50.0
 
 
 @dataclass(frozen=True)
@@ -51,40 +55,68 @@ def _pairs(track: Track, one: KitHit, other: KitHit) -> list[tuple[Stroke, Strok
     """Strokes of two hits within 20 ms of each other, and by how many ms the second is later."""
     length, ms = track.sheet.length_beats, beat_ms(track.sheet.bpm)
     found = []
+    others = track.played(other)
     for first in track.played(one):
-        for second in track.played(other):
+        for second in others:
             apart = ((second.at_beats - first.at_beats + length / 2) % length - length / 2) * ms
             if abs(apart) <= NEAR_MS:
                 found.append((first, second, apart))
     return found
 
 
-def _rises(stem: Samples, hit: Samples, track: Track, one: KitHit) -> list[tuple[Stroke, Stroke, float]]:
+class _StemPower:
+    """A stem's energy around a frequency in 1 ms steps through its loop, each band made once."""
+
+    def __init__(self, stem: Samples, rate: int) -> None:
+        self.rate, self.frames = rate, stem.size
+        self.lead = round(SEAM_MS * rate / 1000)
+        # A length that transforms fast; what is added goes on as the loop does.
+        self.length = fft.next_fast_len(stem.size + 2 * self.lead, real=True)
+        self.spectrum = fft.rfft(wrapped(stem, self.lead, self.length - stem.size - self.lead))
+        self.hz = fft.rfftfreq(self.length, 1 / rate)
+        self.known: dict[float, tuple[Samples, Samples]] = {}
+
+    def around(self, centre_hz: float) -> tuple[Samples, Samples]:
+        """Energy of an octave either side, and the most of it in the 30 ms before each step, each (ms,)."""
+        if centre_hz not in self.known:
+            first, last = np.searchsorted(self.hz, (centre_hz / RISE_WIDTH, centre_hz * RISE_WIDTH))
+            band = np.zeros_like(self.spectrum)
+            band[first:last] = self.spectrum[first:last]
+            sound = fft.irfft(band, self.length)[self.lead : self.lead + self.frames]
+            step = max(1, round(RISE_STEP_MS * self.rate / 1000))
+            power = np.add.reduceat(sound**2, np.arange(0, self.frames, step))
+            back = round(RISE_BACK_MS / RISE_STEP_MS)
+            most = np.roll(maximum_filter1d(power, back, mode="wrap"), back - back // 2)
+            self.known[centre_hz] = power, most
+        return self.known[centre_hz]
+
+
+def _strongest_hz(hit: Samples, rate: int) -> float:
+    """Centre of a hit's strongest third octave, where rises are looked for."""
+    bands = band_energies_from(*spectrum_of(hit, sample_rate=rate))
+    return float(np.clip(CENTRES_HZ[int(np.argmax(bands))], *RISE_RANGE_HZ))
+
+
+def _rises(stem: _StemPower, centre_hz: float, track: Track, one: KitHit) -> list[tuple[Stroke, Stroke, float]]:
     """Strokes of a hit at which a stem of the rest of the track starts a sound of its own in the hit's strongest bands.
 
     A rise by 9 dB within 20 ms of the stroke, of the energy in 1 ms steps against the 30 ms before; counted where at least
     half of the strokes have one, all of them as far apart.
     """
-    rate, length = track.sheet.sample_rate, stem.size
-    bands = band_energies_from(*spectrum_of(hit, sample_rate=rate))
-    centre = float(np.clip(CENTRES_HZ[int(np.argmax(bands))], *RISE_RANGE_HZ))
-    spectrum = fft.rfft(stem)
-    frequency = fft.rfftfreq(length, 1 / rate)
-    spectrum[(frequency < centre / RISE_WIDTH) | (frequency > centre * RISE_WIDTH)] = 0
-    step = max(1, round(RISE_STEP_MS * rate / 1000))
-    power = np.add.reduceat(fft.irfft(spectrum, length) ** 2, np.arange(0, length, step))
-    count, near, back = power.size, round(NEAR_MS / RISE_STEP_MS), round(RISE_BACK_MS / RISE_STEP_MS)
-    found = []
-    for stroke in track.played(one):
+    power, most = stem.around(centre_hz)
+    count, near = power.size, round(NEAR_MS / RISE_STEP_MS)
+    loud = RISE_RANGE * float(power.max())
+    found, strokes = [], track.played(one)
+    for stroke in strokes:
         at = round(stroke.at_beats * beat_ms(track.sheet.bpm) / RISE_STEP_MS)
-        before = np.array([power[(np.arange(k - back, k)) % count].max() for k in range(at - near, at + near + 1)])
-        now = power[np.arange(at - near, at + near + 1) % count]
-        rising = np.where(now > RISE_RANGE * power.max(), 10 * np.log10(now / np.maximum(before, 1e-30)), 0.0)
+        places = np.arange(at - near, at + near + 1) % count
+        now, before = power[places], most[places]
+        rising = np.where(now > loud, 10 * np.log10(now / np.maximum(before, 1e-30)), 0.0)
         first = np.flatnonzero(rising > RISE_DB)
         if first.size:
             found.append((stroke, stroke, (int(first[0]) - near) * RISE_STEP_MS))
     apart = [each for _, _, each in found]
-    if len(found) * 2 < len(track.played(one)) or not found or float(np.ptp(apart)) > 2 * RISE_STEP_MS:
+    if len(found) * 2 < len(strokes) or not found or float(np.ptp(apart)) > 2 * RISE_STEP_MS:
         return []
     return found
 
@@ -93,12 +125,16 @@ def stem_coincidences(track: Track) -> list[Coincidence]:
     """Hits of the kit at which a stem of the rest of the track strikes too, a little apart."""
     out, rate = [], track.sheet.sample_rate
     stems = [one for one in track.hits() if one.role == CONTEXT and one.strokes]
-    hits = [one for one in track.hits() if one.role not in ("rumble", CONTEXT) and one.strokes]
+    hits = [one for one in track.hits() if one.role not in ("rumble", CONTEXT) and one.strokes] if stems else []
+    sounds = ((one, _stem(track, one)) for one in hits)
+    centres = [(one, _strongest_hz(own, rate)) for one, own in sounds if np.any(own)]
     for stem in stems:
         audio = _stem(track, stem)
-        for one in hits if np.any(audio) else ():
-            own = _stem(track, one)
-            pairs = _rises(audio, own, track, one) if np.any(own) else []
+        if not np.any(audio):
+            continue
+        power = _StemPower(audio, rate)
+        for one, centre_hz in centres:
+            pairs = _rises(power, centre_hz, track, one)
             apart = float(np.median([each for _, _, each in pairs])) if pairs else 0.0
             if abs(apart) < LEAST_APART_MS:
                 continue
