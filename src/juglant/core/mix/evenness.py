@@ -15,7 +15,7 @@ from juglant.core.model.fields import within
 from juglant.core.model.steady import Hold, Steady
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.tempo import frame_at
-from juglant.core.separate.steady import distortion_db, hold_gain, lows_of, with_hold
+from juglant.core.separate.steady import HeldLine, distortion_db, hold_gain, lows_of, with_hold
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.envelope import frames_of
 from juglant.core.signal.filters import filter_loop
@@ -155,11 +155,13 @@ def held_by(track: Track, hold: Hold) -> Track:
     rate = round(track.sheet.sample_rate / factor)
     line = decimate(bass_line(track) * 10 ** (-track.mix.bass_gain_db / 20), factor, pass_share=KEPT_SHARE)
     lowest, most = lowest_note_hz(track) or LOWEST_HZ, track.limits.low_note_distortion_db
-    found = []
-    for settings in _tries(track, line, hold, rate):
+    found, tries = [], _tries(track, line, hold, rate)
+    # Every try works on the same band: what of it moves slowly is known once.
+    judged = HeldLine(line, tries[0], lowest, sample_rate=rate)
+    for settings in tries:
         gain = hold_gain(line, settings, given_db=0.0, sample_rate=rate)
         spread = _spread(note_loudness(track, with_hold(line, gain, settings, sample_rate=rate), sample_rate=rate))
-        added = distortion_db(line, gain, settings, lowest, sample_rate=rate)
+        added = judged.distortion_db(gain)
         over = 0.0 if added is None else max(0.0, added - most)
         found.append(((spread or 0.0) + LU_A_DB_OVER * over, settings))
     least = min(cost for cost, _ in found)

@@ -21,6 +21,8 @@ KNEE_DB = 6.0
 WARM_RELEASES, LEAST_WARM_MS = 8, 500.0
 # The limiter's gain is in place this long before the peak.
 REACH_MS = 5.0
+# So much of the loop goes on at either end of what is smoothed.
+SEAM_S = 0.5
 
 
 def lows_of(line: Samples, split_hz: float, *, sample_rate: int) -> Samples:
@@ -74,32 +76,53 @@ def with_hold(line: Samples, gain: Samples, settings: Steady, *, sample_rate: in
     return np.asarray((lows_of(line, settings.split_hz, sample_rate=sample_rate) * gain + high) * up)
 
 
-def distortion_db(line: Samples, gain: Samples, settings: Steady, lowest_hz: float, *, sample_rate: int) -> float | None:
-    """What a gain adds that is no change of level: its movement faster than half the lowest note, re the line held, dB.
+class HeldLine:
+    """What a gain works on, (loop_frames,), and how its level and phase move slowly: the same for every gain tried on it.
 
-    line, gain: (loop_frames,). Taken out is the slow change of level and phase of the analytic signal that fits what comes
-    out best at each place; the rest is energy the line did not have. None where the gain rests.
+    lowest_hz: of the line's lowest note; slow is what moves below half of it.
     """
-    if settings.hold == "off" or np.ptp(gain) < 1e-9:
+
+    def __init__(self, line: Samples, settings: Steady, lowest_hz: float, *, sample_rate: int) -> None:
+        self.line, self.settings, self.rate = line, settings, sample_rate
+        lows = settings.hold == "lows compressed"
+        worked_on = lows_of(line, settings.split_hz, sample_rate=sample_rate) if lows else line
+        # The loop goes on at either end, to a length that transforms fast.
+        self.lead = round(SEAM_S * sample_rate)
+        self.length = fft.next_fast_len(line.size + 2 * self.lead, real=True)
+        hz = np.arange(self.length // 2 + 1) * (sample_rate / self.length)
+        # A Gaussian at -3 dB by half the lowest note: never below zero in time, so that a mean of energies is one.
+        self.response = np.exp(-0.5 * math.log(2) * (2 * hz / lowest_hz) ** 2)
+        self.worked_on = self._wrapped(worked_on)
+        whole = dsp.hilbert(self.worked_on)
+        self.turned, self.energy = np.imag(whole), np.abs(whole) ** 2
+        smooth = self._slow(self.energy)
+        self.smooth = np.maximum(smooth, 1e-6 * float(np.max(smooth)) + 1e-30)
+
+    def _wrapped(self, signal: Samples) -> Samples:
+        return wrapped(signal, self.lead, self.length - signal.size - self.lead)
+
+    def _slow(self, signal: Samples) -> Samples:
+        return np.asarray(fft.irfft(fft.rfft(signal) * self.response, self.length))
+
+    def distortion_db(self, gain: Samples) -> float | None:
+        """What a gain, (loop_frames,), adds that is no change of level, re the line held, dB; None where it rests.
+
+        It is the movement faster than half the lowest note. Taken out is the slow change of level and phase of the analytic
+        signal that fits what comes out best at each place; the rest is energy the line did not have.
+        """
+        if self.settings.hold == "off" or np.ptp(gain) < 1e-9:
+            return None
+        moved = self._wrapped(gain)
+        fast = self.worked_on * (moved - self._slow(moved * self.energy) / self.smooth)
+        # What of it still moves with the tone a quarter of a cycle on is phase.
+        fast -= 2 * (self._slow(fast * self.turned) / self.smooth) * self.turned
+        held = with_hold(self.line, gain, self.settings.model_copy(update={"makeup_db": 0.0}), sample_rate=self.rate)
+        total, added = float(np.sum(held**2)), float(np.sum(fast[self.lead : self.lead + self.line.size] ** 2))
+        return 10 * math.log10(max(added / total, 1e-20)) if total > 0 else None
+
+
+def distortion_db(line: Samples, gain: Samples, settings: Steady, lowest_hz: float, *, sample_rate: int) -> float | None:
+    """The distortion of one gain on a line, both (loop_frames,), dB: see `HeldLine`."""
+    if settings.hold == "off":
         return None
-    hz = np.arange(line.size // 2 + 1) * (sample_rate / line.size)
-    # A Gaussian at -3 dB by half the lowest note: never below zero in time, so that a mean of energies is one.
-    slow = np.exp(-0.5 * math.log(2) * (2 * hz / lowest_hz) ** 2)
-    worked_on = lows_of(line, settings.split_hz, sample_rate=sample_rate) if settings.hold == "lows compressed" else line
-    whole = dsp.hilbert(worked_on)
-    energy = np.abs(whole) ** 2
-    smooth = _slow(energy, slow)
-    smooth = np.maximum(smooth, 1e-6 * float(np.max(smooth)) + 1e-30)
-    fast = worked_on * (gain - _slow(gain * energy, slow) / smooth)
-    # What of it still moves with the tone a quarter of a cycle on is phase.
-    turned = _slow(fast * whole.imag, slow) / smooth
-    fast -= 2 * turned * whole.imag
-    held = with_hold(line, gain, settings.model_copy(update={"makeup_db": 0.0}), sample_rate=sample_rate)
-    total = float(np.sum(held**2))
-    added = float(np.sum(fast**2))
-    return 10 * math.log10(max(added / total, 1e-20)) if total > 0 else None
-
-
-def _slow(signal: Samples, response: Samples) -> Samples:
-    """A loop through a response given at each frequency of its transform, (loop_frames,)."""
-    return np.asarray(fft.irfft(fft.rfft(signal) * response, signal.size))
+    return HeldLine(line, settings, lowest_hz, sample_rate=sample_rate).distortion_db(gain)
