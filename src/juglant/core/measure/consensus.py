@@ -1,7 +1,8 @@
 """One landing from many fits: each weighs by how far off it is likely to be, judged by itself and by the others.
 
 A fit's formal error knows nothing of what bends a phase from outside: filters, saturation, clicks, a sweep of another law.
-What it leaves out shows in how well the fits agree, from harmonic to harmonic and from start to start.
+What it leaves out shows in how well the fits agree, from harmonic to harmonic and from start to start: a small network of
+ten signs says how far off each is likely to be, trained so that what they agree on is right.
 """
 
 from __future__ import annotations
@@ -12,18 +13,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.measure.along import WIDTHS_PERIODS, fits_along
+from juglant.core.measure.consensus_weights import CENTRES, HIDDEN, HIDDEN_BIAS, LINEAR, OUTPUT, SCALES
 from juglant.core.measure.partials import Candidate, stretch
 from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit
 from juglant.core.types import Samples
 
 # A fit further than this from the trusted one (cents) speaks of something else.
 FARTHEST_CENTS = 240.0
-# Least-squares weights for the logarithm of a fit's real error, over made-up hits (docs/methods.md): see `_signs`.
-WEIGHTS = np.array([1.242, 0.079, -0.045, -0.12, 0.087, -0.282, 0.156, -0.002, 0.11, 0.489, 0.374])
 # The power of the likely error by which fits are weighted.
 SHARPNESS = 4.0
 # The trusted fit is moved by at most this many of its standard errors.
-FARTHEST_PULL = 5.0
+FARTHEST_PULL = 60.0
 SOFTEST_CENTS = 2.0
 NO_OTHER_CENTS = 200.0
 # The harmonic number of fits made from all of them.
@@ -57,10 +57,8 @@ def _signs(fits: Fits) -> Samples:
     gap = np.abs(fits.cents[:, None] - fits.cents[None, :]) + fits.formal_cents[None, :]
     gap[fits.harmonic[:, None] == fits.harmonic[None, :]] = NO_OTHER_CENTS
     nearest = np.minimum(gap.min(axis=1), NO_OTHER_CENTS)
-    ones = np.ones(fits.cents.size)
     return np.column_stack(
         (
-            ones,
             np.log(fits.formal_cents + 0.02),
             fits.harmonic == 2,
             fits.harmonic == 3,
@@ -77,7 +75,8 @@ def _signs(fits: Fits) -> Samples:
 
 def agreed(fits: Fits) -> float:
     """Cents from the trusted fit to where all of them together put the landing."""
-    expected = _signs(fits) @ WEIGHTS
+    signs = (_signs(fits) - CENTRES) / SCALES
+    expected = signs @ LINEAR + np.tanh(signs @ HIDDEN + HIDDEN_BIAS) @ OUTPUT
     weight = np.exp(-SHARPNESS * (expected - expected.min()))
     return float(weight @ fits.cents / weight.sum())
 

@@ -57,12 +57,12 @@ HIGH_PASS_HZ = 14.0
 LONGEST_S = 6.0
 PASS_SHARE = 0.75
 # What it takes to believe in a pitch at all: this project's choice, set on made-up hits (docs/methods.md).
-LEAST_PROBABILITY = 0.25
+LEAST_PROBABILITY = 0.45
 # Without this much of either nothing further is asked.
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0
-# A margin wider than two octaves names no note; more than one is never said, the note could then be any.
-WIDEST_CENTS, MOST_SAID_CENTS = 3200.0, 1200.0
+# A margin this wide before it is cut names no note; more than an octave is never said, the note could then be any.
+WIDEST_CENTS, MOST_SAID_CENTS = 2000.0, 1200.0
 # A drift term is believed where it leaves clearly less misfit and moves the note by this much.
 DRIFT_CYCLES = 14.0
 DRIFT_GAIN = 0.7
@@ -178,9 +178,24 @@ def _settled_fit(chosen: Candidate) -> tuple[Fit, float]:
     return fit, 0.0
 
 
-def _margin(chosen: Candidate, found: list[Candidate], periodicity: float, drift: float) -> float:
-    """95 % half-width of the landing's error in cents, from the fits."""
-    if drift:
+Telling = tuple[float, float | None, float | None, float]
+
+
+def _telling(chosen: Candidate, found: list[Candidate]) -> Telling:
+    """What the fits say of their own error: formal, spread, disagreement of the best two harmonics (cents), misfit."""
+    near = [one for one in chosen.fits if one.error_hz < 3 * chosen.fit.error_hz + 1e-12]
+    cents = [CENTS_PER_RATIO * math.log(one.frequency_hz / chosen.fit.frequency_hz) for one in near]
+    others = sorted((one for one in found if one is not chosen), key=lambda one: one.error_cents)
+    # A harmonic known over a much shorter stretch speaks of another moment.
+    others = [one for one in others if _span_s(one) > TELLING_SPAN * _span_s(chosen)]
+    telling = [one for one in others[:1] if one.error_cents < 8 * chosen.error_cents + 4]
+    spread = float(np.std(cents)) if len(cents) > 1 else None
+    return chosen.error_cents, spread, apart(chosen, telling[0]) if telling else None, chosen.fit.residual
+
+
+def _margin(chosen: Candidate, telling: Telling | None, periodicity: float, drift: float) -> float:
+    """95 % half-width of the landing's error in cents, from the fits; telling: None for a note that drifts."""
+    if telling is None:
         return drifting_margin_cents(
             formal_cents=chosen.error_cents,
             drift_cents_per_s=drift,
@@ -188,18 +203,9 @@ def _margin(chosen: Candidate, found: list[Candidate], periodicity: float, drift
             cycles=chosen.fit.cycles / chosen.harmonic,
             periodicity=periodicity,
         )
-    near = [one for one in chosen.fits if one.error_hz < 3 * chosen.fit.error_hz + 1e-12]
-    cents = [CENTS_PER_RATIO * math.log(one.frequency_hz / chosen.fit.frequency_hz) for one in near]
-    others = sorted((one for one in found if one is not chosen), key=lambda one: one.error_cents)
-    # A harmonic known over a much shorter stretch speaks of another moment.
-    others = [one for one in others if _span_s(one) > TELLING_SPAN * _span_s(chosen)]
-    telling = [one for one in others[:1] if one.error_cents < 8 * chosen.error_cents + 4]
+    formal, spread, disagree, misfit = telling
     return margin_cents(
-        formal_cents=chosen.error_cents,
-        spread_cents=float(np.std(cents)) if len(cents) > 1 else None,
-        disagree_cents=apart(chosen, telling[0]) if telling else None,
-        misfit=chosen.fit.residual,
-        periodicity=periodicity,
+        formal_cents=formal, spread_cents=spread, disagree_cents=disagree, misfit=misfit, periodicity=periodicity
     )
 
 
@@ -307,7 +313,8 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
     if chosen is None:
         return no_landing(0.2)
     fit, drift = _settled_fit(chosen)
-    margin = _margin(chosen, found, period.periodicity, drift)
+    telling = None if drift else _telling(chosen, found)
+    margin = _margin(chosen, telling, period.periodicity, drift)
     begin, end = stretch(chosen)
     heard, heard_rate = x, rate
     energies, total = comb_of_chosen or comb(x, chosen, rate=rate)
@@ -330,6 +337,7 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
             fundamental_hz=chosen.frequency_hz,
             narrow_share=float(narrow.sum() / max(float(energies.sum()), 1e-30)),
             periods=(end - begin) * chosen.frequency_hz,
+            fit=telling,
         )
     )
     loose = is_loose(period.periodicity, margin)
