@@ -1,4 +1,4 @@
-"""The weights of the model that tells a pitch from what imitates one: fitted on 22,000 made-up hits of three recipes, high notes among them.
+"""The weights of the model that tells a pitch from what imitates one: fitted on 22,000 made-up hits, high notes too.
 
 Means and spreads of the signs (in the order of `pitched.py`), the bias, and the weights of each sign and of each pair.
 """
