@@ -57,7 +57,7 @@ HIGH_PASS_HZ = 14.0
 LONGEST_S = 6.0
 PASS_SHARE = 0.75
 # What it takes to believe in a pitch at all: this project's choice, set on made-up hits (docs/methods.md).
-LEAST_PROBABILITY = 0.68
+LEAST_PROBABILITY = 0.6
 # Without this much of either nothing further is asked.
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0

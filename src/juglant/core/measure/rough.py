@@ -23,7 +23,7 @@ PLACES, TURNS = 60, 40
 LEAST_CENTS = 50.0
 # A hit whose period is as loose as this, and whose fit leaves as wide a margin, has no one landing that could be missed;
 # one with a tight period does, and is not answered roughly. Set on recorded kicks and made-up hits (docs/methods.md).
-LOOSE, LEAST_MARGIN_CENTS, LEAST_PROBABILITY = (0.25, 0.56), 600.0, 0.2
+LOOSE, LEAST_MARGIN_CENTS, LEAST_PROBABILITY = (0.25, 0.56), 600.0, 0.4
 # The loose period may be this many times what is heard; beyond the register of bass drums it is a harmonic, or hiss.
 MULTIPLES, AGREES_CENTS, HIGHEST_ANSWER_HZ = (1, 2, 3), 500.0, 100.0
 
