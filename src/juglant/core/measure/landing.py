@@ -62,7 +62,7 @@ LEAST_PROBABILITY = 0.6
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0
 # A margin this wide before it is cut names no note; more than an octave is never said, the note could then be any.
-WIDEST_CENTS, MOST_SAID_CENTS = 2000.0, 1200.0
+WIDEST_CENTS, MOST_SAID_CENTS = 2400.0, 1200.0
 # A drift term is believed where it leaves clearly less misfit and moves the note by this much.
 DRIFT_CYCLES = 14.0
 DRIFT_GAIN = 0.7
@@ -345,7 +345,7 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
         if period.frequency_hz > ABOUT_HIGHEST_HZ:
             return no_landing(0.5 * probability)
         about_hz, spread = rough_pitch(x, rate=rate)
-        if not (loose and stands_for(about_hz, chosen.frequency_hz, probability)):
+        if not (loose and stands_for(about_hz, spread, chosen.frequency_hz, probability)):
             return no_landing(0.5 * probability, about_hz=about_hz)
         rough = _conclude(chosen, found, about_hz, 0.0, spread, probability, x, onset / sample_rate, rate=rate)
         return replace(rough, verdict="uncertain", heard_hz=about_hz, confidence=ROUGH_CONFIDENCE * probability)

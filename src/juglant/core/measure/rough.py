@@ -23,7 +23,9 @@ PLACES, TURNS = 60, 40
 LEAST_CENTS = 50.0
 # A hit whose period is as loose as this, and whose fit leaves as wide a margin, has no one landing that could be missed;
 # one with a tight period does, and is not answered roughly. Set on recorded kicks and made-up hits (docs/methods.md).
-LOOSE, LEAST_MARGIN_CENTS, LEAST_PROBABILITY = (0.25, 0.56), 600.0, 0.4
+LOOSE, LEAST_MARGIN_CENTS, LEAST_PROBABILITY = (0.25, 0.56), 600.0, 0.25
+# A wider region than this is about no one note: noise that rumbles has one too.
+WIDEST_SPREAD_CENTS = 300.0
 # The loose period may be this many times what is heard; beyond the register of bass drums it is a harmonic, or hiss.
 MULTIPLES, AGREES_CENTS, HIGHEST_ANSWER_HZ = (1, 2, 3), 500.0, 100.0
 
@@ -33,10 +35,11 @@ def is_loose(periodicity: float, margin_cents: float) -> bool:
     return LOOSE[0] <= periodicity < LOOSE[1] and margin_cents > LEAST_MARGIN_CENTS
 
 
-def stands_for(about_hz: float, fitted_hz: float, probability: float) -> bool:
+def stands_for(about_hz: float, spread_cents: float, fitted_hz: float, probability: float) -> bool:
     """Whether the rough answer is a bass drum's and agrees with what the fits found, or a multiple of it."""
     off = min(abs(1200 * math.log2(about_hz / (multiple * fitted_hz))) for multiple in MULTIPLES)
-    return probability >= LEAST_PROBABILITY and off < AGREES_CENTS and about_hz < HIGHEST_ANSWER_HZ
+    believed = probability >= LEAST_PROBABILITY and spread_cents < WIDEST_SPREAD_CENTS
+    return believed and off < AGREES_CENTS and about_hz < HIGHEST_ANSWER_HZ
 
 
 def rough_pitch(x: Samples, *, rate: float) -> tuple[float, float]:
