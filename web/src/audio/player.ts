@@ -128,6 +128,8 @@ export class Player {
     const before = this.wanted;
     this.wanted = state;
     if (!this.view.playing || before?.revision === state.revision) return;
+    // What is compared stays as it is until both sides of the new one are measured: nothing gets louder in between.
+    if (this.compared && before?.track.sheet.sample_rate === state.track.sheet.sample_rate) return;
     if (this.rate !== state.track.sheet.sample_rate) {
       this.stop();
       void this.start();

@@ -19,8 +19,8 @@ from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.synth.bass import OFF_DB
 
-# The level of each layer of a bass, and what the layer is called on the screen.
-BASS_LEVELS = {"sub": "sub_db", "source": "upper_db", "mid": "mid_db", "start": "blip_db"}
+# The level of each layer of a bass.
+BASS_LEVELS: dict[str, str] = {"sub": "sub_db", "source": "upper_db", "mid": "mid_db", "start": "blip_db"}
 
 
 class Bypass(BaseModel):

@@ -7,7 +7,7 @@ import { wavePath } from "../hits/layers";
 import "./loop.css";
 
 const HEIGHT = 64;
-/** Below it a place is not taken for a kick unless someone says so. */
+/** The figure of a place stands below it where it is less sure than this. */
 const UNSURE = 0.85;
 
 /** The loop with every place that may be a kick and how sure that is; a press puts it right. */
