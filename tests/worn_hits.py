@@ -51,7 +51,7 @@ def _room(rng: np.random.Generator, x: Array, rate: int, *, seconds: tuple[float
     return wet
 
 
-def _worn(rng: np.random.Generator, x: Array, rate: int) -> Array:
+def worn_by_records(rng: np.random.Generator, x: Array, rate: int) -> Array:
     """What records do: gain, polarity, a little DC, hum-free hiss, silence around."""
     x = np.concatenate((np.zeros(int(rng.choice([0, 0, rng.uniform(0, 0.4)]) * rate)), x))
     x = np.append(x, np.zeros(int(rng.choice([0, rng.uniform(0, 0.5)]) * rate)))
@@ -107,7 +107,7 @@ def worn(rng: np.random.Generator, kind: str | None = None, landing_hz: float | 
         x = _room(rng, x, rate, seconds=(0.8, 3.0), level_db=room_db)
     elif rng.random() < 0.2:
         x = _room(rng, x, rate, seconds=(0.1, 0.5), level_db=rng.uniform(-40, -22))
-    return MadeHit(_worn(rng, x, rate), rate, truth, traits)
+    return MadeHit(worn_by_records(rng, x, rate), rate, truth, traits)
 
 
 def _waves(
@@ -182,4 +182,4 @@ def unworn(rng: np.random.Generator) -> MadeHit:
         )
     if rng.random() < 0.3:
         x = _room(rng, np.asarray(x), rate, seconds=(0.3, 2.0), level_db=rng.uniform(-25, -8))
-    return MadeHit(_worn(rng, np.asarray(x), rate), rate, None, {"kind": kind})
+    return MadeHit(worn_by_records(rng, np.asarray(x), rate), rate, None, {"kind": kind})

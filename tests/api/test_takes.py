@@ -8,6 +8,7 @@ import struct
 import zipfile
 from pathlib import Path
 
+import httpx
 import mido
 import numpy as np
 import pytest
@@ -313,6 +314,32 @@ def test_the_line_is_heard_evened_and_cured_as_steps(client: TestClient) -> None
     rows = client.get(f"{address}/revisions/{state['revision']}/line").json()["notes"]
     levels = [row["loudness_db"] + gains[row["note"]] for row in rows]
     assert max(levels) - min(levels) < 0.05 < before
+
+
+def test_a_hit_is_made_as_long_as_asked_and_what_cannot_be_is_refused(client: TestClient) -> None:
+    state = client.post("/api/tracks", json={"start": "untouched"}).json()
+    address, edition = f"/api/tracks/{state['id']}", state["edition"]
+
+    def asked(edition: int, **more: object) -> httpx.Response:
+        return client.post(f"{address}/length", json={"edition": edition, "hit_id": "kick", **more})
+
+    made = asked(edition, length_ms=357.14).json()
+    assert made["undo_label"] == "Kick: 357 ms long, 0.75 beats"
+    view = client.get(f"{address}/revisions/{made['revision']}/view").json()
+    assert view["report"]["kick"]["length_ms"] == pytest.approx(357.14, rel=0.01)
+    refused = {
+        "gets no shorter than": {"length_ms": 15},
+        "must be at least 10": {"length_ms": 0.001},
+        "must be at most 4000": {"length_ms": 1e9},
+        "there is no hit": {"length_ms": 100, "hit_id": "nobody"},
+    }
+    for said, body in refused.items():
+        answer = asked(made["edition"], **body)
+        assert answer.status_code in (404, 422)
+        assert said in answer.text
+    # Another tab's edition: nothing is lost, and nothing is changed.
+    assert asked(edition, length_ms=200).status_code == 409
+    assert client.get(address).json()["revision"] == made["revision"]
 
 
 def test_a_key_is_found_heard_and_nothing_is_changed(client: TestClient) -> None:

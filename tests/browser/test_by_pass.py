@@ -15,6 +15,8 @@ from juglant.core.chain.saturate import Saturate
 from juglant.core.model.track import Track
 
 BAR_S = 4 * 60 / 126
+# Of the demo: its bars are not alike, and what is matched is the whole loop.
+LOOP_BARS = 4
 
 
 def loudness(audio: np.ndarray, rate: int) -> float:
@@ -42,9 +44,9 @@ def playing(page: Page) -> None:
     heard(page, FADED_IN_S)
 
 
-def next_bar(page: Page) -> tuple[np.ndarray, int]:
+def next_bar(page: Page, bars: int = 1) -> tuple[np.ndarray, int]:
     heard(page, TAKEN_OVER_S)
-    return heard(page, BAR_S)
+    return heard(page, bars * BAR_S)
 
 
 def test_a_stage_is_left_out_at_matched_loudness_until_its_chain_changes(driven: Server, tabs: Callable[[], Tab]) -> None:
@@ -87,20 +89,20 @@ def test_a_part_and_a_layer_are_left_out_and_come_back_as_they_were(server: Serv
     page = tabs().open(server.address, "hits")
     settled(page)
     playing(page)
-    before, rate = next_bar(page)
+    before, rate = next_bar(page, LOOP_BARS)
     page.get_by_role("tab", name="In the loop").click()
     page.get_by_role("button", name="By-pass Kick", exact=True).click()
     compared = page.get_by_role("group", name="Compared: Kick")
     expect(compared.get_by_role("status")).to_contain_text("turned down")
-    bare, _ = next_bar(page)
+    bare, _ = next_bar(page, LOOP_BARS)
     compared.get_by_role("button", name="With", exact=True).click()
-    whole, _ = next_bar(page)
-    assert loudness(bare, rate) == pytest.approx(loudness(whole, rate), abs=0.7)
+    whole, _ = next_bar(page, LOOP_BARS)
+    assert loudness(bare, rate) == pytest.approx(loudness(whole, rate), abs=0.5)
     low = np.abs(np.fft.rfftfreq(bare.size, 1 / rate) - 57) < 12
     assert np.sum(np.abs(np.fft.rfft(bare))[low] ** 2) < 0.7 * np.sum(np.abs(np.fft.rfft(whole))[low] ** 2)
     compared.get_by_role("button", name="End").click()
     expect(compared).to_have_count(0)
-    again, _ = next_bar(page)
+    again, _ = next_bar(page, LOOP_BARS)
     assert loudness(again, rate) == pytest.approx(loudness(before, rate), abs=0.3)
     # Nothing of it was stored.
     expect(page.get_by_role("button", name="Undo", exact=True)).to_be_disabled()

@@ -81,6 +81,42 @@ def test_a_ruler_is_dragged_wheeled_typed_and_set_back(server: Server, tabs: Cal
     expect(ruler).to_have_attribute("aria-valuenow", "5")
 
 
+def test_a_hit_is_made_as_long_as_asked_in_beats_or_ms(server: Server, tabs: Callable[[], Tab]) -> None:
+    tab = tabs()
+    # A length that cannot be reached is refused in a message of the page.
+    tab.expected = ("422",)
+    page = tab.open(server.address, "hits")
+    bench = page.get_by_role("region", name="Bench of Kick")
+    beats, ms = (bench.get_by_label(f"Length of Kick, {unit}", exact=True) for unit in ("beats", "ms"))
+    before = ms.input_value()
+    beats.fill("0.75")
+    beats.press("Enter")
+    # At 126 BPM three quarters of a beat are 357 ms; the figure is the measured one.
+    expect(beats).to_have_value("0.75")
+    expect(ms).to_have_value(re.compile("^35[5-9]$"))
+    settled(page)
+    undoes(page, "Kick: 357 ms long, 0.75 beats")
+    bench.get_by_role("button", name="half a beat").click()
+    expect(beats).to_have_value("0.50")
+    settled(page)
+    expect(bench.get_by_role("button", name="half a beat")).to_be_disabled()
+
+    slider = bench.get_by_role("slider", name="Length of Kick", exact=True)
+    x, y = middle(slider)
+    drag(page, (x, y), (x + 30, y))
+    expect(beats).not_to_have_value("0.50")
+    assert float(beats.input_value()) > 0.6
+    settled(page)
+
+    ms.fill("20")
+    ms.press("Enter")
+    expect(page.get_by_role("alert").get_by_text(re.compile("gets no shorter than"))).to_be_visible()
+    for _ in range(3):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        settled(page)
+    expect(ms).to_have_value(before)
+
+
 def test_notes_are_drawn_moved_lengthened_and_removed_on_the_grid(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "track")
     grid = page.get_by_role("group", name=re.compile("Pattern of"))

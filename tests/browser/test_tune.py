@@ -180,3 +180,33 @@ def test_found_sounds_end_in_the_key_and_the_kick_stops_beating(
         assert unity % 12 in KEY
         assert fraction == 0
     assert sum(name.startswith("takes/") for name in files) == 4
+
+
+def test_a_kick_that_never_rests_is_tuned_by_where_its_low_end_lies(
+    tabs: Callable[[], Tab], server: Server, tmp_path: Path
+) -> None:
+    time = np.arange(RATE // 2) / RATE
+    fall = np.cumsum(58 * (1 + 0.9 * np.exp(-time / 0.25))) / RATE
+    shell = np.random.default_rng(5).standard_normal(time.size)
+    kick = (0.6 * np.sin(2 * np.pi * fall) + 0.08 * np.convolve(shell, np.ones(60) / 8, "same")) * np.exp(-16 * time)
+    path = tmp_path / "Loose kick.wav"
+    soundfile.write(path, 0.8 * kick / np.max(np.abs(kick)), RATE, "PCM_24")
+    page = tabs().open(server.address, "tune")
+    page.get_by_label("Sound files", exact=True).set_input_files([path])
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("Use of Loose kick.wav")).to_have_value("kick")
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(dialog).to_be_hidden()
+    settled(page)
+    said = page.get_by_text(re.compile(r"Its low end lies around [\d.]+ Hz, ±\d+ ct"))
+    expect(said).to_be_visible()
+    about = re.search(r"around ([\d.]+) Hz", said.text_content() or "")
+    assert about is not None
+    # Between where the skin is going and where it begins.
+    assert 58 < float(about.group(1)) < 110
+    page.get_by_role("button", name="take", exact=False).filter(has_text=about.group(1)).click()
+    expect(page.get_by_text("tuned by what was said by hand")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Hear Kick on ")).first).to_be_visible()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(said).to_be_visible()
+    settled(page)

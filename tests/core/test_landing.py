@@ -44,14 +44,14 @@ def errors_cents(verdicts: tuple[str, ...] = ("firm", "uncertain")) -> np.ndarra
 def test_errors_are_within_what_the_method_asks() -> None:
     errors = errors_cents()
     assert np.median(errors) <= 1
-    # Asked: 7 cents; measured 4.9 to 6.8 over sets of 1,000 and more on untouched seeds, 8.1 over these 800.
-    assert np.percentile(errors, 95) <= 9
-    assert np.mean(errors > 50) <= 0.015
+    # Asked: 7 cents; measured 5.6 to 7.2 over six sets of 500 on untouched seeds.
+    assert np.percentile(errors, 95) <= 8
+    assert np.mean(errors > 50) <= 0.01
 
 
 def test_few_hits_are_missed() -> None:
-    # Asked: 4 %; measured 3.4 % over 1,000 hits. Of 800 it scatters by 0.6 %.
-    assert np.mean([landing.landing_hz is None for _, landing in measured()]) <= 0.05
+    # Asked: 4 %; measured 0.8 to 2.2 % over six sets of 500.
+    assert np.mean([landing.landing_hz is None for _, landing in measured()]) <= 0.03
 
 
 def test_margins_hold_and_are_useful() -> None:
@@ -77,7 +77,7 @@ def test_what_has_no_pitch_is_called_none() -> None:
     rng = np.random.default_rng(401)
     hits = [unpitched(rng) for _ in range(UNPITCHED)]
     none = [measure_landing(hit.audio, sample_rate=hit.sample_rate).verdict == "none" for hit in hits]
-    assert np.mean(none) >= 0.95
+    assert np.mean(none) >= 0.98
 
 
 def _kick(rate: int = 48000) -> np.ndarray:

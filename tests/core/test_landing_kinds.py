@@ -15,7 +15,7 @@ from juglant.core.music.notes import cents_between
 SEED, EACH, MIXED, UNPITCHED = 701, 200, 500, 250
 RATE = 48000
 # Asked of every recipe: 95th percentile 7 cents, over 50 cents 1 %, missed 4 %. Of the kinds: margins hold for 93 %.
-KINDS = {"headless": (3, 0.02, 0.06), "drifting": (9, 0.01, 0.04), "roomy": (150, 0.12, 0.25)}
+KINDS = {"headless": (3, 0.02, 0.06), "drifting": (9, 0.01, 0.04), "roomy": (35, 0.04, 0.2)}
 
 
 @functools.lru_cache(maxsize=8)
@@ -38,9 +38,9 @@ def figures(found: list[tuple[Landing, float | None]]) -> tuple[float, float, fl
 
 def test_the_third_recipe_is_measured_as_the_others_are() -> None:
     percentile, gross, missed = figures(measured(None, MIXED))
-    # Asked: 7 cents; measured 5 to 9 over six sets of 500, the long rooms make the difference.
-    assert percentile <= 9
-    assert gross <= 0.015
+    # Asked and kept: measured 3.9 to 6.0 cents, up to 0.4 %, up to 2.4 % over six sets of 500.
+    assert percentile <= 7
+    assert gross <= 0.01
     assert missed <= 0.04
 
 

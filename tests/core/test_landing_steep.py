@@ -31,14 +31,14 @@ def measured() -> list[tuple[float | None, float, float, str]]:
 def test_steep_hits_land_within_what_the_method_asks() -> None:
     errors = np.array([error for error, *_ in measured() if error is not None])
     assert np.median(errors) <= 1
-    # Asked: 7 cents; measured 6.0 over 1,000 hits, and 3 cents of scatter over 200.
-    assert np.percentile(errors, 95) <= 11
-    assert np.mean(errors > 50) <= 0.015
+    # Asked: 7 cents; measured 3.2 to 6.1 over six sets of 500, and 3 cents of scatter over 200.
+    assert np.percentile(errors, 95) <= 9
+    assert np.mean(errors > 50) <= 0.01
 
 
 def test_few_steep_hits_are_missed() -> None:
-    # Half of these are shorter than anything asked for; measured 5 to 6 %.
-    assert np.mean([error is None for error, *_ in measured()]) <= 0.08
+    # Asked: 4 %; measured 3.0 to 4.6 % over six sets of 500. Of 200 it scatters by 1.4 %.
+    assert np.mean([error is None for error, *_ in measured()]) <= 0.06
 
 
 def test_margins_hold_on_a_recipe_they_were_not_fitted_to() -> None:

@@ -15,6 +15,7 @@ from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.ladder import Ladder
 from juglant.core.pictures.line import Line
 from juglant.core.tune.cure import Cure, Evening
+from juglant.core.tune.length import LONGEST_MS, SHORTEST_MS
 from juglant.core.tune.targets import School
 from juglant.services.tuning import (
     HIGHEST_HZ,
@@ -26,6 +27,7 @@ from juglant.services.tuning import (
     follow_school,
     ladder_of,
     line_of,
+    make_long,
     moment_wav,
     retuned_wav,
     shorten_kick,
@@ -78,6 +80,13 @@ class SchoolAsked(OnEdition):
     hit_id: str = Field(max_length=40)
     school: School
     way: Way = "as set"
+
+
+class Length(OnEdition):
+    """A hit and how long it shall be heard, to -24 dB."""
+
+    hit_id: str = Field(max_length=40)
+    length_ms: float = Field(ge=SHORTEST_MS, le=LONGEST_MS, allow_inf_nan=False)
 
 
 class Even(OnEdition):
@@ -168,6 +177,12 @@ def tune_kit(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 def shorten(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
     """Make the kick so short that no note of the line swells against it."""
     return answer(shorten_kick(store, track_id, body.edition))
+
+
+@router.post("/length")
+def length(track_id: TrackId, body: Length, store: Store) -> TrackState:
+    """Make a hit as long as asked by its holds, decays and recordings; the length is measured, not computed."""
+    return answer(make_long(store, track_id, body.edition, body.hit_id, body.length_ms))
 
 
 @router.post("/even-line")

@@ -11,10 +11,12 @@ from juglant.core.hit.transpose import Way
 from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
+from juglant.core.music.tempo import beat_ms
 from juglant.core.pictures.ladder import Ladder, draw_ladder, nearest_moves
 from juglant.core.pictures.line import Line, draw_line, moment
 from juglant.core.signal.envelope import with_edges
 from juglant.core.tune.cure import Cure, Evening, cures, evened, without_beats
+from juglant.core.tune.length import with_length
 from juglant.core.tune.retune import tuned
 from juglant.core.tune.schools import by_school
 from juglant.core.tune.targets import School
@@ -116,6 +118,14 @@ def even_line(store: Workspace, track_id: str, edition: int, way: Evening) -> St
 def shorten_kick(store: Workspace, track_id: str, edition: int) -> State:
     """Make the kick so short that no note of the line swells against it, as one step."""
     return store.edit(track_id, edition, without_beats(store.current(track_id, edition)), label="Shorten the kick")
+
+
+def make_long(store: Workspace, track_id: str, edition: int, hit_id: str, length_ms: float) -> State:
+    """Make a hit as long as asked, as one step; raises InvalidTrack where it does not come so far."""
+    track = store.current(track_id, edition)
+    beats = length_ms / beat_ms(track.sheet.bpm)
+    label = f"{track.hit_of(hit_id).name}: {length_ms:.0f} ms long, {beats:.2f} beats"
+    return store.edit(track_id, edition, with_length(track, hit_id, length_ms), label=label[:80])
 
 
 def moment_wav(track: Track, from_beats: float, to_beats: float, note: int = 0, cure_id: str | None = None) -> bytes:

@@ -218,6 +218,13 @@ export const api = {
     unwrap(
       client.POST("/api/tracks/{track_id}/shorten-kick", { params: { path: { track_id: id } }, body: { edition } }),
     ),
+  makeLong: (id: string, edition: number, hit_id: string, length_ms: number) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/length", {
+        params: { path: { track_id: id } },
+        body: { edition, hit_id, length_ms },
+      }),
+    ),
   evenLine: (id: string, edition: number, way: Evening) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/even-line", { params: { path: { track_id: id } }, body: { edition, way } }),

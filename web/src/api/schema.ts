@@ -700,6 +700,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/length": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Length
+         * @description Make a hit as long as asked by its holds, decays and recordings; the length is measured, not computed.
+         */
+        post: operations["length_api_tracks__track_id__length_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/levels": {
         parameters: {
             query?: never;
@@ -3498,11 +3518,13 @@ export interface components {
          * HitOnLadder
          * @description One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
          *
-         *     about_hz: around where the low energy of a hit without a landing lies; also_hz: a lower note heard as well;
-         *     wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest tonic, and how far
-         *     off it lies is not known; stroke_cents: pitches strokes have of their own.
+         *     about_hz, about_cents: around where the low energy of a hit without a landing lies, and half how wide; also_hz: a lower
+         *     note heard as well; wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest
+         *     tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own.
          */
         HitOnLadder: {
+            /** About Cents */
+            about_cents: number | null;
             /** About Hz */
             about_hz: number | null;
             /** Also Hz */
@@ -4076,6 +4098,18 @@ export interface components {
             owner: "kick" | "bass" | "shared" | "kick-is-bass";
             /** Reason */
             reason: string;
+        };
+        /**
+         * Length
+         * @description A hit and how long it shall be heard, to -24 dB.
+         */
+        Length: {
+            /** Edition */
+            edition: number;
+            /** Hit Id */
+            hit_id: string;
+            /** Length Ms */
+            length_ms: number;
         };
         /**
          * Level
@@ -10628,6 +10662,112 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StrokeSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    length_api_tracks__track_id__length_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Length"];
             };
         };
         responses: {

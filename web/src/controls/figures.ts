@@ -75,3 +75,8 @@ export function noteOf(
   const name = known ? pretty(known.name) : plainName(number, middleC);
   return `${name} ${cents >= 0 ? "+" : "−"}${Math.abs(cents)} ct`;
 }
+
+const MS_A_MINUTE = 60_000;
+
+/** How long a beat is, ms. */
+export const beatMs = (bpm: number): number => MS_A_MINUTE / bpm;

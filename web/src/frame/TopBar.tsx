@@ -3,7 +3,7 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import type { View } from "../api/types";
 import { bandSaid, HIGHEST_END_HZ, LOWEST_END_HZ } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
-import { figure, pretty } from "../controls/figures";
+import { beatMs, figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { Compared } from "./Compared";
 
@@ -41,7 +41,7 @@ export function TopBar({ view, onHelp }: { view: View | undefined; onHelp: () =>
       </span>
       <span className="chip">
         <span className="mono">{figure(sheet.bpm, "BPM")}</span> · beat{" "}
-        <span className="mono">{figure(60000 / sheet.bpm, "ms")}</span>
+        <span className="mono">{figure(beatMs(sheet.bpm), "ms")}</span>
       </span>
       <span className="chip">{OWNERS[sheet.owner]}</span>
       <span className="spring" aria-live="polite">

@@ -55,6 +55,7 @@ export interface Editor {
   tune: (moves: TuneMove[], label: string) => void;
   tuneAll: () => void;
   shortenKick: () => void;
+  makeLong: (hitId: string, name: string, lengthMs: number) => void;
   cure: (note: number, cure: Cure) => void;
   own: (owner: Sheet["owner"]) => void;
   alignBass: () => void;
@@ -177,6 +178,10 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
       tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
       shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
+      makeLong: (hitId, name, lengthMs) =>
+        command(`${name}: ${Math.round(lengthMs)} ms long`, (now) =>
+          api.makeLong(now.id, now.edition, hitId, lengthMs),
+        ),
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       kickLoop: (take, begin_ms, fit_bars) =>

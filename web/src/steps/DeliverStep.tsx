@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../api/client";
 import type { View } from "../api/types";
-import { figure, offNote, pretty } from "../controls/figures";
+import { beatMs, figure, offNote, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
 import { BASS, duckedParts, partName } from "./duck/parts";
@@ -113,7 +113,14 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
                     : "no pitch"
                 }
               />
-              <Row name="Kick length" value={`${figure(kick?.length_ms, "ms")} to −24 dB`} />
+              <Row
+                name="Kick length"
+                value={
+                  kick?.length_ms
+                    ? `${figure(kick.length_ms, "ms")}, ${figure(kick.length_ms / beatMs(track.sheet.bpm), "beats")}, to −24 dB`
+                    : "none: it is silent or ends in noise"
+                }
+              />
               {carve.on &&
                 carve.moves.map((move, index) => (
                   <Row

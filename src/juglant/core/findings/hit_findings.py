@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.mix.analyse import Analysis
+from juglant.core.model.fields import within
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
@@ -28,19 +29,23 @@ def shortest_gap_ms(track: Track) -> float | None:
 
 
 def shortened(hit: Hit, ratio: float) -> Hit:
-    """The hit with hold and decay of its body and tail scaled, and its recorded layers cut with a fade."""
+    """The hit with hold and decay of its body and tail scaled, and its recorded layers cut with a fade.
+
+    A ratio over 1 lengthens: engines to the ends of their rulers, recorded layers to all there is of them.
+    """
     layers = []
     for layer in hit.layers:
         source = layer.source
         if isinstance(source, (Sweep, Tail)):
             update = {
-                "hold_ms": round(source.hold_ms * ratio, 2),
-                "decay_ms": max(SHORTEST_DECAY_MS, round(source.decay_ms * ratio, 2)),
+                "hold_ms": within(type(source), "hold_ms", source.hold_ms * ratio),
+                "decay_ms": max(SHORTEST_DECAY_MS, within(type(source), "decay_ms", source.decay_ms * ratio)),
             }
             layer = layer.model_copy(update={"source": source.model_copy(update=update)})
         elif isinstance(source, Take) and (found := find_take(source.take)) is not None:
             whole_ms = 1000 * found.audio.shape[1] / found.sample_rate - source.begin_ms
-            update = {"length_ms": max(1.0, round(min(source.length_ms, whole_ms) * ratio, 2)), "fade_ms": TAKE_FADE_MS}
+            length_ms = min(min(source.length_ms, whole_ms) * ratio, whole_ms)
+            update = {"length_ms": max(1.0, round(length_ms, 2)), "fade_ms": TAKE_FADE_MS}
             layer = layer.model_copy(update={"source": source.model_copy(update=update)})
         layers.append(layer)
     return hit.model_copy(update={"layers": tuple(layers)})

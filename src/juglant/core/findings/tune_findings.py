@@ -33,6 +33,9 @@ def no_stable_pitch(found: Analysis) -> list[Finding]:
     if landing.verdict == "none":
         title, value, unit = "The kick has no stable pitch", None, ""
         reason = "Nothing in it repeats steadily enough to be a note: there is no pitch to tune."
+        if landing.about_hz is not None and landing.about_cents is not None:
+            around = f"around {landing.about_hz:.1f} Hz, give or take {landing.about_cents:.0f} cents"
+            reason = f"Nothing in it rests on a note. Its low end lies {around}: it can be tuned by that."
     else:
         title, value, unit = "The landing is uncertain", landing.uncertainty_cents, "cents"
         few = landing.cycles < FIRM_CYCLES

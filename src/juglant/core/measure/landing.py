@@ -20,10 +20,10 @@ from scipy import fft
 
 from juglant.core.measure.consensus import agreed_landing
 from juglant.core.measure.drift import SETTLED_RATIO, drifting_hz
+from juglant.core.measure.fall import still_falling, sweep_of
 from juglant.core.measure.margin import drifting_margin_cents, margin_cents
 from juglant.core.measure.partials import (
     COMB_WIDTH,
-    FARTHEST,
     LOWEST_COMMON_HZ,
     SAME_CENTS,
     Candidate,
@@ -40,9 +40,9 @@ from juglant.core.measure.partials import (
 )
 from juglant.core.measure.period import coarse_period
 from juglant.core.measure.phase_fit import CENTS_PER_RATIO, Fit, fit_phases, weights_of
-from juglant.core.measure.pitched import Signs, pitched_probability
+from juglant.core.measure.pitched import Signs, answer_probability
 from juglant.core.measure.ridge import MOST_POINTS, SHORTEST_STEP_S, amplitude_along, amplitude_of, follow_back
-from juglant.core.measure.rough import is_loose, rough_pitch, stands_for
+from juglant.core.measure.rough import lies_in, rough_pitch
 from juglant.core.measure.timing import HIGHEST_FLOOR_DB, onset_frame
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.frames import frame_powers, quiet_floor
@@ -56,15 +56,16 @@ LOWEST_HZ, HIGHEST_HZ = 24.0, 400.0
 HIGH_PASS_HZ = 14.0
 LONGEST_S = 6.0
 PASS_SHARE = 0.75
-# What it takes to believe in a pitch at all: this project's choice, set on made-up hits (docs/methods.md).
-LEAST_PROBABILITY = 0.6
+# How likely an answer must be right to be given: this project's choice, set on made-up hits (docs/methods.md).
+LEAST_PROBABILITY = 0.37
 # Without this much of either nothing further is asked.
 LEAST_PERIODICITY, LEAST_LOW_SHARE = 0.12, 0.2
 FIRM_CENTS = 15.0
-# A margin this wide before it is cut names no note; more than an octave is never said, the note could then be any.
-WIDEST_CENTS, MOST_SAID_CENTS = 2400.0, 1200.0
+# A margin of more than an octave is never said: the note could then be any.
+MOST_SAID_CENTS = 1200.0
 # A drift term is believed where it leaves clearly less misfit and moves the note by this much.
 DRIFT_CYCLES = 14.0
+UNKNOWN_DRIFT_CENTS = 50.0
 DRIFT_GAIN = 0.7
 LEAST_DRIFT_CENTS = 1.0
 HEARD_RANGE_DB = 20.0
@@ -73,17 +74,15 @@ LOUDER = 1.5
 SAME_NOTE_CENTS = 150.0
 # Another harmonic tells of the landing where its fit is at least this share as long.
 TELLING_SPAN = 0.4
+# A partial fainter than this re the trusted one that is not at its place says nothing of it.
+FAINT_RATIO = 0.05
 # A fit as clear as this is not improved by another.
 CLEAR_CENTS = 0.3
 FIRM_CONFIDENCE = 0.5
 # Where nothing settles a low hit is still said to lie somewhere: up to this period. Nobody should lean on it.
-ABOUT_HIGHEST_HZ, ROUGH_CONFIDENCE = 120.0, 0.25
+ABOUT_HIGHEST_HZ = 120.0
 # Fewer cycles than this is at most uncertain (method).
 FIRM_CYCLES = 4.0
-# Run back by at most a fifth: other laws than the exponential overshoot.
-FARTHEST_BACK = 1.5
-# A fit whose exponential tells when the sweep is over, rms misfit in radians.
-TRUSTED_RESIDUAL = 0.03
 
 
 @dataclass(frozen=True)
@@ -99,7 +98,9 @@ class PitchPath:
 class Landing:
     """The landing of one hit. Everything pitched is None where the verdict is none.
 
-    also_hz: a lower note whose own partials are heard as well, an octave or a twelfth down; such a hit is never firm.
+    about_hz, about_cents: around where its low energy lies and half how wide, which is no pitch but somewhere to begin by
+    ear, for a low hit without a landing; also_hz: a lower note whose own partials are heard as well, an octave or a twelfth
+    down; such a hit is never firm.
     """
 
     landing_hz: float | None
@@ -114,6 +115,7 @@ class Landing:
     landed_ms: float | None
     path: PitchPath | None
     about_hz: float | None = None
+    about_cents: float | None = None
     also_hz: float | None = None
 
     @property
@@ -122,9 +124,9 @@ class Landing:
         return self.landing_hz if self.verdict == "firm" else None
 
 
-def no_landing(confidence: float = 0.0, cycles: float = 0.0, about_hz: float | None = None) -> Landing:
-    """The honest refusal; `about_hz`: around where its low energy lies, which is no pitch but somewhere to begin by ear."""
-    return Landing(None, None, None, "none", confidence, cycles, None, None, None, None, None, about_hz)
+def no_landing(confidence: float = 0.0, about: tuple[float | None, float | None] = (None, None)) -> Landing:
+    """The honest refusal; about: middle in Hz and half width in cents of where its low energy lies."""
+    return Landing(None, None, None, "none", confidence, 0.0, None, None, None, None, None, *about)
 
 
 def prepare(signal: Samples, *, sample_rate: int) -> tuple[Samples, float, int]:
@@ -160,6 +162,14 @@ def _low_share(x: Samples, rate: float, signal: Samples, onset: int, sample_rate
     return float(low[loud].sum() / max(whole[loud].sum(), 1e-30))
 
 
+def _sounding_s(x: Samples, rate: float) -> float:
+    """How long the decimated hit is within 20 dB of its peak, s; at least one frame of 20 ms."""
+    frame = round(0.02 * rate)
+    powers = frame_powers(x, frame)
+    loud = np.flatnonzero(powers > 0.01 * powers.max(initial=0.0))
+    return float(loud[-1] + 1 if loud.size else 1) * frame / rate
+
+
 def _settled_fit(chosen: Candidate) -> tuple[Fit, float]:
     """The fit to trust, and the slow drift in cents per second: with a drift term only where it explains much more."""
     fit, part = chosen.fit, chosen.part
@@ -186,8 +196,8 @@ def _telling(chosen: Candidate, found: list[Candidate]) -> Telling:
     near = [one for one in chosen.fits if one.error_hz < 3 * chosen.fit.error_hz + 1e-12]
     cents = [CENTS_PER_RATIO * math.log(one.frequency_hz / chosen.fit.frequency_hz) for one in near]
     others = sorted((one for one in found if one is not chosen), key=lambda one: one.error_cents)
-    # A harmonic known over a much shorter stretch speaks of another moment.
-    others = [one for one in others if _span_s(one) > TELLING_SPAN * _span_s(chosen)]
+    # A harmonic known over a much shorter stretch speaks of another moment, a faint one elsewhere is another mode.
+    others = [one for one in others if _span_s(one) > TELLING_SPAN * _span_s(chosen) and not _stray(one, chosen)]
     telling = [one for one in others[:1] if one.error_cents < 8 * chosen.error_cents + 4]
     spread = float(np.std(cents)) if len(cents) > 1 else None
     return chosen.error_cents, spread, apart(chosen, telling[0]) if telling else None, chosen.fit.residual
@@ -207,6 +217,11 @@ def _margin(chosen: Candidate, telling: Telling | None, periodicity: float, drif
     return margin_cents(
         formal_cents=formal, spread_cents=spread, disagree_cents=disagree, misfit=misfit, periodicity=periodicity
     )
+
+
+def _stray(one: Candidate, chosen: Candidate) -> bool:
+    """Whether what was fitted as another harmonic is a faint partial of something else."""
+    return one.level < FAINT_RATIO * chosen.level and apart(one, chosen) > SAME_CENTS
 
 
 def _span_s(one: Candidate) -> float:
@@ -244,7 +259,9 @@ def _conclude(
     # By time: the points of the sweep stand closer than those of the tail.
     energy = 10 ** (path.level_db[early] / 10) * np.gradient(path.time_s)[early]
     heard = 2 ** float(np.sum(energy * np.log2(path.pitch_hz[early])) / energy.sum())
-    landed_s, start = _sweep_of(chosen.fits, landed_s, max(1.0, float(path.pitch_hz[early][0]) / landing))
+    end_s = landed_s + cycles / landing
+    landed_s, start = sweep_of(chosen.fits, landed_s, max(1.0, float(path.pitch_hz[early][0]) / landing))
+    drift = drift or still_falling(chosen.fits, landed_s, end_s)
     return Landing(
         landing_hz=landing,
         heard_hz=heard,
@@ -252,24 +269,13 @@ def _conclude(
         verdict="firm" if firm else "uncertain",
         confidence=confidence,
         cycles=cycles,
-        drift_cents_per_s=drift,
+        # Of a note known no better than this nobody can say that it does not drift.
+        drift_cents_per_s=None if drift == 0 and margin > UNKNOWN_DRIFT_CENTS else drift,
         sweep_semitones=12 * math.log2(start),
         sweep_ms=landed_s * 1000,
         landed_ms=(onset_s + landed_s) * 1000,
         path=PitchPath(path.time_s + onset_s, path.pitch_hz, path.level_db),
     )
-
-
-def _sweep_of(fits: list[Fit], from_path_s: float, start_ratio: float) -> tuple[float, float]:
-    """When the pitch has come within 50 cents: from the first fit that sees it further away, else from the path."""
-    for fit in fits:
-        near_hz = fit.frequency_hz * (SETTLED_RATIO - 1)
-        if near_hz < fit.above_hz < FARTHEST * fit.frequency_hz and fit.residual < TRUSTED_RESIDUAL:
-            landed_s = fit.start_s + fit.tau_s * math.log(fit.above_hz / near_hz)
-            # The path cannot follow the first milliseconds of a fast sweep; its exponential can be run back to them.
-            first = 1 + fit.above_hz * math.exp(fit.start_s / fit.tau_s) / fit.frequency_hz
-            return landed_s, min(max(first, start_ratio), FARTHEST_BACK * start_ratio)
-    return from_path_s, start_ratio
 
 
 def _path(x: Samples, landing_hz: float, harmonic: int, *, rate: float) -> tuple[PitchPath, float, float]:
@@ -326,7 +332,7 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
         energies, total = comb(heard, chosen, rate=heard_rate)
     narrow, _ = comb(heard, chosen, rate=heard_rate, width=COMB_WIDTH / 3)
     low_power = _power(heard, begin, end, heard_rate)
-    probability = pitched_probability(
+    probability = answer_probability(
         Signs(
             periodicity=period.periodicity,
             low_share=share,
@@ -337,18 +343,15 @@ def measure_landing(signal: Samples, *, sample_rate: int) -> Landing:
             fundamental_hz=chosen.frequency_hz,
             narrow_share=float(narrow.sum() / max(float(energies.sum()), 1e-30)),
             periods=(end - begin) * chosen.frequency_hz,
+            sounding=_sounding_s(x, rate) * chosen.frequency_hz,
             fit=telling,
         )
     )
-    loose = is_loose(period.periodicity, margin)
-    if probability < LEAST_PROBABILITY or margin > WIDEST_CENTS or loose:
-        if period.frequency_hz > ABOUT_HIGHEST_HZ:
-            return no_landing(0.5 * probability)
-        about_hz, spread = rough_pitch(x, rate=rate)
-        if not (loose and stands_for(about_hz, spread, chosen.frequency_hz, probability)):
-            return no_landing(0.5 * probability, about_hz=about_hz)
-        rough = _conclude(chosen, found, about_hz, 0.0, spread, probability, x, onset / sample_rate, rate=rate)
-        return replace(rough, verdict="uncertain", heard_hz=about_hz, confidence=ROUGH_CONFIDENCE * probability)
+    unlikely = probability < LEAST_PROBABILITY
+    if unlikely or margin > MOST_SAID_CENTS:
+        about = rough_pitch(x, rate=rate) if period.frequency_hz <= ABOUT_HIGHEST_HZ else (None, None)
+        if unlikely or (about[0] and not lies_in(about, chosen.frequency_hz)):
+            return no_landing(0.5 * probability, about)
     landing = fit.frequency_hz / chosen.harmonic
     if drift == 0 and chosen.error_cents > CLEAR_CENTS:
         landing = agreed_landing(x, chosen, found, rate=rate, noise=noise)

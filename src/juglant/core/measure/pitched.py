@@ -1,6 +1,6 @@
-"""Whether what was found is a pitch at all, or noise, a tick or a cluster that imitates one.
+"""How likely an answer is right: that there is a pitch, no noise or cluster that imitates one, and that it is this one.
 
-A quadratic logistic model of 21 signs, fitted on made-up hits of three recipes written apart from each other (see
+A quadratic logistic model of 22 signs, fitted on made-up hits of recipes written apart from each other (see
 docs/methods.md for how it does on others). No single sign decides: a cluster is periodic, a short kick in hiss hardly is; a
 high-passed body has no fundamental, a clap has energy there; how the phases of the partials fit and agree tells them apart.
 """
@@ -23,8 +23,9 @@ class Signs:
     periodicity: 0..1; low_share: share of the energy in the decimated band, 0..1; energies: in narrow bands at the
     multiples of the fundamental, as powers; power, low_power: of the whole signal and of its low band over the same
     stretch; margin_cents: of the landing; fundamental_hz: the landing; narrow_share: of the energy in those bands, how much
-    lies in their middle thirds, 0..1; periods: of the fundamental in that stretch; fit: of what the margin rests on the
-    formal error, the spread and the disagreement in cents and the misfit in radians, None for a note that drifts.
+    lies in their middle thirds, 0..1; periods: of the fundamental in that stretch; sounding: the same while the hit is
+    within 20 dB of its peak; fit: of what the margin rests on the formal error, the spread and the disagreement in cents
+    and the misfit in radians, None for a note that drifts.
     """
 
     periodicity: float
@@ -36,6 +37,7 @@ class Signs:
     fundamental_hz: float
     narrow_share: float
     periods: float
+    sounding: float
     fit: tuple[float, float | None, float | None, float] | None
 
 
@@ -48,13 +50,13 @@ DRIFTING = (0.5, 1.0, None, 0.03)
 LEVELS = 6
 
 
-def pitched_probability(signs: Signs) -> float:
-    """How likely a pitch is, 0..1.
+def answer_probability(signs: Signs) -> float:
+    """How likely it is that there is a pitch and that it lies within 20 cents of the answer, 0..1.
 
     The signs in order: periodicity; low share; log10 of the share of the fundamental, of all multiples and of the second
     strongest; of the margin; octaves above 60 Hz; log10 of the narrow share, of the periods, of the low band's share;
     natural logarithms of formal error, spread, disagreement and misfit of the fits, and whether no other harmonic tells;
-    log10 of the first six multiples re the strongest.
+    log10 of the first six multiples re the strongest, and of the periods while the hit sounds.
     """
     ranked, top = np.sort(signs.energies), max(float(signs.energies.max()), 1e-30)
     formal, spread, disagree, misfit = DRIFTING if signs.fit is None else signs.fit
@@ -75,6 +77,7 @@ def pitched_probability(signs: Signs) -> float:
         math.log(misfit + SMALLEST_MISFIT),
         float(disagree is None),
         *(math.log10(max(float(one) / top, SMALLEST_SHARE)) for one in signs.energies[:LEVELS]),
+        math.log10(max(signs.sounding, 1.0)),
     ]
     z = np.clip((np.array(raw) - CENTRES) / SCALES, -HELD, HELD)
     one, other = np.triu_indices(z.size)

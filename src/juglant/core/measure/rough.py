@@ -1,4 +1,4 @@
-"""Where a low hit lies whose period is too loose for a landing: the middle of its strongest low region, with its width.
+"""Where a low hit lies that has no landing: the middle of its strongest low region, with its width.
 
 Acoustic kicks fall all the time they sound and never rest on a note. What is heard of them is a region; its middle moves
 exactly as the recording's speed does, because it is found in octaves: the mode of the power spectrum under a Gaussian
@@ -21,25 +21,14 @@ WIDTH_OCTAVES = 0.3
 PLACES, TURNS = 60, 40
 # The region's own width says how far off a listener may put it; no rough answer claims more than a quarter tone.
 LEAST_CENTS = 50.0
-# A hit whose period is as loose as this, and whose fit leaves as wide a margin, has no one landing that could be missed;
-# one with a tight period does, and is not answered roughly. Set on recorded kicks and made-up hits (docs/methods.md).
-LOOSE, LEAST_MARGIN_CENTS, LEAST_PROBABILITY = (0.25, 0.56), 600.0, 0.25
-# A wider region than this is about no one note: noise that rumbles has one too.
-WIDEST_SPREAD_CENTS = 300.0
-# The loose period may be this many times what is heard; beyond the register of bass drums it is a harmonic, or hiss.
-MULTIPLES, AGREES_CENTS, HIGHEST_ANSWER_HZ = (1, 2, 3), 500.0, 100.0
+# The strongest of a note's partials may be any of these.
+MULTIPLES = (1, 2, 3)
 
 
-def is_loose(periodicity: float, margin_cents: float) -> bool:
-    """Whether a hit repeats so loosely, and its fits leave so wide a margin, that only a rough answer can be given."""
-    return LOOSE[0] <= periodicity < LOOSE[1] and margin_cents > LEAST_MARGIN_CENTS
-
-
-def stands_for(about_hz: float, spread_cents: float, fitted_hz: float, probability: float) -> bool:
-    """Whether the rough answer is a bass drum's and agrees with what the fits found, or a multiple of it."""
-    off = min(abs(1200 * math.log2(about_hz / (multiple * fitted_hz))) for multiple in MULTIPLES)
-    believed = probability >= LEAST_PROBABILITY and spread_cents < WIDEST_SPREAD_CENTS
-    return believed and off < AGREES_CENTS and about_hz < HIGHEST_ANSWER_HZ
+def lies_in(region: tuple[float, float], note_hz: float) -> bool:
+    """Whether a note, its octave or its twelfth lies in a region given by its middle in Hz and half width in cents."""
+    middle_hz, half_cents = region
+    return min(abs(1200 * math.log2(middle_hz / (k * note_hz))) for k in MULTIPLES) <= half_cents
 
 
 def rough_pitch(x: Samples, *, rate: float) -> tuple[float, float]:

@@ -74,9 +74,9 @@ class LadderWave(Picture):
 class HitOnLadder(Picture):
     """One hit: what was measured, which figure it is tuned by, its nearest note of the key, and where it could go.
 
-    about_hz: around where the low energy of a hit without a landing lies; also_hz: a lower note heard as well;
-    wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest tonic, and how far
-    off it lies is not known; stroke_cents: pitches strokes have of their own.
+    about_hz, about_cents: around where the low energy of a hit without a landing lies, and half how wide; also_hz: a lower
+    note heard as well; wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest
+    tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own.
     """
 
     id: str
@@ -88,6 +88,7 @@ class HitOnLadder(Picture):
     landing_hz: float | None
     heard_hz: float | None
     about_hz: float | None
+    about_cents: float | None
     also_hz: float | None
     uncertainty_cents: float | None
     drift_cents_per_s: float | None
@@ -197,6 +198,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         landing_hz=landing.landing_hz,
         heard_hz=landing.heard_hz,
         about_hz=landing.about_hz,
+        about_cents=landing.about_cents,
         also_hz=landing.also_hz,
         uncertainty_cents=landing.uncertainty_cents,
         drift_cents_per_s=landing.drift_cents_per_s,

@@ -2,10 +2,11 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Shown } from "../../api/client";
 import type { Hit, KitHit, Layer } from "../../api/types";
-import { figure } from "../../controls/figures";
+import { beatMs, figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { hitQuery } from "../../queries/queries";
 import { AddLayer } from "./AddLayer";
+import { HitLength } from "./HitLength";
 import { HitTabs, type Tab } from "./HitTabs";
 import { Pictures } from "./Pictures";
 import { FULL_STRENGTH, hitsOf, soundRole, withHit } from "./pads";
@@ -87,6 +88,16 @@ export function HitBench({ one, onHear, onRemove }: Props) {
             Play the stroke
           </button>
         </p>
+      )}
+      {view?.figures && view.id === one.id && (
+        <div className="mb-2">
+          <HitLength
+            hitId={one.id}
+            name={one.name}
+            lengthMs={view.figures.length_ms}
+            beatMs={beatMs(editor.track.sheet.bpm)}
+          />
+        </div>
       )}
       {view?.rumble && view.id === one.id && <RumbleFigures figures={view.rumble} />}
       {stored.isError && !view && (

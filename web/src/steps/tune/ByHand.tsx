@@ -41,6 +41,16 @@ export function ByHand({ hit, byHandHz }: Props) {
         }}
         onBlur={() => typed !== null && say(Number(typed.replace(",", ".")) || null)}
       />
+      {hit.about_hz !== null && byHandHz === null && (
+        <button
+          type="button"
+          className="btn btn-plain"
+          title="The middle of its low end, for want of a note"
+          onClick={() => say(hit.about_hz)}
+        >
+          take {figure(hit.about_hz, "Hz")}
+        </button>
+      )}
       <button
         type="button"
         className="btn btn-plain"

@@ -1,6 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { HitOnLadder, Ladder, Way } from "../../api/types";
-import { figure, noteOf, offNote, pretty } from "../../controls/figures";
+import { beatMs, figure, noteOf, offNote, pretty } from "../../controls/figures";
 import { HitPath } from "../../plots/HitPath";
 import { useEditor } from "../../queries/editor";
 import { withHit } from "../hits/pads";
@@ -55,7 +55,7 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
           {VERDICTS[hit.verdict]}
           {hit.also_hz !== null && ` Partials of ${figure(hit.also_hz, "Hz")} are heard too: it may be that note.`}
           {hit.about_hz !== null &&
-            ` Its low end lies around ${figure(hit.about_hz, "Hz")}: say by hand if you hear a note.`}
+            ` Its low end lies around ${figure(hit.about_hz, "Hz")}, ±${figure(hit.about_cents, "ct")}: take that, or say by hand which note you hear.`}
         </span>
       </div>
       <div className="figures tight mb-2">
@@ -69,7 +69,10 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         <Figure label="confidence" value={figure(100 * hit.confidence, "%")} />
         <Figure label="cycles heard" value={hit.cycles.toFixed(1)} />
         <Figure label="drift" value={figure(hit.drift_cents_per_s, "ct", { sign: true }).replace(" ct", " ct/s")} />
-        <Figure label="length" value={figure(hit.length_ms, "ms")} />
+        <Figure
+          label={hit.length_ms ? `${figure(hit.length_ms / beatMs(editor.track.sheet.bpm), "beats")} long` : "length"}
+          value={figure(hit.length_ms, "ms")}
+        />
         <Figure label="sampler root" value={root} />
       </div>
       <HitPath hit={hit} rungs={ladder.rungs} />

@@ -1,0 +1,96 @@
+import { useState } from "react";
+import { figure } from "../../controls/figures";
+import { useEditor } from "../../queries/editor";
+
+interface Props {
+  hitId: string;
+  name: string;
+  /** As measured; null where it is silent or ends in noise. */
+  lengthMs: number | null;
+  beatMs: number;
+}
+
+const HALF = 0.5;
+// From a sixteenth of a beat to four: as octaves of a beat, so that each halving is as far.
+const SHORTEST_OCTAVES = -4;
+const LONGEST_OCTAVES = 2;
+const STEP_OCTAVES = 0.01;
+// What reads the same is not asked for again.
+const SAME_BEATS = 0.005;
+
+/** How long a hit is heard, in ms and in beats: typed or dragged; what is asked for is solved, and measured again. */
+export function HitLength({ hitId, name, lengthMs, beatMs }: Props) {
+  const editor = useEditor();
+  const [held, setHeld] = useState<number | null>(null);
+  if (lengthMs === null) return <span className="soft small">No length: it is silent or ends in noise.</span>;
+  const beats = held ?? lengthMs / beatMs;
+  const ask = (wanted: number) => {
+    setHeld(null);
+    if (Math.abs(wanted - lengthMs / beatMs) > SAME_BEATS) editor.makeLong(hitId, name, wanted * beatMs);
+  };
+  const letGo = () => held !== null && ask(held);
+  return (
+    <span className="together">
+      <span className="soft">length</span>
+      <input
+        type="range"
+        style={{ width: 130 }}
+        aria-label={`Length of ${name}`}
+        aria-valuetext={`${figure(beats * beatMs, "ms")}, ${figure(beats, "beats")}`}
+        min={SHORTEST_OCTAVES}
+        max={LONGEST_OCTAVES}
+        step={STEP_OCTAVES}
+        value={Math.log2(beats)}
+        onChange={(event) => setHeld(2 ** Number(event.target.value))}
+        onPointerUp={letGo}
+        onKeyUp={letGo}
+        onBlur={letGo}
+      />
+      <Typed label={`Length of ${name}, ms`} unit="ms" value={beats * beatMs} onTyped={(ms) => ask(ms / beatMs)} />
+      <Typed label={`Length of ${name}, beats`} unit="beats" value={beats} onTyped={ask} />
+      <button
+        type="button"
+        className="btn btn-plain"
+        disabled={Math.abs(beats - HALF) < SAME_BEATS}
+        onClick={() => ask(HALF)}
+      >
+        half a beat
+      </button>
+    </span>
+  );
+}
+
+interface TypedProps {
+  label: string;
+  unit: "ms" | "beats";
+  value: number;
+  onTyped: (value: number) => void;
+}
+
+function Typed({ label, unit, value, onTyped }: TypedProps) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const say = () => {
+    const wanted = Number((typed ?? "").replace(",", "."));
+    setTyped(null);
+    if (typed !== null && wanted > 0) onTyped(wanted);
+  };
+  return (
+    <label className="together soft">
+      <input
+        className="form-control form-control-sm mono"
+        style={{ width: 64 }}
+        inputMode="decimal"
+        aria-label={label}
+        value={typed ?? figure(value, unit).replace(` ${unit}`, "")}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === "Enter") say();
+          if (event.key === "Escape") setTyped(null);
+        }}
+        onBlur={say}
+      />
+      {unit}
+    </label>
+  );
+}
