@@ -17,7 +17,7 @@ from juglant.core.duck.driven import driven_gain, make_up_db
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.solve import activities
+from juglant.core.duck.strokes import activities
 from juglant.core.duck.targets import curves_of, first_curve, with_curve
 from juglant.core.mix.ducked import ringing
 from juglant.core.mix.ducks import BarLevels, PartDuck, active_of, bar_levels, measure_part

@@ -10,7 +10,7 @@ import scipy
 from scipy import fft
 
 from juglant.core.duck.curve import GainRows, ends_s, hold_end_s, starts_s, stroke_db
-from juglant.core.duck.solve import Activity
+from juglant.core.duck.strokes import Activity
 from juglant.core.duck.targets import curves_of, first_curve, starts_beats
 from juglant.core.measure.level import k_weighting
 from juglant.core.model.duck import BASS_PART, Duck

@@ -2,43 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from juglant.core.duck.back import best_return, shortest_return_ms
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.targets import bands, first_curve, part_gain, starts_beats, with_curve
+from juglant.core.duck.shaped import shaped
+from juglant.core.duck.strokes import activities
+from juglant.core.duck.targets import bands, first_curve, part_gain, with_curve
 from juglant.core.measure.bands import FRAME_S, low_band_frames
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
-from juglant.core.model.fields import within
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import Contest, Goal, kick_clearance
-from juglant.core.types import Mask, Samples
+from juglant.core.types import Samples
 
-SHORTEST_RETURN_MS = 20.0
-LONGEST_RETURN_MS = 1500.0
-RETURN_SHARE = 0.85
 NEAR_DB = 0.1
-FALL_MS = 4.0
 MOST_ROUNDS = 8
-# The band filters run backwards too: a kick's cells may begin this long before it.
-EARLIEST_S = 0.1
-
-
-@dataclass(frozen=True)
-class Activity:
-    """When one stroke needs room, in seconds against its key hit, and when the bass should be back."""
-
-    hit_s: float
-    start_s: float
-    end_s: float
-    recovery_s: float
-    next_hit_s: float
 
 
 @dataclass(frozen=True)
 class DuckPlan:
-    """The duck found and what it reaches."""
+    """The duck found and what it reaches.
+
+    uncovered_ms: of the active part that the recovery point leaves no time for; lost_lu: what the curve takes of the part.
+    """
 
     duck: Duck
     needed_db: float
@@ -47,75 +35,7 @@ class DuckPlan:
     uncovered_ms: float
     recovery_beats: float | None
     reason: str
-
-
-def activities(track: Track, active: Mask, part: str = BASS_PART, duck: Duck | None = None) -> list[Activity]:
-    """Active part and recovery point of every key of a part's curve; active: (frames,) of 20 ms from the loop's start.
-
-    duck: the curve, by default the part's first; it is keyed by what it says and must be back for the part's own notes.
-    """
-    sheet, duck = track.sheet, duck or first_curve(track, part)
-    beat_s = 60 / sheet.bpm
-    loop_s = sheet.length_beats * beat_s
-    hits = [at * beat_s for at in key_beats(track, duck.key)]
-    if not hits:
-        return []
-    notes = [at * beat_s for at in starts_beats(track, part)]
-    starts = np.asarray(np.flatnonzero(active) * FRAME_S, dtype=np.float64)
-    gaps = [(hits[(i + 1) % len(hits)] - hit) % loop_s or loop_s for i, hit in enumerate(hits)]
-    spans = [_active_span(starts, hit, gap, loop_s) for hit, gap in zip(hits, gaps, strict=True)]
-    # Where the kick rests a key asks for the room that it asks for elsewhere.
-    heard = [span for span in spans if span[1] > 0]
-    usual = (min(one for one, _ in heard), max(other for _, other in heard)) if heard else (0.0, 0.0)
-    out = []
-    for hit, gap, span in zip(hits, gaps, spans, strict=True):
-        begin, end = span if span[1] > 0 else (usual[0], min(usual[1], gap))
-        after = [(note - hit) % loop_s for note in notes]
-        kept = [place for place in after if end - 1e-6 <= place < gap - 1e-6 and place > 1e-6]
-        if duck.recovery_beats is not None:
-            recovery = min(duck.recovery_beats * beat_s, gap)
-        else:
-            recovery = min(kept) if kept else RETURN_SHARE * gap
-        out.append(Activity(hit, begin, end, recovery, hit + gap))
-    return out
-
-
-def _active_span(starts: Samples, hit: float, gap: float, loop_s: float) -> tuple[float, float]:
-    """First and last time a key's own part is active, in seconds against it; (0, 0) where it is not."""
-    ahead = min(EARLIEST_S, 0.4 * gap)
-    offset = (starts - hit + ahead) % loop_s - ahead
-    own = offset[offset < gap - ahead]
-    # Frames before a stroke belong to it only if they run up to it without a hole.
-    begin = 0.0
-    for place in sorted(own[own < 0], reverse=True):
-        if place + FRAME_S < begin - 1e-9:
-            break
-        begin = float(place)
-    late = own[own + FRAME_S > 0]
-    return begin, float(late.max()) + FRAME_S if late.size else 0.0
-
-
-def shaped(duck: Duck, plan: list[Activity], depth_db: float, *, fall_ms: float = FALL_MS) -> tuple[Duck, float]:
-    """A curve made to cover every key's active part at a depth, and the ms it has to leave uncovered."""
-    early = max([0.0, *(-one.start_s for one in plan)]) * 1000
-    late = max([0.0, *(one.end_s for one in plan)]) * 1000
-    # Back by the recovery point, and before the next fall begins.
-    ahead_s = early / 1000 + fall_ms / 1000
-    recovery = min(min(one.recovery_s, one.next_hit_s - one.hit_s - ahead_s) for one in plan) * 1000
-    hold = max(0.0, min(late, recovery - SHORTEST_RETURN_MS))
-    back = min(max(recovery - hold, SHORTEST_RETURN_MS), LONGEST_RETURN_MS)
-    # Rounded towards more room and an earlier return.
-    changes = {
-        "on": True,
-        "drive": "curve",
-        "drawn": (),
-        "depth_db": round(min(depth_db, DEPTH_LIMIT_DB), 2),
-        "lookahead_ms": within(Duck, "lookahead_ms", round(early + fall_ms + 0.05, 1)),
-        "fall_ms": fall_ms,
-        "hold_ms": within(Duck, "hold_ms", round(hold, 1)),
-        "return_ms": max(round(back - 0.1, 1), SHORTEST_RETURN_MS),
-    }
-    return duck.model_copy(update=changes), max(0.0, late - hold)
+    lost_lu: float | None = None
 
 
 def needed_db(goal: Goal, carved_db: float) -> float:
@@ -132,11 +52,12 @@ def solve_duck(
     energy: Samples,
     goal: Goal,
     part: str = BASS_PART,
+    lowest_hz: float | None = None,
 ) -> DuckPlan:
     """The first curve of a part whose carve is done.
 
     kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part un-ducked, in one
-    channel, before a split, (frames,).
+    channel, before a split, (frames,); lowest_hz: the part's lowest note, by which its return may not be too short.
     """
     carved = kick_clearance(kick_energy, energy, contest)
     own = first_curve(track, part)
@@ -152,30 +73,55 @@ def solve_duck(
     plan = activities(track, contest.active_any(), part, own)
     if not plan:
         return DuckPlan(off, needed, carved, False, 0.0, None, "nothing keys this curve: its trigger has no places")
-    depth, reached, limited = needed, carved, False
-    duck, uncovered = shaped(own, plan, depth)
+    shortest = shortest_return_ms(lowest_hz)
+    even, uncovered = shaped(own, plan, needed, shortest_ms=shortest)
     # Both bands of a split are there as soon as a curve is.
-    moved, rest = bands(with_curve(track, part, duck), part, stem)
+    moved, rest = bands(with_curve(track, part, even), part, stem)
+    judged = kick_energy[contest.judged_bands].sum(axis=0)
+    duck, lost = best_return(track, part, even, plan, moved, judged, shortest_ms=shortest, lowest_hz=lowest_hz)
+    # What the recovery point leaves uncovered is not made up for by a deeper duck.
+    covered = _covered(track, contest, duck, uncovered)
+    depth, reached, limited = needed, carved, False
     for _ in range(MOST_ROUNDS):
-        duck, uncovered = shaped(own, plan, depth)
-        reached = _clearance_with(with_curve(track, part, duck), part, contest, kick_energy, moved, rest)
-        short = goal.db - reached
+        duck = duck.model_copy(update={"depth_db": round(min(depth, DEPTH_LIMIT_DB), 2)})
+        frames = _frames_with(with_curve(track, part, duck), part, moved, rest)
+        inside = kick_clearance(kick_energy, frames, covered)
+        short = goal.db - (np.inf if inside is None else inside)
         if abs(short) <= NEAR_DB or (short < 0 and depth <= needed + 1e-6):
             break
         if depth >= DEPTH_LIMIT_DB and short > 0:
             limited = True
             break
         depth = min(max(depth + short, needed), DEPTH_LIMIT_DB)
-    reason = "the depth limit is reached before the goal" if limited else "the goal is reached"
+    whole = kick_clearance(kick_energy, frames, contest)
+    reached = whole if whole is not None else float("inf")
     recovery_s = min(one.recovery_s for one in plan)
-    return DuckPlan(duck, needed, reached, limited, uncovered, recovery_s * track.sheet.bpm / 60, reason)
+    beats = recovery_s * track.sheet.bpm / 60
+    return DuckPlan(duck, needed, reached, limited, uncovered, beats, _said(goal, reached, limited, uncovered), lost)
 
 
-def _clearance_with(
-    trial: Track, part: str, contest: Contest, kick_energy: Samples, moved: Samples, rest: Samples | None
-) -> float:
+def _said(goal: Goal, reached: float, limited: bool, uncovered_ms: float) -> str:
+    if limited:
+        return "the depth limit is reached before the goal"
+    if goal.short_db(reached) > NEAR_DB and uncovered_ms > 0:
+        return f"{uncovered_ms:.0f} ms of the kick are not covered: the recovery point comes first"
+    return "the goal is reached"
+
+
+def _covered(track: Track, contest: Contest, duck: Duck, uncovered_ms: float) -> Contest:
+    """The contest without the frames after the hold, where that leaves some; the whole of it where all is covered."""
+    if uncovered_ms <= 0:
+        return contest
+    at = np.arange(contest.active.shape[1]) * FRAME_S
+    hits = np.array([beat * 60 / track.sheet.bpm for beat in key_beats(track, duck.key)])
+    loop_s = track.sheet.length_beats * 60 / track.sheet.bpm
+    since = ((at[:, None] - hits) % loop_s).min(axis=1)
+    inside = contest.active & (since + FRAME_S <= duck.hold_ms / 1000 + 1e-6)
+    return replace(contest, active=inside) if inside[contest.judged_bands].any() else contest
+
+
+def _frames_with(trial: Track, part: str, moved: Samples, rest: Samples | None) -> Samples:
     ducked = moved * part_gain(trial, part, moved.size)
     if rest is not None:
         ducked = ducked + rest
-    reached = kick_clearance(kick_energy, low_band_frames(ducked, sample_rate=trial.sheet.sample_rate), contest)
-    return reached if reached is not None else float("inf")
+    return low_band_frames(ducked, sample_rate=trial.sheet.sample_rate)

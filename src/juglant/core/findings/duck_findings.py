@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from juglant.core.duck.curve import rows_to_gain, starts_s
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.solve import SHORTEST_RETURN_MS, Activity
+from juglant.core.duck.back import shortest_return_ms
+from juglant.core.duck.strokes import Activity
 from juglant.core.duck.targets import ducked_parts, first_curve, gain_rows, with_curve
 from juglant.core.findings.duck_fixes import back_within, slower_fall, slower_return, without_make_up
 from juglant.core.findings.finding import Finding, Fix, Severity
@@ -19,7 +20,7 @@ from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since, own_c
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import BEATS_PER_BAR
-from juglant.core.model.track import Track
+from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.clearance import kick_clearance
 
 SHORTEST_RATIO = 0.2
@@ -263,7 +264,8 @@ def uncovered(found: Analysis) -> list[Finding]:
     if not duck.on or duck.depth_db <= 0 or duck.drawn or duck.drive == "compressor" or not found.strokes:
         return []
     late_s, latest_s = max(one.end_s for one in found.strokes), min(one.recovery_s for one in found.strokes)
-    over_ms = 1000 * (late_s - (latest_s - SHORTEST_RETURN_MS / 1000))
+    shortest_ms = shortest_return_ms(lowest_note_hz(track))
+    over_ms = min(1000 * late_s - duck.hold_ms, 1000 * (late_s - latest_s) + shortest_ms)
     after = found.clearance.after_db
     # The recovery point wins only where the curve gives way to it.
     if over_ms <= LEAST_UNCOVERED_MS or after is None or duck.hold_ms / 1000 > late_s - LEAST_UNCOVERED_MS / 1000:
@@ -279,7 +281,7 @@ def uncovered(found: Analysis) -> list[Finding]:
     sounds_ms = 1000 * late_s if length_ms is None else max(1000 * late_s, 0.7 * length_ms)
     ratio = (1000 * late_s - over_ms) / sounds_ms
     shorter = shortened(track.kick, max(SHORTEST_RATIO, ratio))
-    later = round((late_s + SHORTEST_RETURN_MS / 1000) * track.sheet.bpm / 60 + 0.005, 2)
+    later = round((late_s + shortest_ms / 1000) * track.sheet.bpm / 60 + 0.005, 2)
     return [
         Finding(
             id="duck-uncovered",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from juglant.core.duck.curve import ends_s, starts_s
-from juglant.core.duck.solve import SHORTEST_RETURN_MS
+from juglant.core.duck.shaped import LEAST_RETURN_MS as SHORTEST_RETURN_MS
 from juglant.core.model.duck import CurvePoint, Duck, KeyedCompressor
 from juglant.core.model.fields import within
 

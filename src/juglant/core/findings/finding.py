@@ -17,7 +17,7 @@ CHANGED_SHARE = 0.05
 
 
 class Fix(BaseModel):
-    """A change that would answer a finding: the changed track, or a solver to run when it is asked for.
+    """A change that would answer a finding: the changed track, a solver to run when it is asked for, or that on this.
 
     part: what the duck is computed of.
     """
@@ -25,7 +25,7 @@ class Fix(BaseModel):
     model_config = ConfigDict(frozen=True)
     label: str
     track: Track | None = None
-    solve: Literal["carve", "duck"] | None = None
+    solve: Literal["carve", "duck", "room", "half a beat"] | None = None
     part: str = BASS_PART
 
 

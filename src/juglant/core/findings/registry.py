@@ -13,6 +13,7 @@ from juglant.core.findings import (
     layer_findings,
     line_findings,
     loop_findings,
+    room_findings,
     separate_findings,
     sides_findings,
     tail_findings,
@@ -23,8 +24,11 @@ from juglant.core.findings import (
 from juglant.core.findings.finding import Finding, Fix, marked
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.ducks import plan_part
-from juglant.core.mix.plan import plan_carve
+from juglant.core.mix.plan import carve_in_order, make_room
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.music.tempo import beat_ms
+from juglant.core.tune.length import with_length
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *track_findings.FINDERS,
@@ -38,10 +42,19 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *tune_findings.FINDERS,
     *line_findings.FINDERS,
     *tail_findings.FINDERS,
+    *room_findings.FINDERS,
     *separate_findings.FINDERS,
     *coincidence_findings.FINDERS,
     *duck_findings.FINDERS,
 )
+
+
+SOLVERS: dict[str, Callable[[Track, str], Track]] = {
+    "carve": lambda track, part: carve_in_order(track)[0],
+    "duck": lambda track, part: plan_part(track, part)[0],
+    "room": lambda track, part: make_room(track),
+    "half a beat": lambda track, part: with_length(track, KICK_ID, 0.5 * beat_ms(track.sheet.bpm)),
+}
 
 
 def find_all(found: Analysis) -> list[Finding]:
@@ -51,9 +64,9 @@ def find_all(found: Analysis) -> list[Finding]:
 
 def applied(fix: Fix, track: Track) -> Track:
     """The track with a fix applied."""
-    if fix.solve is not None:
-        return plan_carve(track)[0] if fix.solve == "carve" else plan_part(track, fix.part)[0]
     made = fix.track if fix.track is not None else track
+    if fix.solve is not None:
+        made = SOLVERS[fix.solve](made, fix.part)
     if made.kick != track.kick and made.kick_loop.plays:
         # A kick that comes as a loop stays as recorded: what is changed is its stroke, which is played from then on.
         made = made.model_copy(update={"kick_loop": made.kick_loop.model_copy(update={"on": False})})

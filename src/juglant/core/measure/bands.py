@@ -10,13 +10,15 @@ from scipy import fft
 
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.wrap import wrapped
-from juglant.core.types import Samples
+from juglant.core.types import Samples, Spectrum
 
 LOWEST_STEP, HIGHEST_STEP = -16, 12
 # Exact base-ten centres (IEC 61260-1): 25.12 Hz to 15.85 kHz.
 CENTRES_HZ: tuple[float, ...] = tuple(1000 * 10 ** (step / 10) for step in range(LOWEST_STEP, HIGHEST_STEP + 1))
 LOW_CENTRES_HZ: tuple[float, ...] = tuple(c for c in CENTRES_HZ if c < 200)
 HALF_BAND = 10**0.05
+# Third octaves that are low, and the middle they are held against (method: carving).
+LOW_BANDS_HZ, MIDDLE_BANDS_HZ = (25.0, 101.0), (125.0, 252.0)
 FRAME_S = 0.02
 PAD_S = 0.5
 BAND_ORDER = 3
@@ -90,10 +92,20 @@ def band_gain(centre_hz: float, frequency_hz: Samples, *, sample_rate: int) -> S
     return gain
 
 
-@lru_cache(maxsize=48)
-def _loop_gain(centre_hz: float, length: int, rate: float, sample_rate: int) -> Samples:
-    """`band_gain` at the bins of a transform (remembered: every stem of a loop asks for the same)."""
-    gain = band_gain(centre_hz, fft.rfftfreq(length, 1 / rate), sample_rate=sample_rate)
+def band_response(centre_hz: float, frequency_hz: Samples, *, sample_rate: int) -> Spectrum:
+    """Response of the band-pass run forward alone, as it can hear no more than what was: complex, (bins,)."""
+    z = np.exp(-2j * np.pi * frequency_hz / sample_rate)
+    turned = np.ones(frequency_hz.size, dtype=complex)
+    for b0, b1, b2, _, a1, a2 in band_sections(centre_hz, sample_rate):
+        turned *= (b0 + z * (b1 + z * b2)) / (1 + z * (a1 + z * a2))
+    return turned
+
+
+@lru_cache(maxsize=96)
+def _loop_gain(centre_hz: float, length: int, rate: float, sample_rate: int, forward: bool) -> Samples | Spectrum:
+    """`band_gain` or `band_response` at the bins of a transform (remembered: every stem of a loop asks for the same)."""
+    frequency = fft.rfftfreq(length, 1 / rate)
+    gain = (band_response if forward else band_gain)(centre_hz, frequency, sample_rate=sample_rate)
     gain.setflags(write=False)
     return gain
 
@@ -140,8 +152,10 @@ def frame_count(frames: int, sample_rate: int) -> int:
     return -(-frames // round(FRAME_S * sample_rate))
 
 
-def low_band_frames(loop: Samples, *, sample_rate: int) -> Samples:
+def low_band_frames(loop: Samples, *, sample_rate: int, forward: bool = False) -> Samples:
     """Energy of a loop in each low third-octave band and 20 ms frame, (bands, frames), 25 to 200 Hz.
+
+    forward: the band-pass run forward alone, which hears nothing before it comes.
 
     The loop is taken with its own wrap. Decimated to about 3 kHz, then the reference band-pass (at the full rate's
     coefficients) as a product of spectra; agrees with filtering at the full rate within 0.1 dB.
@@ -163,7 +177,7 @@ def low_band_frames(loop: Samples, *, sample_rate: int) -> Samples:
     used = np.arange(weights.size) * factor
     weights *= np.clip((loop.size - used) / factor, 0, 1)
     for row, centre in enumerate(LOW_CENTRES_HZ):
-        band = fft.irfft(spectrum * _loop_gain(centre, length, rate, sample_rate), length)
+        band = fft.irfft(spectrum * _loop_gain(centre, length, rate, sample_rate, forward), length)
         part = np.zeros(weights.size)
         have = min(weights.size, length - margin)
         part[:have] = band[margin : margin + have] ** 2

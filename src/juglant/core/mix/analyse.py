@@ -9,7 +9,7 @@ import numpy as np
 
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, measure_guards
-from juglant.core.duck.solve import Activity, activities
+from juglant.core.duck.strokes import Activity, activities
 from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import RenderedHit
 from juglant.core.measure.bands import low_band_frames
@@ -18,6 +18,8 @@ from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.render import Stems, cached_note, heard_kick, heard_stem, render_stems
+from juglant.core.mix.room_cost import RoomCost, measure_room
+from juglant.core.mix.stem_bands import kick_strokes
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
@@ -80,6 +82,7 @@ class Analysis:
     carved_clearance_db: float | None
     table: BandTable
     levels: Levels
+    room: RoomCost | None
     rows: GainRows
     strokes: list[Activity]
     guards: Guards
@@ -168,7 +171,8 @@ def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
         before[1] if stems.bass_unducked is stems.bass_before else low_band_frames(stems.bass_unducked, sample_rate=rate)
     )
     bass = unducked if stems.bass is stems.bass_unducked else low_band_frames(stems.bass, sample_rate=rate)
-    return find_contest(before[0], before[1], track.sheet.owner), BandTable(before[0], before[1], kick, bass, unducked)
+    contest = find_contest(before[0], before[1], track.sheet.owner, kick_strokes(track))
+    return contest, BandTable(before[0], before[1], kick, bass, unducked)
 
 
 def _notes_hz(track: Track) -> dict[int, float]:
@@ -240,6 +244,7 @@ def analyse(track: Track) -> Analysis:
         carved_clearance_db=kick_clearance(table.kick, table.bass_unducked, contest),
         table=table,
         levels=measure_levels(track, stems),
+        room=measure_room(track, stems),
         rows=rows,
         strokes=strokes,
         guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes, lowest_hz=lowest_note_hz(track)),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -10,7 +11,10 @@ from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats, keyed_by_itself
-from juglant.core.duck.solve import Activity, DuckPlan, activities, needed_db, shaped, solve_duck
+from juglant.core.duck.back import shortest_return_ms
+from juglant.core.duck.shaped import shaped
+from juglant.core.duck.solve import NEAR_DB, DuckPlan, needed_db, solve_duck
+from juglant.core.duck.strokes import Activity, activities
 from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, starts_beats, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.landing import measure_landing
@@ -19,7 +23,7 @@ from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
 from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import render_stem, stem_made_of
-from juglant.core.mix.stem_bands import Whatever, bands_of
+from juglant.core.mix.stem_bands import Whatever, bands_of, kick_strokes
 from juglant.core.mix.used_takes import missing_takes, with_every_take
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.hit import Hit
@@ -63,7 +67,7 @@ def part_contest(track: Track, part: str) -> Contest:
     """Where the kick and a part meet, on the before stems; the bass as the owner of the sub has it."""
     kick = bands_of(track, KICK.of("before"))
     other = bands_of(track, StemRef(part, "before"))
-    return find_contest(kick, other, track.sheet.owner if part == BASS_PART else "kick")
+    return find_contest(kick, other, track.sheet.owner if part == BASS_PART else "kick", kick_strokes(track))
 
 
 def part_goal(track: Track, part: str) -> Goal:
@@ -140,7 +144,7 @@ def _said(contest: Contest | None) -> str | None:
 def _kick_active(track: Track) -> Mask:
     """When the kick sounds at all, (frames,): for parts that share no band with it."""
     kick = bands_of(track, KICK.of("before"))
-    return find_contest(kick, kick, "kick").active_any()
+    return find_contest(kick, kick, "kick", kick_strokes(track)).active_any()
 
 
 @dataclass(frozen=True)
@@ -197,6 +201,8 @@ def refitted(track: Track) -> Track:
 def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     curve = first_curve(with_every_take(track, {KICK_ID, part}), part)
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
+    if part == BASS_PART and ducks_first(track):
+        return _ducked_first(track, bare)
     contest = part_contest(bare, part) if part != KICK_ID else None
     if part != BASS_PART and (contest is None or contest.reason is not None):
         return _as_deep_as_it_is(track, part, _said(contest) or "")
@@ -210,10 +216,48 @@ def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
         energy=bands_of(bare, StemRef(part)),
         goal=part_goal(track, part),
         part=part,
+        lowest_hz=lowest_hz(track, part),
     )
     if not plan.duck.on and curve.on and part != BASS_PART:
         return _as_deep_as_it_is(track, part, plan.reason)
     return with_curve(track, part, plan.duck), plan
+
+
+def ducks_first(track: Track) -> bool:
+    """Whether the bass is ducked before it is carved, for the share that the carve leaves."""
+    return track.carve.order == "duck first" and GOALS[track.sheet.owner].kind == "at_least"
+
+
+def _ducked_first(track: Track, bare: Track) -> tuple[Track, DuckPlan]:
+    """The duck's own share on the uncarved bass; where there is a carve behind it and both fall short, what is left too."""
+    goal = part_goal(track, BASS_PART)
+    off = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
+    plan, before = _solved(track, off, goal, lambda now: now + (1 - track.carve.share_pct / 100) * (goal.db - now))
+    made = with_curve(track, BASS_PART, plan.duck)
+    if before is None or not (track.carve.on and track.carve.moves):
+        return made, plan
+    contest = part_contest(made, BASS_PART)
+    reached = kick_clearance(bands_of(made, KICK), bands_of(made, StemRef(BASS_PART)), contest)
+    if reached is None or goal.short_db(reached) <= NEAR_DB or plan.limited:
+        return made, replace(plan, clearance_db=reached)
+    plan, _ = _solved(track, bare, goal, lambda now: goal.db)
+    return with_curve(track, BASS_PART, plan.duck), plan
+
+
+def _solved(track: Track, bare: Track, goal: Goal, wanted: Callable[[float], float]) -> tuple[DuckPlan, float | None]:
+    """The bass's duck for what is wanted of the clearance that there is without it, and that."""
+    contest, kick, bass = part_contest(bare, BASS_PART), bands_of(bare, KICK), bands_of(bare, StemRef(BASS_PART))
+    before = kick_clearance(kick, bass, contest)
+    plan = solve_duck(
+        track,
+        contest,
+        kick_energy=kick,
+        stem=folded(render_stem(bare, StemRef(BASS_PART, "unducked"))),
+        energy=bass,
+        goal=goal if before is None or goal.short_db(before) <= 0 else replace(goal, db=wanted(before)),
+        lowest_hz=lowest_hz(track, BASS_PART),
+    )
+    return plan, before
 
 
 def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPlan]:
@@ -223,7 +267,7 @@ def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPla
     if not strokes:
         off = curve.model_copy(update={"on": False})
         return with_curve(track, part, off), DuckPlan(off, 0.0, None, False, 0.0, None, "nothing keys this curve")
-    duck, uncovered = shaped(curve, strokes, curve.depth_db)
+    duck, uncovered = shaped(curve, strokes, curve.depth_db, shortest_ms=shortest_return_ms(lowest_hz(track, part)))
     recovery = min(one.recovery_s for one in strokes) * track.sheet.bpm / 60
     reason = f"{why}: its times are the kick's, its depth is yours"
     return with_curve(track, part, duck), DuckPlan(duck, 0.0, None, False, uncovered, recovery, reason)

@@ -12,7 +12,7 @@ from juglant.core.duck.targets import first_curve, with_curve
 from juglant.core.mix.kick_stem import kick_description
 from juglant.core.mix.kit import kit_description
 from juglant.core.mix.render import bass_description
-from juglant.core.model.duck import BASS_PART, Duck, Fit
+from juglant.core.model.duck import BASS_PART, DUCK_AIM, Duck, Fit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder
@@ -66,6 +66,7 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
         keys="" if key.kind == "kick" else _short(str(key_beats(track, key))),
         curve=_short(_set(first_curve(track, part), set(Duck.model_fields) - DECIDED)),
         because=because,
+        aim=DUCK_AIM,
     )
 
 
@@ -109,6 +110,8 @@ def refit_parts(track: Track) -> list[str]:
         for part in parts
         if (own := own_curve(track, part)) is not None
         and own.refit
+        and own.fitted is not None
+        and own.fitted.aim == DUCK_AIM
         and changed_since(track, part)
         and not by_hand_since(track, part)
     ]

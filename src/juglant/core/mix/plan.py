@@ -10,26 +10,31 @@ from juglant.core.duck.solve import DuckPlan
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import BandTable, contest_of
-from juglant.core.mix.ducks import plan_part, plan_targets
+from juglant.core.mix.ducks import ducks_first, plan_part, plan_targets
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import Stems, render_stem, render_stems
+from juglant.core.mix.render import Stems, note_spans, render_stem, render_stems
 from juglant.core.mix.used_takes import missing_takes, said_missing, with_every_take
-from juglant.core.model.carve import Carve, Move
+from juglant.core.model.carve import SHARE_AIM, Carve, Move
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK
-from juglant.core.model.track import Track
-from juglant.core.music.notes import note_hz
+from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.carve import CarvePlan, solve_carve
-from juglant.core.separate.carve_judge import carve_problem
-from juglant.core.separate.clearance import GOALS, Contest, kick_clearance
+from juglant.core.separate.carve_problem import LOWEST_LIMIT_HZ, CarveLimits, CarveProblem, carve_problem
+from juglant.core.separate.clearance import GOALS, Contest, Goal, kick_clearance
 from juglant.core.separate.filters import yielder
+from juglant.core.separate.kick_pass import solve_pass
+from juglant.core.types import Mask
 
 # The mirror follows the cuts, and they it: this often again.
 OWNER_ROUNDS = 2
 # What of the carve is a way of working, and stays when it is taken off.
-KEPT = ("floor_hz", "phase", "mirror_pct")
+KEPT = (
+    "floor_hz", "phase", "mirror_pct", "share_pct", "order", "depth_limit_db", "lift_limit_db",
+)  # fmt: skip
+# A kick that gives way to the bass by bells and shelves is cut no deeper than this (a pass is not held to it).
+KICK_LIMITS = CarveLimits(12.0, passes=False)
 
 
 def without_room(track: Track) -> Track:
@@ -43,45 +48,105 @@ def _measured(track: Track) -> tuple[Stems, Contest, BandTable]:
     return stems, contest, table
 
 
-def plan_carve(track: Track, *, ducked: bool = False) -> tuple[Track, CarvePlan | None, str]:
-    """The track with the computed carve, the plan, and why there is none where there is none.
-
-    ducked: for what its duck leaves over, not for all of it.
-    """
-    sheet = with_every_take(track, {KICK_ID, BASS_PART}).sheet
+def uncarved(track: Track, *, ducked: bool = False) -> Track:
+    """The track without its carve, floor filter and the kick's own pass as they are; ducked: with its duck."""
     bare = track if ducked else track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
+    return bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
+
+
+def share_of(track: Track) -> float:
+    """What of the goal's lack the carve shall take, 0 to 1: of a kick that gives way all of it."""
+    return 1.0 if yielder(track.sheet.owner) == "kick" else track.carve.share_pct / 100
+
+
+def wanted_db(goal: Goal, before_db: float, share: float) -> float:
+    """The clearance to carve for: so much of the way from what is to the goal."""
+    return before_db + share * (goal.db - before_db) if goal.short_db(before_db) > 0 else before_db
+
+
+def line_spans(track: Track) -> list[tuple[int, int, int]]:
+    """Number, first frame and frames of every note of the line that sounds, where it sounds."""
+    shift = round(track.mix.bass_shift_ms * track.sheet.sample_rate / 1000)
+    return [(note.note, start + shift, frames) for note, start, frames in note_spans(track)]
+
+
+@dataclass(frozen=True)
+class CarveCase:
+    """All that a carve is planned from: the problem, the contest, and the cells that are judged."""
+
+    problem: CarveProblem
+    contest: Contest
+    cells: Mask
+    bare: Track
+    before_db: float
+
+
+def carve_case(track: Track, *, ducked: bool = False, share: float | None = None) -> tuple[CarveCase | None, str]:
+    """What a carve of a track is planned from, and why there is nothing where there is not.
+
+    ducked: behind its duck, for all that is left; share: of the way to the goal, by default the track's own.
+    """
+    sheet, carve = with_every_take(track, {KICK_ID, BASS_PART}).sheet, track.carve
     # The floor filter is a stage of its own: the carve is judged through it.
-    stems, contest, table = _measured(bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})}))
-    if contest.reason is not None:
-        return track, None, contest.reason
-    kick_yields = yielder(sheet.owner) == "kick"
+    bare = uncarved(track, ducked=ducked)
+    stems, contest, table = _measured(bare)
+    before = kick_clearance(table.kick, table.bass if ducked else table.bass_unducked, contest)
+    if contest.reason is not None or before is None:
+        return None, contest.reason or "kick and bass do not meet"
+    goal, kick_yields = GOALS[sheet.owner], yielder(sheet.owner) == "kick"
     cells = contest.active & np.array(contest.judged)[:, None]
+    limits = CarveLimits(carve.depth_limit_db, carve.lift_limit_db, from_hz=lowest_note_hz(track) or LOWEST_LIMIT_HZ)
     problem = carve_problem(
         stems.kick if kick_yields else stems.bass if ducked else stems.bass_unducked,
         contest,
-        GOALS[sheet.owner],
+        goal.db if ducked else wanted_db(goal, before, share_of(track) if share is None else share),
+        KICK_LIMITS if kick_yields else limits,
         other_energy=float((table.bass if kick_yields else table.kick)[cells].sum()),
         yielder_is_kick=kick_yields,
-        note_hz=[] if kick_yields else [note_hz(note.note, sheet.a4_hz) for note in track.notes()],
-        floor_hz=track.carve.floor_hz,
+        spans=() if kick_yields else line_spans(track),
         sample_rate=sheet.sample_rate,
-        linear_phase=track.carve.phase == "linear",
+        linear_phase=carve.phase == "linear",
     )
-    plan = solve_carve(problem, contest)
+    return CarveCase(problem, contest, cells, bare, before), ""
+
+
+def plan_carve(track: Track, *, ducked: bool = False, bells: bool = False) -> tuple[Track, CarvePlan | None, str]:
+    """The track with the computed carve, the plan, and why there is none where there is none.
+
+    ducked: for what its duck leaves over, not for all of it; bells: on the kick too bells and shelves in place of a pass.
+    """
+    case, why = carve_case(track, ducked=ducked)
+    if case is None:
+        return track, None, why
+    kick_yields = yielder(track.sheet.owner) == "kick"
+    solve = solve_carve if bells or not kick_yields else solve_pass
+    plan = solve(case.problem)
     # What the owner has is asked for once more where it is lifted by what is cut.
     for _ in range(OWNER_ROUNDS * (track.carve.mirror_pct > 0 and bool(plan.moves))):
-        lifted = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": True, "moves": plan.moves})})
+        lifted = case.bare.model_copy(update={"carve": _carved_by(case.bare.carve, plan)})
         own = render_stem(lifted, (BASS if ducked else BASS.of("unducked")) if kick_yields else KICK)
-        energy = float(low_band_frames(own, sample_rate=sheet.sample_rate)[cells].sum())
-        again = solve_carve(replace(problem, other_energy=energy), contest, near=plan.moves)
+        energy = float(low_band_frames(own, sample_rate=track.sheet.sample_rate)[case.cells].sum())
+        again = solve(replace(case.problem, other_energy=energy))
         if not again.moves:
             # The lift is there only with the cut: without moves it would go as well.
             break
         plan = again
-    if not plan.moves:
-        return track, plan, "no carve is needed: the goal is reached without one"
-    carve = track.carve.model_copy(update={"on": True, "moves": plan.moves})
-    return track.model_copy(update={"carve": carve}), plan, ""
+    made = track.model_copy(update={"carve": _carved_by(track.carve, plan)})
+    if plan.moves:
+        return made, plan, ""
+    if plan.limited:
+        return made, plan, "no carve helps here within its limits"
+    said = "its share is 0" if share_of(track) <= 0 and not ducked else "the goal is reached without one"
+    return made, plan, f"no carve is needed: {said}"
+
+
+def carve_in_order(track: Track) -> tuple[Track, CarvePlan | None, str]:
+    """The same in the track's order: behind its duck where that comes first and is there."""
+    return plan_carve(track, ducked=ducks_first(track) and bool(track.duck.on))
+
+
+def _carved_by(carve: Carve, plan: CarvePlan) -> Carve:
+    return carve.model_copy(update={"on": bool(plan.moves), "moves": plan.moves, "aim": SHARE_AIM})
 
 
 def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
@@ -108,11 +173,10 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     """Carve and duck computed for a track, for another owner of the sub where one is given."""
     if owner is not None:
         track = track.model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
-    carved, carve, why = plan_carve(track)
-    if carve is None:
-        return Planned(carved, (why,))
-    done, _ = plan_duck(carved)
-    done, others = plan_targets(done)
+    case, why = carve_case(track)
+    if case is None:
+        return Planned(track, (why,))
+    done, others = plan_targets(make_room(track))
     goal = GOALS[track.sheet.owner]
     _, contest, table = _measured(done)
     before = kick_clearance(table.kick_before, table.bass_before, contest)
@@ -120,7 +184,7 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     after = kick_clearance(table.kick, table.bass, contest)
     asked = f"goal {'at least' if goal.kind == 'at_least' else 'at most'} {goal.db:.1f} dB"
     said = [f"kick clearance before {_db(before)}, carved {_db(alone)}, with the duck {_db(after)}; {asked}"]
-    said += [why] if why else []
+    said += [] if done.carve.on else ["no carve is needed: its share is 0, or the goal is reached without one"]
     said += [_move_said(move, yielder(track.sheet.owner)) for move in done.carve.moves if done.carve.on]
     said.append(f"duck {done.duck.depth_db:.1f} dB" if done.duck.on else "no duck is needed")
     said += [
@@ -147,5 +211,10 @@ def _move_said(move: Move, part: str) -> str:
 
 
 def make_room(track: Track) -> Track:
-    """Carve first, then duck what is left."""
-    return plan_duck(plan_carve(track)[0])[0]
+    """Carve and duck in the track's order: the first takes its share, the other what is left."""
+    if not ducks_first(track):
+        return plan_duck(plan_carve(track)[0])[0]
+    ducked, _ = plan_duck(uncarved(track))
+    carved, _, _ = plan_carve(ducked, ducked=True)
+    # What the carve may not do within its limits the duck does after all.
+    return plan_duck(carved)[0]

@@ -124,6 +124,7 @@ class ClearanceFigures(Figures):
     after_db: float | None
     short_db: float | None
     reason: str | None
+    strokes_s: tuple[float, ...]
     bands: tuple[ClearanceBand, ...]
 
 
@@ -221,6 +222,7 @@ def clearance_figures(clearance: Clearance) -> ClearanceFigures:
         after_db=clearance.after_db,
         short_db=clearance.short_db,
         reason=clearance.reason,
+        strokes_s=clearance.strokes_s,
         bands=tuple(
             ClearanceBand(zone=zone_of(band.centre_hz), short_db=_short(clearance.goal, band.after_db), **vars(band))
             for band in clearance.bands

@@ -8,7 +8,9 @@ import numpy as np
 
 from juglant.core.duck.curve import hold_end_s, starts_s
 from juglant.core.duck.guards import Guards, gain_at, low_note_distortion_db
-from juglant.core.duck.solve import FALL_MS, SHORTEST_RETURN_MS, Activity
+from juglant.core.duck.shaped import FALL_MS
+from juglant.core.duck.shaped import LEAST_RETURN_MS as SHORTEST_RETURN_MS
+from juglant.core.duck.strokes import Activity
 from juglant.core.duck.targets import first_curve, starts_beats, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.mix.ducks import PartDuck, lowest_hz, measure_part
@@ -96,7 +98,7 @@ def return_ways(track: Track, part: str) -> list[ReturnWay]:
         ("late", "Late", _late(track, part, curve, now.strokes)),
     ]
     ways = [_way(track, part, *one) for one in made]
-    if (spared := _spared(track, part, curve, now.strokes)) is not None:
+    if (spared := spared_curve(track, part, curve, now.strokes)) is not None:
         ways.append(_way(track, part, "spared", "After the attack", spared))
     return ways
 
@@ -169,7 +171,7 @@ def _coinciding_s(track: Track, part: str, strokes: list[Activity]) -> list[floa
     return [one.hit_s for one, gap in zip(strokes, away, strict=True) if gap < WITH_KEY_S]
 
 
-def _spared(track: Track, part: str, curve: Duck, strokes: list[Activity]) -> Duck | None:
+def spared_curve(track: Track, part: str, curve: Duck, strokes: list[Activity]) -> Duck | None:
     """A late, short duck that leaves the part's attack alone; None where nothing of it starts with a key."""
     if part == KICK_ID or not _coinciding_s(track, part, strokes):
         return None

@@ -8,7 +8,7 @@ from typing import get_args
 import numpy as np
 
 from juglant.core.chain.registry import process
-from juglant.core.duck.solve import Activity
+from juglant.core.duck.strokes import Activity
 from juglant.core.duck.targets import curves_of, part_gain, with_target
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke

@@ -23,6 +23,8 @@ MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_HITS + MOST_STEMS 
 # The earliest point of a drawn curve, the latest, and how many.
 EARLIEST_MS, LATEST_MS, MOST_POINTS = -120.0, 3000.0, 24
 DEPTH_LIMIT_DB = 24.0
+# What a computed curve is computed for today; one of an older aim keeps its sound until it is computed anew.
+DUCK_AIM = 1
 PART_PATTERN = r"^[a-z0-9-]+$"
 
 
@@ -80,6 +82,7 @@ class Fit(Description):
     keys: str = Field(default="", max_length=16, description="Other keys than the kick's.")
     curve: str = Field(max_length=16, description="The curve as computed: by hand since where it differs.")
     because: tuple[str, ...] = Field(default=(), max_length=5)
+    aim: int = Field(default=0, ge=0, le=100, description="What it was computed for; 0: an aim before the present one.")
 
 
 class Duck(Description):

@@ -56,6 +56,16 @@ class Limits(Description):
         -1, -12, 0, "dBTP", "True peak (ITU-R BS.1770-5 annex 2 method): look.", title="True peak, look", step=0.5
     )
     true_peak_fix_dbtp: float = parameter(0, -12, 3, "dBTP", "True peak: fix.", title="True peak, fix", step=0.5)
+    low_middle_db: float = parameter(
+        6, 1, 24, "dB", "What a carve may shift low against middle.", title="Low against middle", step=0.5
+    )
+    notes_apart_lu: float = parameter(
+        2, 0.5, 12, "LU", "How much further apart a carve may bring the notes.", title="Notes apart", step=0.5
+    )
+    carve_loss_lu: float = parameter(2, 0.5, 12, "LU", "Loudness a carve may take.", title="Lost to the carve", step=0.5)
+    thin_sum_db: float = parameter(
+        1, 0.2, 12, "dB", "What a plan may take of how kick and bass add up.", title="Thinner sum", step=0.1
+    )
     level_jump_lu: float = parameter(
         1, 0.2, 6, "LU", "What the level may change by from bar to bar.", title="Level jump", step=0.1
     )

@@ -6,7 +6,7 @@ import numpy as np
 from scipy import fft
 
 from juglant.core.duck.curve import GainRows, starts_s
-from juglant.core.duck.solve import Activity
+from juglant.core.duck.strokes import Activity
 from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope

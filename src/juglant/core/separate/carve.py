@@ -1,4 +1,4 @@
-"""The carve solver: the least EQ on the yielder that reaches the goal (method: carving)."""
+"""The carve solver: the softest, fewest cuts on the yielder that reach its share of the goal (method: carving)."""
 
 from __future__ import annotations
 
@@ -7,234 +7,317 @@ from dataclasses import dataclass
 import numpy as np
 import scipy
 
-from juglant.core.measure.bands import LOW_CENTRES_HZ
-from juglant.core.model.carve import Move, Shape
-from juglant.core.separate.carve_judge import CarveProblem, Judge
-from juglant.core.separate.clearance import Contest
-from juglant.core.signal.filters import candidate_responses
+from juglant.core.model.carve import PASS_24, Move
+from juglant.core.separate.carve_judge import Judge, Judged
+from juglant.core.separate.carve_problem import CarveProblem, Kind
+from juglant.core.signal.filters import BUTTERWORTH_4_Q, candidate_responses
 from juglant.core.types import Samples
 
-# Summed response, dB (method: carving).
-DEEPEST_DB, HIGHEST_DB = -9.0, 3.0
-OVERSHOOT_DB = 0.5
-HIGHEST_MOVE_HZ = 500.0
+HIGHEST_MOVE_HZ, LOWEST_MOVE_HZ, LOWEST_PASS_HZ = 500.0, 24.0, 20.0
+SOFTEST_Q, BELL_Q, SHELF_Q, PASS_Q = 0.35, 2.0, 0.8, 2**-0.5
 NEARLY_DB = 0.1
-NOTE_LOSS_DB = 1.0
-# Losses closer than this are told apart by the number of moves.
-SAME_LOSS_LU = 0.05
-MARGIN_DB = 0.05
+# Kept from every limit, so that what is written down, rounded, still keeps it.
+MARGIN_DB, MARGIN_LU = 0.02, 0.02
 LEAST_BREACH_DB = 0.02
-STRUCTURES: tuple[tuple[Shape, ...], ...] = (
-    ("bell",), ("low shelf",), ("bell", "bell"), ("low shelf", "bell"), ("high shelf", "bell"), ("low shelf", "high shelf"),
-    ("low shelf", "bell", "bell"), ("bell", "bell", "bell"), ("high shelf", "bell", "bell"),
-    ("low shelf", "high shelf", "bell"),
+# Where the level is lower than this against the limit of depth, the limit binds.
+BINDS_DB, BINDS_LU = 0.1, 0.05
+# A limit of slope is in no one's way where so little is cut.
+SLOPE_FROM_DB = 7.0
+STRUCTURES: tuple[tuple[tuple[Kind, ...], ...], ...] = (
+    (("low shelf",), ("bell",), ("high-pass",), (PASS_24,)),
+    (
+        ("low shelf", "bell"), ("bell", "bell"), ("high-pass", "bell"), ("high-pass", "low shelf"), (PASS_24, "bell"),
+        (PASS_24, "low shelf"),
+    ),
+    (("low shelf", "bell", "bell"), ("bell", "bell", "bell"), ("high-pass", "low shelf", "bell"),
+     (PASS_24, "low shelf", "bell")),
 )  # fmt: skip
-MOST_STEPS, COARSE_STEPS = 45, 25
+MOST_STEPS, COARSE_STEPS = 60, 30
 MOST_ROUNDS, POLISHED = 3, 3
+PASSES = {"high-pass", PASS_24}
 
 
 @dataclass(frozen=True)
 class CarvePlan:
-    """The moves found, and what the model says they reach."""
+    """The moves found, and what the model says they reach and cost.
+
+    wanted_db: the clearance that was asked of the carve; binding: the limits that keep it from there, in words.
+    """
 
     moves: tuple[Move, ...]
     clearance_db: float
     loudness_lost_lu: float
     limited: bool
+    cost: float = 0.0
+    wanted_db: float = 0.0
+    binding: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class _Found:
+    """An end of a search: what moves, where, and what is judged of it; breach: how far it leaves the limits, dB."""
+
+    kinds: tuple[Kind, ...]
+    vector: Samples
+    towards_db: float
+    cost: float
+    breach: float
 
 
 class _Search:
     """One structure of moves, searched from where it is told to start."""
 
-    def __init__(self, judge: Judge, shapes: tuple[Shape, ...]) -> None:
-        self.judge, self.problem, self.shapes = judge, judge.problem, shapes
-        problem = judge.problem
-        self.sign = 1.0 if problem.goal.kind == "at_least" else -1.0
+    def __init__(self, judge: Judge, kinds: tuple[Kind, ...]) -> None:
+        self.judge, self.problem, self.kinds = judge, judge.problem, kinds
+        limits = self.problem.limits
+        self.sign = -1.0 if self.problem.yielder_is_kick else 1.0
         self.bounds: list[tuple[float, float]] = []
-        for _ in shapes:
-            self.bounds += [(np.log2(24), np.log2(HIGHEST_MOVE_HZ)), (DEEPEST_DB, HIGHEST_DB), (np.log2(0.35), np.log2(4))]
-        self.at: bytes = b""
-        # Taken off the limits where a resonance between the points of the coarse grid would break them.
+        for kind in kinds:
+            if kind in PASSES:
+                top = max(limits.from_hz, LOWEST_MOVE_HZ)
+                self.bounds += [(np.log2(LOWEST_PASS_HZ), np.log2(top)), (0, 0), (np.log2(PASS_Q), np.log2(PASS_Q))]
+            else:
+                most_q = BELL_Q if kind == "bell" else SHELF_Q
+                self.bounds += [
+                    (np.log2(LOWEST_MOVE_HZ), np.log2(HIGHEST_MOVE_HZ)),
+                    (-limits.depth_db, limits.lift_db),
+                    (np.log2(SOFTEST_Q), np.log2(most_q)),
+                ]
+        hz = self.problem.limit_hz
+        self.deep = hz >= limits.from_hz * (1 - 1e-9)
+        self.octaves = np.diff(np.log2(hz))
+        self.lifts, self.steep = limits.lift_db > 0, limits.depth_db > SLOPE_FROM_DB
+        # Taken off the limits where something between the points of the coarse grid would break them.
         self.tighter_db = 0.0
-        self.values, self.slopes = np.zeros(0), np.zeros((0, 0))
+        self.at: bytes = b""
+        self.found: Judged | None = None
 
-    def figures(self, vector: Samples) -> tuple[Samples, Samples]:
-        """Every figure at a point, (figures,), and its slopes, (figures, parameters).
+    def judged(self, vector: Samples) -> Judged:
+        """What is judged at a point, once."""
+        if self.found is None or vector.tobytes() != self.at:
+            self.found, self.at = self.judge.at(self.kinds, vector), vector.tobytes()
+        return self.found
 
-        In order: clearance towards the goal, loudness lost, then the limits as distances that must not be negative.
-        """
-        if vector.tobytes() != self.at:
-            found, slopes = self.judge.at(self.shapes, vector)
-            limits = 2 + self.problem.limit_hz.size
-            room = MARGIN_DB + self.tighter_db
-            self.values = np.concatenate(
-                (
-                    [self.sign * found[0], found[1]],
-                    found[2:limits] - DEEPEST_DB - room,
-                    HIGHEST_DB - room - found[2:limits],
-                    found[limits:] + NOTE_LOSS_DB - MARGIN_DB,
-                )
-            )
-            self.slopes = np.concatenate(
-                ([self.sign * slopes[0], slopes[1]], slopes[2:limits], -slopes[2:limits], slopes[limits:])
-            )
-            self.at = vector.tobytes()
-        return self.values, self.slopes
+    def room(self, vector: Samples) -> Samples:
+        """Distances from the limits that must not be negative: depth, notes, and lift and slope where they may bind."""
+        one, limits, room = self.judged(vector), self.problem.limits, MARGIN_DB + self.tighter_db
+        rows = [one.level_db[self.deep] + limits.depth_db - room, limits.note_lu - MARGIN_LU - one.behind_lu]
+        if self.lifts:
+            rows.append(limits.highest_db - room - one.level_db)
+        if self.steep:
+            slope = np.diff(one.without_db) / self.octaves
+            rows += [limits.steepest_db - room - slope, limits.steepest_db - room + slope]
+        return np.concatenate(rows)
 
-    def solve(
-        self, start: Samples, *, least: float | None, most: float, rounds: int = 1, coarse: bool = False
-    ) -> tuple[Samples, float, float, float]:
-        """From one start: most clearance (least None), or least loudness lost with clearance between least and most.
+    def room_slopes(self, vector: Samples) -> Samples:
+        """Their slopes, (distances, parameters)."""
+        one = self.judged(vector)
+        rows = [one.level_slopes[self.deep], -one.behind_slopes]
+        if self.lifts:
+            rows.append(-one.level_slopes)
+        if self.steep:
+            slope = np.diff(one.without_slopes, axis=0) / self.octaves[:, None]
+            rows += [-slope, slope]
+        return np.concatenate(rows)
 
-        coarse: near enough to compare with others.
-
-        Returns the vector, its clearance towards the goal, its loudness lost and how far it breaks the limits.
-        """
-        which, sign = (0, -1.0) if least is None else (1, 1.0)
-        rules: list[dict[str, object]] = [
-            {
-                "type": "ineq",
-                "fun": lambda v: self.figures(v)[0][2:],
-                "jac": lambda v: self.figures(v)[1][2:],
-            }
-        ]
+    def solve(self, start: Samples, *, least: float | None, rounds: int = 1, coarse: bool = False) -> _Found:
+        """From one start: most clearance (least None), or the least cost with that much of it; coarse: to compare with."""
+        rules: list[dict[str, object]] = [{"type": "ineq", "fun": self.room, "jac": self.room_slopes}]
         if least is not None:
             rules.append(
                 {
                     "type": "ineq",
-                    "fun": lambda v: np.array(
-                        [self.figures(v)[0][0] - least, most - self.figures(v)[0][0], self.figures(v)[0][1]]
-                    ),
-                    "jac": lambda v: np.stack((self.figures(v)[1][0], -self.figures(v)[1][0], self.figures(v)[1][1])),
+                    "fun": lambda v: np.array([self.sign * self.judged(v).clearance_db - least]),
+                    "jac": lambda v: self.sign * self.judged(v).clearance_slopes[None],
                 }
             )
         vector = start
         for _ in range(rounds):
-            vector = self._minimized(vector, rules, which, sign, coarse)
+            vector = self._minimized(vector, rules, farthest=least is None, coarse=coarse)
             self.tighter_db += self.breach_db(vector)
             if self.breach_db(vector) < LEAST_BREACH_DB:
                 break
-        values = self.figures(vector)[0]
-        breach = max(self.breach_db(vector), -float(values[2:].min()) - self.tighter_db, 0.0)
-        self.tighter_db, self.at = 0.0, b""
-        return vector, float(values[0]), float(values[1]), breach
+        self.tighter_db = 0.0
+        one = self.judged(vector)
+        breach = max(self.breach_db(vector), -float(self.room(vector).min()) - MARGIN_DB, 0.0)
+        return _Found(self.kinds, vector, self.sign * one.clearance_db, one.cost, breach)
 
     def breach_db(self, vector: Samples) -> float:
-        """How far the summed response leaves its limits anywhere, on a grid that no resonance slips through."""
-        z = np.exp(-2j * np.pi * self.problem.fine_hz / self.problem.sample_rate)
-        level = 20 * np.log10(
-            np.abs(candidate_responses(self.shapes, vector[None], z, sample_rate=self.problem.sample_rate)[0])
+        """How far the summed response leaves its limits anywhere, on a grid that nothing slips through."""
+        problem, limits = self.problem, self.problem.limits
+        level, without = levels_db(self.kinds, vector, problem.fine_hz, sample_rate=problem.sample_rate)
+        slope = np.abs(np.diff(without) / np.diff(np.log2(problem.fine_hz)))
+        deep = level[problem.fine_hz >= limits.from_hz]
+        # A slope that is over by half a dB an octave is as far off as a tenth of a dB of depth.
+        return max(
+            0.0,
+            float(level.max()) - limits.highest_db,
+            -limits.depth_db - float(deep.min()),
+            0.2 * (float(slope.max()) - limits.steepest_db),
         )
-        return max(0.0, float(level.max()) - HIGHEST_DB, DEEPEST_DB - float(level.min()))
 
-    def _minimized(self, start: Samples, rules: list[dict[str, object]], which: int, sign: float, coarse: bool) -> Samples:
-        self.at = b""
+    def _minimized(self, start: Samples, rules: list[dict[str, object]], *, farthest: bool, coarse: bool) -> Samples:
+        self.found = None
+
+        def value(v: Samples) -> float:
+            return -self.sign * self.judged(v).clearance_db if farthest else self.judged(v).cost
+
+        def slopes(v: Samples) -> Samples:
+            return -self.sign * self.judged(v).clearance_slopes if farthest else self.judged(v).cost_slopes
+
+        low, high = np.array(self.bounds).T
         found = scipy.optimize.minimize(  # type: ignore[call-overload]
-            lambda v: sign * self.figures(v)[0][which],
-            start,
-            jac=lambda v: sign * self.figures(v)[1][which],
+            value,
+            np.clip(start, low, high),
+            jac=slopes,
             bounds=self.bounds,
             constraints=rules,
             method="SLSQP",
-            options={"maxiter": COARSE_STEPS, "ftol": 1e-2} if coarse else {"maxiter": MOST_STEPS, "ftol": 1e-3},
+            options={"maxiter": COARSE_STEPS, "ftol": 1e-3} if coarse else {"maxiter": MOST_STEPS, "ftol": 1e-5},
         )
-        low, high = np.array(self.bounds).T
         return np.asarray(np.clip(found.x, low, high))
 
 
-def _starts(problem: CarveProblem, shapes: tuple[Shape, ...], judged_hz: list[float]) -> list[Samples]:
+def levels_db(kinds: tuple[Kind, ...], vector: Samples, hz: Samples, *, sample_rate: int) -> tuple[Samples, Samples]:
+    """Summed response of moves in dB at some frequencies, with and without passes, both (points,)."""
+    z = np.exp(-2j * np.pi * hz / sample_rate)
+    level, without = np.zeros(hz.size), np.zeros(hz.size)
+    for kind, (f, gain, q) in zip(kinds, vector.reshape(-1, 3), strict=True):
+        sections = [np.log2(one) for one in BUTTERWORTH_4_Q] if kind == PASS_24 else [q]
+        shape = "high-pass" if kind == PASS_24 else kind
+        for own in sections:
+            found = candidate_responses((shape,), np.array([[f, gain, own]]), z, sample_rate=sample_rate)[0]
+            one = 20 * np.log10(np.abs(found))
+            level += one
+            without += 0.0 if kind in PASSES else one
+    return level, without
+
+
+def _starts(problem: CarveProblem, kinds: tuple[Kind, ...]) -> list[Samples]:
     """Places to start from: moves spread over the judged bands, shallow and deep."""
-    low, high = np.log2(judged_hz[0]), np.log2(judged_hz[-1])
-    bells = [shape for shape in shapes if shape == "bell"]
-    places = np.linspace(low, high, 2 * len(bells) + 1)[1::2] if bells else np.zeros(0)
+    low, high = np.log2(problem.judged_hz[0]), np.log2(problem.judged_hz[-1])
+    bells = kinds.count("bell")
+    places = np.linspace(low, high, 2 * bells + 1)[1::2] if bells else np.zeros(0)
     starts = []
-    for gain, q in ((-3.0, 0.7), (-6.0, 1.2)):
-        vector, bell = [], 0
-        for shape in shapes:
-            if shape == "low shelf":
-                vector += [high + 0.3, gain - 1.5, np.log2(0.8)]
-            elif shape == "high shelf":
-                vector += [high + 0.6, 1.0, np.log2(0.8)]
+    for gain, q, off in ((-0.4, 0.7, 0.3), (-0.9, 1.2, -0.1)):
+        vector, bell, deep = [], 0, gain * problem.limits.depth_db
+        for kind in kinds:
+            if kind in PASSES:
+                vector += [np.log2(max(problem.limits.from_hz, LOWEST_MOVE_HZ)) - 0.4 + off, 0.0, np.log2(PASS_Q)]
+            elif kind == "low shelf":
+                vector += [high + off, deep, np.log2(0.7)]
             else:
-                vector += [float(places[bell]), gain / len(bells), np.log2(q)]
+                vector += [float(places[bell]), deep / bells, np.log2(q)]
                 bell += 1
         starts.append(np.array(vector))
     return starts
 
 
-def _moves(shapes: tuple[Shape, ...], vector: Samples) -> tuple[Move, ...]:
-    triples = zip(shapes, vector.reshape(-1, 3), strict=True)
+def _moves(kinds: tuple[Kind, ...], vector: Samples) -> tuple[Move, ...]:
     moves = [
         Move(
-            shape=shape,
+            shape="high-pass" if kind == PASS_24 else kind,
             frequency_hz=round(float(2.0**f), 2),
-            gain_db=round(float(np.clip(gain, DEEPEST_DB, HIGHEST_DB)), 2),
+            gain_db=0.0 if kind in PASSES else round(float(gain), 2),
             q=round(float(2.0**q), 3),
+            slope_db=24 if kind == PASS_24 else 12,
         )
-        for shape, (f, gain, q) in triples
+        for kind, (f, gain, q) in zip(kinds, vector.reshape(-1, 3), strict=True)
     ]
     return tuple(sorted(moves, key=lambda move: move.frequency_hz))
 
 
-def _like(moves: tuple[Move, ...]) -> tuple[tuple[Shape, ...], ...]:
-    """The structures of moves that are found, and of one move alone; all where there are none."""
-    kinds = sorted(move.shape for move in moves)
-    return tuple(one for one in STRUCTURES if not moves or len(one) == 1 or sorted(one) == kinds)
+def solve_carve(problem: CarveProblem) -> CarvePlan:
+    """The carve that reaches what is wanted within a tenth of a dB: as few moves as do, then the least cost.
 
-
-def solve_carve(problem: CarveProblem, contest: Contest, near: tuple[Move, ...] = ()) -> CarvePlan:
-    """The least-change carve: nearest to the goal, then least loudness lost, then fewest moves. Deterministic.
-
-    near: the moves for nearly the same problem, whose structure is kept, or made simpler.
+    Where nothing within the limits does: the least shortfall, then cost, and the limits that bind. Deterministic.
     """
-    goal = problem.goal
     judge = Judge(problem)
-    before = float(judge.at((), np.zeros(0))[0][0])
-    if goal.short_db(before) <= 0:
-        return CarvePlan((), before, 0.0, limited=False)
-    judged_hz = [LOW_CENTRES_HZ[i] for i in contest.judged_bands]
-    sign = 1.0 if goal.kind == "at_least" else -1.0
-    wanted = sign * goal.db
-    searches = {shapes: _Search(judge, shapes) for shapes in _like(near)}
-    farthest: dict[tuple[Shape, ...], tuple[Samples, float]] = {}
-    promised = [
-        (end[1], shapes, end[0])
-        for shapes, search in searches.items()
-        for start in _starts(problem, shapes, judged_hz)
-        if (end := search.solve(start, least=None, most=0.0, coarse=True))
+    sign = -1.0 if problem.yielder_is_kick else 1.0
+    before = sign * judge.at((), np.zeros(0)).clearance_db
+    wanted = sign * problem.wanted_db
+    if before >= wanted - NEARLY_DB:
+        return CarvePlan((), sign * before, 0.0, limited=False, wanted_db=problem.wanted_db)
+    least = wanted - NEARLY_DB + 0.01
+    searches = [
+        [_Search(judge, kinds) for kinds in group if problem.limits.passes or not PASSES & set(kinds)]
+        for group in STRUCTURES
     ]
-    # Only what promises most is brought within the limits between the points of the coarse grid: that takes away, so
-    # what promises less than is already kept need not be tried.
-    kept = -np.inf
-    for promise, shapes, start in sorted(promised, key=lambda one: -one[0]):
-        if promise < min(wanted, kept) - NEARLY_DB:
+    bound = _bound_db(problem, before)
+    for group in searches if least <= bound else ():
+        if (best := _cheapest(problem, group, least)) is not None:
+            return _plan(judge, best, problem, limited=False)
+    reach = -np.inf
+    for group in searches:
+        reach = max(reach, _farthest(problem, group))
+        # More moves win nothing over what nothing can pass.
+        if reach >= min(bound, wanted) - NEARLY_DB:
             break
-        vector, reach, _, breach = searches[shapes].solve(start, least=None, most=0.0, rounds=MOST_ROUNDS)
-        if breach < LEAST_BREACH_DB and reach > farthest.get(shapes, (start, -np.inf))[1]:
-            farthest[shapes] = vector, reach
-            kept = max(kept, reach)
-    if not farthest:
-        return CarvePlan((), before, 0.0, limited=True)
-    best = min(wanted, max(reach for _, reach in farthest.values()))
-    low, high = best - NEARLY_DB + MARGIN_DB, wanted + OVERSHOOT_DB - MARGIN_DB
-    lean: list[tuple[float, tuple[Shape, ...], Samples]] = []
-    candidates: list[tuple[float, tuple[Shape, ...], Samples, float]] = []
-    for shapes, (vector, reach) in farthest.items():
-        if reach < best - NEARLY_DB:
-            continue
-        search = searches[shapes]
-        for start in [vector, *_starts(problem, shapes, judged_hz)]:
-            found, clearance, lost, _ = search.solve(start, least=low, most=high, coarse=True)
-            if best - NEARLY_DB <= clearance <= wanted + OVERSHOOT_DB:
-                lean.append((lost, shapes, found))
-        if reach <= wanted + OVERSHOOT_DB:
-            candidates.append((float(search.figures(vector)[0][1]), shapes, vector, reach))
-    for _, shapes, start in sorted(lean, key=lambda one: abs(one[0]))[:POLISHED]:
-        found, clearance, lost, breach = searches[shapes].solve(start, least=low, most=high, rounds=MOST_ROUNDS)
-        if breach < LEAST_BREACH_DB and best - NEARLY_DB <= clearance <= wanted + OVERSHOOT_DB:
-            candidates.append((lost, shapes, found, clearance))
-    least = min(abs(lost) for lost, *_ in candidates)
-    lost, shapes, vector, clearance = min(
-        (c for c in candidates if abs(c[0]) <= least + SAME_LOSS_LU), key=lambda c: (len(c[1]), abs(c[0]))
+    for group in searches if np.isfinite(reach) else ():
+        if (best := _cheapest(problem, group, min(reach, wanted) - NEARLY_DB + 0.01)) is not None:
+            return _plan(judge, best, problem, limited=True)
+    return CarvePlan((), sign * before, 0.0, True, wanted_db=problem.wanted_db, binding=("none of the moves helps",))
+
+
+def _bound_db(problem: CarveProblem, before: float) -> float:
+    """What no candidate within the limits passes: everything as deep as it may be cut, and nothing left below that."""
+    power = np.maximum(problem.gram.diagonal().real, 0.0)
+    above = float(power[problem.components_hz >= problem.limits.from_hz / 2 ** (1 / 12)].sum())
+    share = above / max(float(power.sum()), 1e-30)
+    return before + problem.limits.depth_db - float(10 * np.log10(max(share, 1e-3)))
+
+
+def _farthest(problem: CarveProblem, group: list[_Search]) -> float:
+    """How far towards the goal structures with as many moves get within the limits; minus infinity where none does."""
+    ends = [
+        (search.solve(start, least=None, coarse=True), search) for search in group for start in _starts(problem, search.kinds)
+    ]
+    reach = -np.inf
+    for end, search in sorted(ends, key=lambda one: -one[0].towards_db)[:POLISHED]:
+        polished = search.solve(end.vector, least=None, rounds=MOST_ROUNDS)
+        if polished.breach < LEAST_BREACH_DB:
+            reach = max(reach, polished.towards_db)
+    return reach
+
+
+def _cheapest(problem: CarveProblem, group: list[_Search], least: float) -> _Found | None:
+    """Of structures with as many moves the least cost that gets so far within the limits; None where none does."""
+    found: list[tuple[_Found, _Search]] = []
+    for search in group:
+        for start in _starts(problem, search.kinds):
+            end = search.solve(start, least=least, coarse=True)
+            if end.towards_db >= least - NEARLY_DB:
+                found.append((end, search))
+    kept: list[_Found] = []
+    for end, search in sorted(found, key=lambda one: one[0].cost)[: 2 * POLISHED]:
+        polished = search.solve(end.vector, least=least, rounds=MOST_ROUNDS)
+        if polished.breach < LEAST_BREACH_DB and polished.towards_db >= least - MARGIN_DB:
+            kept.append(polished)
+    return min(kept, key=lambda one: one.cost, default=None)
+
+
+def _plan(judge: Judge, best: _Found, problem: CarveProblem, *, limited: bool) -> CarvePlan:
+    one = judge.at(best.kinds, best.vector)
+    return CarvePlan(
+        _moves(best.kinds, best.vector),
+        one.clearance_db,
+        one.lost_lu,
+        limited,
+        one.cost,
+        problem.wanted_db,
+        _binding(one, problem) if limited else (),
     )
-    return CarvePlan(_moves(shapes, vector), sign * clearance, lost, limited=best < wanted - NEARLY_DB)
+
+
+def _binding(one: Judged, problem: CarveProblem) -> tuple[str, ...]:
+    """The limits that a candidate has reached, in words."""
+    limits, deep = problem.limits, problem.limit_hz >= problem.limits.from_hz
+    out = []
+    if one.level_db[deep].min() <= -limits.depth_db + BINDS_DB:
+        out.append(f"{limits.depth_db:g} dB deep")
+    if one.behind_lu.max() >= limits.note_lu - BINDS_LU:
+        out.append(f"no note {limits.note_lu:g} LU more than the line")
+    slope = np.abs(np.diff(one.without_db) / np.diff(np.log2(problem.limit_hz)))
+    if slope.max() >= 0.95 * limits.steepest_db:
+        out.append(f"{limits.steepest_db:g} dB an octave")
+    return tuple(out) or ("three moves",)

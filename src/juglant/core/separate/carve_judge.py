@@ -1,8 +1,9 @@
-"""What a candidate EQ would leave, judged without rendering it (method: carving).
+"""What a candidate EQ would leave and cost, judged without rendering it (method: carving).
 
 The energy that a filter H leaves in the judged cells is a quadratic form: the yielder, seen through each judged band, is
 split into 1/24-octave components; E = sum over j, k of H_j conj(H_k) <x_j, x_k> over the active frames. That is exact up
-to the variation of H inside one component, so thousands of candidates are judged without rendering any.
+to the variation of H inside one component, so thousands of candidates are judged without rendering any. What it costs is
+J = sum over notes w_n (dL_n - mean dL)^2 + a sum over third octaves W_b G_b^2: notes that drift apart, and all that is cut.
 """
 
 from __future__ import annotations
@@ -12,228 +13,173 @@ from dataclasses import dataclass
 
 import numba
 import numpy as np
-from scipy import fft
 
-from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ, band_gain
-from juglant.core.measure.level import k_weighting
-from juglant.core.model.carve import Shape
-from juglant.core.separate.clearance import Contest, Goal
-from juglant.core.signal.decimate import decimate
-from juglant.core.signal.filters import SHAPES, cookbook_section, response
+from juglant.core.model.carve import PASS_24
+from juglant.core.separate.carve_problem import CarveProblem, Kind
+from juglant.core.signal.filters import BUTTERWORTH_4_Q, SHAPES, cookbook_section
 from juglant.core.signal.frames import REORDERED
-from juglant.core.signal.wrap import wrapped
-from juglant.core.types import Samples, Spectrum
+from juglant.core.types import Samples
 
-PER_OCTAVE = 24
-LOWEST_HZ, HIGHEST_HZ = 17.0, 330.0
-# A band's components lie within an octave of its centre; beyond, the band is under -45 dB.
-REACH = 2.0
-# Sampling rate of a band's components against the width they take: products of two of them must not fold.
-GUARD = 2.5
+# 1 LU between the notes weighs as much as a mean cut of 2 dB.
+CUT_WEIGHT = 0.25
 SLOPE_STEP = 1e-6
-WORK_HZ = 1000
+TO_DB = 10 / math.log(10)
+KIND_24 = len(SHAPES)
+PASS_SHAPE = SHAPES.index("high-pass")
+FIRST_Q, SECOND_Q = BUTTERWORTH_4_Q
 
 
-@dataclass(frozen=True)
-class CarveProblem:
-    """What a candidate filter is judged by, prepared once."""
-
-    components_hz: Samples  # (components,)
-    gram: Spectrum  # (components, components), judged active energy of the yielder
-    other_energy: float  # energy of the part that does not yield, same cells
-    yielder_is_kick: bool
-    goal: Goal
-    limit_hz: Samples  # where the response is limited, (points,)
-    fine_hz: Samples  # and where it is checked, (points,)
-    note_hz: Samples  # fundamentals outside the judged bands, (notes,)
-    loud_hz: Samples  # bins of the loudness spectrum, (bins,)
-    loud_power: Samples  # K-weighted power of the yielder there, (bins,)
-    sample_rate: int
-    linear_phase: bool = False
-
-    @property
-    def places(self) -> Spectrum:
-        """e^(-jw) of every place at which a candidate is looked at: components, limits, notes, loudness."""
-        every = np.concatenate((self.components_hz, self.limit_hz, self.note_hz, self.loud_hz))
-        return np.asarray(np.exp(-2j * np.pi * every / self.sample_rate))
-
-
-def component_gram(loop: Samples, contest: Contest, *, sample_rate: int) -> tuple[Samples, Spectrum]:
-    """1/24-octave components of a loop seen through the judged bands: centres, and their Gram matrix over active frames."""
-    frame = round(FRAME_S * sample_rate)
-    factor = max(f for f in range(1, sample_rate // WORK_HZ + 1) if frame % f == 0)
-    rate, per_frame = sample_rate / factor, frame // factor
-    margin = per_frame * math.ceil(rate / per_frame)
-    count = -(-loop.size // factor)
-    # A whole number of frames, so that a band may be sampled more slowly by any part of a frame.
-    length = per_frame * fft.next_fast_len(-(-(count + 2 * margin) // per_frame))
-    around = wrapped(loop, margin * factor, (length - margin) * factor - loop.size)
-    slow = decimate(around, factor, pass_share=0.7)[:length]
-    frequency = np.arange(length // 2 + 1) * rate / length
-    spectrum = fft.rfft(slow)
-    steps = np.arange(round(PER_OCTAVE * np.log2(HIGHEST_HZ / LOWEST_HZ)) + 1)
-    edges = LOWEST_HZ * 2 ** ((steps - 0.5) / PER_OCTAVE)
-    centres = LOWEST_HZ * 2 ** (steps[:-1] / PER_OCTAVE)
-    gram = np.zeros((centres.size, centres.size), dtype=complex)
-    for row in contest.judged_bands:
-        centre = LOW_CENTRES_HZ[row]
-        near = np.flatnonzero((centres > centre / REACH) & (centres < centre * REACH))
-        low, high = np.searchsorted(frequency, [edges[near[0]], edges[near[-1] + 1]])
-        points = _points_of_frame(per_frame, (high - low) * rate / length)
-        short = length // per_frame * points
-        band = 2 * spectrum[low:high] * band_gain(centre, frequency[low:high], sample_rate=sample_rate)
-        bands = np.zeros((near.size, short), dtype=complex)
-        for k, component in enumerate(near):
-            inside = slice(
-                *(np.searchsorted(frequency, [edges[component], edges[component + 1]]) - low).clip(0, high - low)
-            )
-            # Moved down to the lowest component: what all share turns no product of two.
-            bands[k, inside] = band[inside]
-        cells = np.flatnonzero(contest.active[row])
-        index = (cells[:, None] * points + np.arange(points)).ravel() + margin // per_frame * points
-        parts = fft.ifft(bands, axis=1, overwrite_x=True)[:, index[index < short]] * (short / length)
-        # A real signal is the real part of its analytic one: its energy is half of the product of the two.
-        gram[np.ix_(near, near)] += 0.5 * factor * (per_frame / points) * (parts @ parts.conj().T)
-    return centres, gram
-
-
-def _points_of_frame(per_frame: int, width_hz: float) -> int:
-    """The fewest points of a frame, a divisor of `per_frame`, that sample a band of this width well enough."""
-    enough = [n for n in range(1, per_frame + 1) if per_frame % n == 0 and n / FRAME_S >= GUARD * width_hz]
-    return min(enough, default=per_frame)
-
-
-def carve_problem(
-    yielder: Samples,
-    contest: Contest,
-    goal: Goal,
-    *,
-    other_energy: float,
-    yielder_is_kick: bool,
-    note_hz: list[float],
-    floor_hz: float,
-    sample_rate: int,
-    linear_phase: bool = False,
-) -> CarveProblem:
-    """Prepare the judgement of candidate filters.
-
-    yielder: the before stem, (frames,); other_energy: the other part's energy in the judged active cells; note_hz: the bass
-    line's fundamentals where the bass yields.
-    """
-    centres, gram = component_gram(yielder, contest, sample_rate=sample_rate)
-    judged = [LOW_CENTRES_HZ[i] for i in contest.judged_bands]
-    kept = [f for f in sorted(set(note_hz)) if not any(c / 10**0.05 <= f <= c * 10**0.05 for c in judged)]
-    size = fft.next_fast_len(yielder.size, real=True)
-    found = fft.rfft(yielder, size)
-    edges = np.geomspace(15, 0.49 * sample_rate, 70)
-    middle = np.sqrt(edges[1:] * edges[:-1])
-    power = np.concatenate(([0.0], np.cumsum(found.real**2 + found.imag**2)))
-    total = np.diff(power[np.ceil(edges * size / sample_rate).astype(int).clip(max=power.size - 1)])
-    weight = np.abs(response(k_weighting(sample_rate), middle, sample_rate=sample_rate)) ** 2
-    return CarveProblem(
-        components_hz=centres,
-        gram=gram,
-        other_energy=other_energy,
-        yielder_is_kick=yielder_is_kick,
-        goal=goal,
-        fine_hz=np.geomspace(floor_hz, 20_000, 500),
-        limit_hz=np.concatenate((np.geomspace(floor_hz, 640, 34), np.geomspace(800, 20_000, 5))),
-        note_hz=np.array(kept),
-        loud_hz=middle,
-        loud_power=total * weight,
-        sample_rate=sample_rate,
-        linear_phase=linear_phase,
-    )
+def kind_index(kind: Kind) -> int:
+    """A kind of move as the compiled code knows it."""
+    return KIND_24 if kind == PASS_24 else SHAPES.index(kind)
 
 
 @numba.njit(cache=True, nogil=True, fastmath=REORDERED)
 def _section_at(kind, frequency, gain, q, rate, z, out):  # type: ignore[no-untyped-def]
-    b0, b1, b2, a0, a1, a2 = cookbook_section(kind, frequency, gain, q, rate)
-    for i in range(z.size):
-        out[i] = (b0 + z[i] * (b1 + z[i] * b2)) / (a0 + z[i] * (a1 + z[i] * a2))
+    times = 2 if kind == KIND_24 else 1
+    for turn in range(times):
+        shape, own = kind, q
+        if kind == KIND_24:
+            shape, own = PASS_SHAPE, FIRST_Q if turn == 0 else SECOND_Q
+        b0, b1, b2, a0, a1, a2 = cookbook_section(shape, frequency, gain, own, rate)
+        for i in range(z.size):
+            one = (b0 + z[i] * (b1 + z[i] * b2)) / (a0 + z[i] * (a1 + z[i] * a2))
+            out[i] = one if turn == 0 else out[i] * one
 
 
 @numba.njit(cache=True, nogil=True, fastmath=REORDERED)
-def _judged(kinds, vector, rate, z, gram, power, split, linear, values, slopes):  # type: ignore[no-untyped-def]
-    """Left energy, left loudness power, then 20 log10 of the response at limits and notes; and all their slopes.
+def _judged(kinds, vector, rate, z, gram, linear, level, slopes, without, without_slopes, energy_slopes):  # type: ignore[no-untyped-def]
+    """Left energy; at every point 20 log10 of the response, with and without passes, and all their slopes.
 
-    split: where limits, notes and loudness begin in z. slopes: (figures, parameters).
+    level, without: (points,); slopes, without_slopes: (parameters, points); energy_slopes: (parameters,).
     """
     points, count = z.size, vector.size
     whole = np.ones(points, dtype=np.complex128)
     turned = np.empty((count, points), dtype=np.complex128)
     own, moved = np.empty(points, dtype=np.complex128), np.empty(points, dtype=np.complex128)
+    without[:] = 0.0
+    without_slopes[:] = 0.0
+    per_db = 20 / math.log(10.0)
     for k in range(kinds.size):
         f, gain, q = vector[3 * k], vector[3 * k + 1], vector[3 * k + 2]
         _section_at(kinds[k], 2.0**f, gain, 2.0**q, rate, z, own)
+        passes = kinds[k] == PASS_SHAPE or kinds[k] == KIND_24
         for j in range(3):
             step = (SLOPE_STEP if j == 0 else 0.0, SLOPE_STEP if j == 1 else 0.0, SLOPE_STEP if j == 2 else 0.0)
             _section_at(kinds[k], 2.0 ** (f + step[0]), gain + step[1], 2.0 ** (q + step[2]), rate, z, moved)
             for i in range(points):
                 # How the logarithm of the response turns.
                 turned[3 * k + j, i] = (moved[i] - own[i]) / (own[i] * SLOPE_STEP)
+                if not passes:
+                    without_slopes[3 * k + j, i] = per_db * turned[3 * k + j, i].real
         for i in range(points):
             whole[i] *= own[i]
+            if not passes:
+                without[i] += 10 * math.log10(own[i].real ** 2 + own[i].imag ** 2)
     if linear:
         # The size of the response alone: no turn, and none when it changes.
         for i in range(points):
             whole[i] = abs(whole[i])
             for p in range(count):
                 turned[p, i] = turned[p, i].real
-    limits, loud = split[0], split[2]
     energy = 0.0
-    slopes[:] = 0.0
-    for i in range(limits):
+    energy_slopes[:] = 0.0
+    for i in range(gram.shape[0]):
         total = complex(0.0, 0.0)
-        for j in range(limits):
+        for j in range(gram.shape[0]):
             total += gram[i, j] * whole[j].conjugate()
         share = whole[i] * total
         energy += share.real
         for p in range(count):
-            slopes[0, p] += 2 * (turned[p, i] * share).real
-    values[0] = energy
-    left = 0.0
-    for i in range(loud, points):
-        share_of = (whole[i].real ** 2 + whole[i].imag ** 2) * power[i - loud]
-        left += share_of
+            energy_slopes[p] += 2 * (turned[p, i] * share).real
+    for i in range(points):
+        level[i] = 10 * math.log10(max(whole[i].real ** 2 + whole[i].imag ** 2, 1e-30))
         for p in range(count):
-            slopes[1, p] += 2 * share_of * turned[p, i].real
-    values[1] = left
-    for i in range(limits, loud):
-        row = 2 + i - limits
-        values[row] = 10 * math.log10(max(whole[i].real ** 2 + whole[i].imag ** 2, 1e-30))
-        for p in range(count):
-            slopes[row, p] = 20 / math.log(10.0) * turned[p, i].real
+            slopes[p, i] = per_db * turned[p, i].real
+    return energy
+
+
+@dataclass(frozen=True)
+class Judged:
+    """One candidate: every figure, and its slope along each parameter.
+
+    level_db, without_db: response at the limit points, with and without passes, (points,); note_db: change of each note's
+    loudness, (notes,); slopes as the figures with (…, parameters) behind.
+    """
+
+    clearance_db: float
+    cost: float
+    lost_lu: float
+    level_db: Samples
+    without_db: Samples
+    note_db: Samples
+    clearance_slopes: Samples
+    cost_slopes: Samples
+    lost_slopes: Samples
+    level_slopes: Samples
+    without_slopes: Samples
+    note_slopes: Samples
+
+    @property
+    def behind_lu(self) -> Samples:
+        """By how much each note loses more than the line does, LU, (notes,)."""
+        return -self.note_db - self.lost_lu
+
+    @property
+    def behind_slopes(self) -> Samples:
+        """Its slopes, (notes, parameters)."""
+        return -self.note_slopes - self.lost_slopes
 
 
 class Judge:
-    """Figures of candidates with their slopes: clearance in dB, loudness lost in LU, response in dB at limits and notes."""
+    """Figures of candidates with their slopes."""
 
     def __init__(self, problem: CarveProblem) -> None:
         self.problem = problem
-        self.z = problem.places
-        sizes = np.cumsum([problem.components_hz.size, problem.limit_hz.size, problem.note_hz.size])
-        self.split = sizes.astype(np.int64)
-        self.rows = 2 + problem.limit_hz.size + problem.note_hz.size
-        self.whole_power = float(problem.loud_power.sum())
+        places = (problem.components_hz, problem.limit_hz, problem.loud_hz, problem.band_hz)
+        self.z = np.exp(-2j * np.pi * np.concatenate(places) / problem.sample_rate)
+        ends = np.cumsum([one.size for one in places])
+        self.limits, self.loud, self.bands = (slice(a, b) for a, b in zip(ends[:-1], ends[1:], strict=True))
+        self.note_total = problem.note_power.sum(axis=1)
+        self.line_total = float(problem.line_power.sum())
 
-    def at(self, shapes: tuple[Shape, ...], vector: Samples) -> tuple[Samples, Samples]:
-        """Figures, (figures,), and slopes, (figures, parameters), of one candidate.
-
-        vector: log2 frequency, gain in dB, log2 Q of each move. In order: kick clearance, loudness lost, limits, notes.
-        """
-        problem = self.problem
-        kinds = np.array([SHAPES.index(shape) for shape in shapes], dtype=np.int64)
-        values, slopes = np.empty(self.rows), np.empty((self.rows, vector.size))
-        rate = float(problem.sample_rate)
-        _judged(
-            kinds, vector, rate, self.z, problem.gram, problem.loud_power, self.split, problem.linear_phase, values, slopes
-        )
-        to_db = 10 / math.log(10)
-        energy, left = max(values[0], 1e-30), max(values[1], 1e-30)
+    def at(self, kinds: tuple[Kind, ...], vector: Samples) -> Judged:
+        """All of one candidate; vector: log2 frequency, gain in dB, log2 Q of each move."""
+        problem, count, points = self.problem, vector.size, self.z.size
+        level, without = np.empty(points), np.empty(points)
+        slopes, without_slopes, energy_slopes = np.empty((count, points)), np.empty((count, points)), np.empty(count)
+        codes = np.array([kind_index(kind) for kind in kinds], dtype=np.int64)
+        energy = max(
+            _judged(
+                codes, vector, float(problem.sample_rate), self.z, problem.gram, problem.linear_phase, level, slopes, without,
+                without_slopes, energy_slopes,
+            ),
+            1e-30,
+        )  # fmt: skip
         sign = 1.0 if problem.yielder_is_kick else -1.0
-        slopes[0] *= sign * to_db / energy
-        slopes[1] *= -to_db / left
-        values[0] = sign * to_db * math.log(energy / problem.other_energy)
-        values[1] = -to_db * math.log(left / self.whole_power)
-        return values, slopes
+        power = 10 ** (level[self.loud] / 10)
+        by_param = slopes[:, self.loud] * power / TO_DB
+        left, line = problem.note_power @ power, float(problem.line_power @ power)
+        note_db = TO_DB * np.log(np.maximum(left, 1e-30) / self.note_total)
+        note_slopes = TO_DB * (problem.note_power @ by_param.T) / np.maximum(left, 1e-30)[:, None]
+        lost = -TO_DB * math.log(max(line, 1e-30) / self.line_total)
+        lost_slopes = -TO_DB * (by_param @ problem.line_power) / max(line, 1e-30)
+        share, gains = problem.note_share, level[self.bands]
+        apart = note_db - share @ note_db
+        cost = float(share @ apart**2 + CUT_WEIGHT * problem.band_weight @ gains**2)
+        cost_slopes = 2 * (share * apart) @ (note_slopes - share @ note_slopes)
+        cost_slopes = cost_slopes + 2 * CUT_WEIGHT * slopes[:, self.bands] @ (problem.band_weight * gains)
+        return Judged(
+            clearance_db=sign * TO_DB * math.log(energy / problem.other_energy),
+            cost=cost,
+            lost_lu=lost,
+            level_db=level[self.limits],
+            without_db=without[self.limits],
+            note_db=note_db,
+            clearance_slopes=sign * TO_DB * energy_slopes / energy,
+            cost_slopes=cost_slopes,
+            lost_slopes=lost_slopes,
+            level_slopes=slopes[:, self.limits].T,
+            without_slopes=without_slopes[:, self.limits].T,
+            note_slopes=note_slopes,
+        )

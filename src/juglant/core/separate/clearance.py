@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.model.sheet import Owner
 from juglant.core.types import Mask, Samples
 
@@ -15,7 +15,12 @@ GoalKind = Literal["at_least", "at_most"]
 CONTEST_RANGE_DB = 20.0
 ACTIVE_RANGE_DB = 12.0
 ACTIVE_FLOOR_DB = 40.0
+# Around a stroke a band-pass that runs backwards too smears what is coming: from so long before it on only what runs up to
+# it is a tail; from one frame before to a little after nothing counts. Wider below the first centre, s: (below, above).
+SMEARED_BELOW_HZ, SMEARED_S, AFTER_S = 45.0, (0.1, 0.06), (0.04, 0.02)
+SAME_TIME_S = 1e-9
 NO_CONTEST = "kick and bass do not meet: no band from 25 to 200 Hz has both within 20 dB of the loudest"
+NO_ACTIVE = "the kick is over within 20 ms where it meets the bass: there is nothing to make room for"
 NO_KICK, NO_BASS = "there is no kick in the loop", "there is no bass in the loop"
 
 
@@ -41,13 +46,23 @@ GOALS: dict[Owner, Goal] = {
 
 
 @dataclass(frozen=True)
+class Strokes:
+    """Where the kick is struck, and its bands as a filter finds them that runs forward alone, (bands, frames)."""
+
+    at_s: tuple[float, ...]
+    loop_s: float
+    forward: Samples
+
+
+@dataclass(frozen=True)
 class Contest:
-    """What is fought over, decided once on the before stems."""
+    """What is fought over, decided once on the before stems; strokes_s: the strokes whose smear ahead is left out."""
 
     contested: tuple[bool, ...]
     judged: tuple[bool, ...]
     active: Mask  # (bands, frames)
     reason: str | None
+    strokes_s: tuple[float, ...] = ()
 
     @property
     def judged_bands(self) -> list[int]:
@@ -82,19 +97,44 @@ class Clearance:
     short_db: float | None
     reason: str | None
     bands: tuple[BandFigure, ...]
+    strokes_s: tuple[float, ...] = ()
 
 
-def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner) -> Contest:
-    """Contested region and active cells from band energies of the before stems, each (bands, frames)."""
+def _active(kick: Samples) -> Mask:
+    """Cells within 12 dB of their own band's peak and 40 dB of the loudest band's."""
+    peak = kick.max(axis=1)
+    near = kick >= peak[:, None] * 10 ** (-ACTIVE_RANGE_DB / 10)
+    return np.asarray(near & (kick >= float(peak.max()) * 10 ** (-ACTIVE_FLOOR_DB / 10)) & (kick > 0))
+
+
+def _without_smear(active: Mask, strokes: Strokes) -> Mask:
+    """Active cells without what a filter that runs backwards too makes of a coming stroke."""
+    real = _active(strokes.forward)
+    at = np.arange(active.shape[1]) * FRAME_S
+    low = np.array(LOW_CENTRES_HZ) < SMEARED_BELOW_HZ
+    kept = active.copy()
+    for stroke in strokes.at_s:
+        since = (at - stroke + strokes.loop_s / 2) % strokes.loop_s - strokes.loop_s / 2
+        for rows, ahead, after in zip((low, ~low), SMEARED_S, AFTER_S, strict=True):
+            before = (since >= -ahead - SAME_TIME_S) & (since < -FRAME_S - SAME_TIME_S)
+            there = (since >= -FRAME_S - SAME_TIME_S) & (since <= after + SAME_TIME_S)
+            kept[rows] &= ~(before & ~real[rows]) & ~there
+    return kept
+
+
+def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner, strokes: Strokes | None = None) -> Contest:
+    """Contested region and active cells from band energies of the before stems, each (bands, frames).
+
+    strokes: where the kick is struck, so that what is smeared ahead of it is not taken for it.
+    """
     goal = GOALS[owner]
     kick_peak, bass_peak = kick_before.max(axis=1), bass_before.max(axis=1)
     highest = max(float(kick_peak.max()), float(bass_peak.max()))
     floor = highest * 10 ** (-CONTEST_RANGE_DB / 10)
     contested = (kick_peak >= floor) & (bass_peak >= floor) & (highest > 0)
-    active = (kick_before >= kick_peak[:, None] * 10 ** (-ACTIVE_RANGE_DB / 10)) & (
-        kick_before >= float(kick_peak.max()) * 10 ** (-ACTIVE_FLOOR_DB / 10)
-    )
-    active &= kick_before > 0
+    active = _active(kick_before)
+    if strokes is not None:
+        active = _without_smear(active, strokes)
     below = np.array(LOW_CENTRES_HZ) <= goal.split_hz * 1.0001
     reason = None
     if float(kick_peak.max()) <= 0:
@@ -103,7 +143,11 @@ def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner) -> Co
         reason = NO_BASS
     elif not (contested & below).any():
         reason = NO_CONTEST
-    return Contest(tuple(map(bool, contested)), tuple(map(bool, contested & below)), active, reason)
+    judged = contested & below
+    if reason is None and not active[judged].any():
+        reason = NO_ACTIVE
+    at_s = () if strokes is None else strokes.at_s
+    return Contest(tuple(map(bool, contested)), tuple(map(bool, judged)), active, reason, at_s)
 
 
 def ratio_db(kick: float, bass: float) -> float | None:
@@ -139,4 +183,4 @@ def measure_clearance(
             )
         )
     short = None if after is None else goal.short_db(after)
-    return Clearance(owner, goal, before, after, short, contest.reason, tuple(bands))
+    return Clearance(owner, goal, before, after, short, contest.reason, tuple(bands), contest.strokes_s)

@@ -12,6 +12,8 @@ from juglant.core.types import Samples
 
 NOTHING = np.zeros((0, 6))
 FLOOR_ORDER = 4
+# A high-pass of this slope is one section, with its Q.
+GENTLEST_DB = 12
 # Boosts of the owner never sum to more (method: carving).
 HIGHEST_BOOST_DB, SCALINGS = 3.0, 6
 GRID_HZ = np.geomspace(20, 2000, 200)
@@ -23,12 +25,14 @@ def yielder(owner: Owner) -> str:
 
 
 def move_sections(moves: tuple[Move, ...], *, sample_rate: int) -> Samples:
-    """Sections of EQ moves, (moves, 6)."""
-    if not moves:
-        return NOTHING
-    return np.vstack(
-        [cookbook(m.shape, frequency_hz=m.frequency_hz, gain_db=m.gain_db, q=m.q, sample_rate=sample_rate) for m in moves]
-    )
+    """Sections of EQ moves, (sections, 6)."""
+    return np.vstack([_sections(move, sample_rate=sample_rate) for move in moves]) if moves else NOTHING
+
+
+def _sections(move: Move, *, sample_rate: int) -> Samples:
+    if move.shape == "high-pass" and move.slope_db > GENTLEST_DB:
+        return butterworth(move.slope_db // 6, move.frequency_hz, "highpass", sample_rate=sample_rate)
+    return cookbook(move.shape, frequency_hz=move.frequency_hz, gain_db=move.gain_db, q=move.q, sample_rate=sample_rate)
 
 
 def carve_sections(track: Track, part: str) -> Samples:

@@ -13,8 +13,13 @@ from scipy import fft
 from juglant.core.signal.wrap import wrapped
 from juglant.core.types import Samples, Spectrum
 
-BUTTERWORTH_2_Q = (math.sqrt(0.5),)
-BUTTERWORTH_4_Q = (1 / (2 * math.cos(math.pi / 8)), 1 / (2 * math.cos(3 * math.pi / 8)))
+
+def _butterworth_q(order: int) -> tuple[float, ...]:
+    """Qs of the pairs of poles of a Butterworth filter of even order (textbook: evenly spread on a circle)."""
+    return tuple(1 / (2 * math.cos((2 * k + 1) * math.pi / (2 * order))) for k in range(order // 2))
+
+
+BUTTERWORTH_2_Q, BUTTERWORTH_4_Q = _butterworth_q(2), _butterworth_q(4)
 
 
 @numba.njit(cache=True, nogil=True)
@@ -47,14 +52,14 @@ def moving_low_pass(signal: Samples, corner_hz: Samples, *, slope_db: int, sampl
 
 @lru_cache(maxsize=512)
 def butterworth(
-    order: Literal[2, 4], corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int
+    order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int
 ) -> Samples:
-    """Second-order sections of a Butterworth filter, (sections, 6), not to be written to.
+    """Second-order sections of a Butterworth filter of even order, (sections, 6), not to be written to.
 
     The cookbook's sections at the filter's own Qs: the same bilinear transform as a general design, in closed form.
     """
     shape = SHAPES.index("low-pass" if kind == "lowpass" else "high-pass")
-    qs = BUTTERWORTH_2_Q if order == 2 else BUTTERWORTH_4_Q
+    qs = _butterworth_q(order)
     sections = np.array([cookbook_section(shape, float(corner_hz), 0.0, q, float(sample_rate)) for q in qs])
     sections /= sections[:, 3:4]
     sections.setflags(write=False)

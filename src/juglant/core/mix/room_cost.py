@@ -1,0 +1,155 @@
+"""What making room changed besides the clearance: balance, notes, loudness, and how kick and bass add up (method: carving)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft
+
+from juglant.core.measure.bands import CENTRES_HZ, LOW_BANDS_HZ, MIDDLE_BANDS_HZ, band_gain
+from juglant.core.measure.level import db, loop_loudness
+from juglant.core.mix.evenness import note_loudness
+from juglant.core.mix.render import Stems
+from juglant.core.model.track import Track
+from juglant.core.separate.filters import yielder
+from juglant.core.types import Samples
+
+SILENT_PEAK = 1e-6
+# A note that starts this close to a kick starts with it.
+WITH_KICK_S = 0.006
+
+
+@dataclass(frozen=True)
+class NoteCost:
+    """What one note of the line loses, LU, over its first 400 ms: by the carve (the floor filter too), and as heard."""
+
+    note: int
+    carved_lu: float
+    heard_lu: float
+
+
+@dataclass(frozen=True)
+class RoomCost:
+    """The yielder before and carved, un-ducked, and kick and bass together before and as heard.
+
+    low_middle_db: change of low against middle; spread_lu: change of loudest less quietest note (None under two notes that
+    sound, or of a kick); lost_lu: loudness that the carve takes; summing: rms of the sum re the sum of rms, 0 dB is
+    perfect; peaks in dBFS; with_kick_lu, in_gaps_lu: what notes lose on average as heard that start with a kick, and others.
+    """
+
+    low_middle_db: float | None
+    spread_before_lu: float | None
+    spread_after_lu: float | None
+    lost_lu: float | None
+    heard_lost_lu: float | None
+    summing_before_db: float | None
+    summing_after_db: float | None
+    peak_before_db: float | None
+    peak_after_db: float | None
+    with_kick_lu: float | None
+    in_gaps_lu: float | None
+    notes: tuple[NoteCost, ...]
+
+    @property
+    def spread_lu(self) -> float | None:
+        """By how much the notes came apart, LU; minus is nearer to each other."""
+        if self.spread_before_lu is None or self.spread_after_lu is None:
+            return None
+        return self.spread_after_lu - self.spread_before_lu
+
+
+def low_middle_db(loop: Samples, *, sample_rate: int) -> float | None:
+    """Level of the third octaves from 25 to 100 Hz re those from 126 to 251 Hz of a loop, (frames,); None of silence."""
+    power = np.abs(fft.rfft(loop)) ** 2
+    hz = np.asarray(np.arange(power.size) * (sample_rate / loop.size), dtype=np.float64)
+    sums = []
+    for low, high in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ):
+        total = 0.0
+        for centre in (c for c in CENTRES_HZ if low <= c <= high):
+            near = slice(*np.searchsorted(hz, [centre / 4, centre * 4]).tolist())
+            total += float(np.sum(power[near] * band_gain(centre, hz[near], sample_rate=sample_rate) ** 2))
+        sums.append(total)
+    return float(10 * np.log10(sums[0] / sums[1])) if min(sums) > 0 else None
+
+
+def summing_db(kick: Samples, bass: Samples) -> float | None:
+    """Level of the sum re the sum of levels, dB; None where either is silent."""
+    one, other, both = (float(np.sqrt(np.mean(x**2))) for x in (kick, bass, kick + bass))
+    return float(20 * np.log10(both / (one + other))) if min(one, other) > SILENT_PEAK and both > 0 else None
+
+
+def _spread(levels: list[float | None]) -> float | None:
+    heard = [one for one in levels if one is not None]
+    return max(heard) - min(heard) if len(heard) > 1 else None
+
+
+def _peak(audio: Samples) -> float | None:
+    peak = float(np.max(np.abs(audio), initial=0.0))
+    return db(peak) if peak > SILENT_PEAK else None
+
+
+def _less(before: float | None, after: float | None) -> float | None:
+    return None if before is None or after is None else before - after
+
+
+def measure_room(track: Track, stems: Stems) -> RoomCost | None:
+    """All of it from the rendered stems; None where the part that yields is silent."""
+    rate, kick_yields = track.sheet.sample_rate, yielder(track.sheet.owner) == "kick"
+    before, carved, heard = (
+        (stems.kick_before, stems.kick, stems.kick)
+        if kick_yields
+        else (stems.bass_before, stems.bass_unducked, stems.bass)
+    )
+    if _peak(before) is None:
+        return None
+    notes: tuple[NoteCost, ...] = ()
+    spreads: list[float | None] = [None, None]
+    together: tuple[float | None, float | None] = (None, None)
+    if not kick_yields:
+        levels = [note_loudness(track, one, sample_rate=rate) for one in (before, carved, heard)]
+        spreads = [_spread(levels[0]), _spread(levels[1])]
+        notes = _notes(track, levels)
+        together = _by_the_kick(track, levels[0], levels[2])
+    balance = [low_middle_db(one, sample_rate=rate) for one in (carved, before)]
+    loud = [loop_loudness(one, sample_rate=rate) if _peak(one) is not None else None for one in (before, carved, heard)]
+    return RoomCost(
+        low_middle_db=_less(balance[0], balance[1]),
+        spread_before_lu=spreads[0],
+        spread_after_lu=spreads[1],
+        lost_lu=_less(loud[0], loud[1]),
+        heard_lost_lu=_less(loud[0], loud[2]),
+        summing_before_db=summing_db(stems.kick_before, stems.bass_before),
+        summing_after_db=summing_db(stems.kick, stems.bass),
+        peak_before_db=_peak(stems.kick_before + stems.bass_before),
+        peak_after_db=_peak(stems.kick + stems.bass),
+        with_kick_lu=together[0],
+        in_gaps_lu=together[1],
+        notes=notes,
+    )
+
+
+def _by_the_kick(
+    track: Track, before: list[float | None], heard: list[float | None]
+) -> tuple[float | None, float | None]:
+    """What notes lose on average that start with a kick, and those that do not, LU; None where there are none."""
+    beat_s, loop = 60 / track.sheet.bpm, track.sheet.length_beats
+    kicks = np.array(track.kicks())
+    lost: tuple[list[float], list[float]] = ([], [])
+    for note, one, other in zip(track.notes(), before, heard, strict=True):
+        if one is not None and other is not None and kicks.size:
+            away = np.abs((kicks - note.at_beats + loop / 2) % loop - loop / 2).min() * beat_s
+            lost[0 if away < WITH_KICK_S else 1].append(one - other)
+    with_kick, in_gaps = (float(np.mean(one)) if one else None for one in lost)
+    return with_kick, in_gaps
+
+
+def _notes(track: Track, levels: list[list[float | None]]) -> tuple[NoteCost, ...]:
+    """By number of note, from low to high: the mean of what every one of it loses."""
+    lost: dict[int, list[tuple[float, float]]] = {}
+    for note, before, carved, heard in zip(track.notes(), *levels, strict=True):
+        if before is not None and carved is not None and heard is not None:
+            lost.setdefault(note.note, []).append((before - carved, before - heard))
+    return tuple(
+        NoteCost(number, *(float(x) for x in np.mean(each, axis=0))) for number, each in sorted(lost.items())
+    )
