@@ -52,7 +52,11 @@ def active_cells(kick_before: np.ndarray, strokes_s: Sequence[float], rate: int)
 
 
 def clearance_db(
-    stems: dict[str, np.ndarray], owner: str, rate: int, strokes_s: Sequence[float], bands_hz: tuple[float, float] | None = None
+    stems: dict[str, np.ndarray],
+    owner: str,
+    rate: int,
+    strokes_s: Sequence[float],
+    bands_hz: tuple[float, float] | None = None,
 ) -> float:
     """Kick over bass in the judged bands' active cells; stems: kick, bass, and both before; bands_hz: of these alone."""
     kick, bass = band_frames(stems["kick-before"], rate), band_frames(stems["bass-before"], rate)

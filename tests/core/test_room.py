@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from itertools import combinations, product
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +12,7 @@ from scipy import signal as dsp
 from support import juglant, sheet_with, tone
 
 from juglant.core.findings.registry import find_all
-from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
+from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.headroom import measure_headroom
 from juglant.core.mix.owners import leans, owner_plans
@@ -21,9 +20,7 @@ from juglant.core.mix.plan import plan_carve, planned, without_room
 from juglant.core.mix.render import render_stems
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track, track_from_json, track_to_json
-from juglant.core.separate.carve import solve_carve
-from juglant.core.separate.carve_judge import CarveProblem, Judge, carve_problem
-from juglant.core.separate.clearance import GOALS, Contest, find_contest
+from juglant.core.separate.clearance import GOALS
 from juglant.core.separate.phase import measure_phase
 from juglant.formats.wav import read_audio
 from juglant.services.separate import sheet_of
@@ -104,7 +101,8 @@ def test_every_owner_is_planned_and_what_it_reaches_is_in_its_track(untouched: T
         assert one.cost.reached_db == pytest.approx(found.clearance.after_db, abs=1e-9)
         assert one.cost.short_db is not None
         assert one.cost.short_db < 0.11
-        assert -9.1 <= one.cost.deepest_cut_db < -1
+        # A pass on the kick is not held to what a carve may cut.
+        assert -6.1 <= one.cost.deepest_cut_db < -1 or one.cost.owner == "bass"
     # What is asked of it grows from sharing to the kick as the bass: so does what the bass gives up.
     lost = {one.cost.owner: one.cost.lost_lu for one in plans}
     assert lost["kick-is-bass"] > lost["kick"]
@@ -121,95 +119,6 @@ def small(kick_hz: float, note: int, *, kick_db: float = -8, bass_db: float = -8
     )  # fmt: skip
 
 
-def problem_of(track: Track) -> tuple[CarveProblem, Contest]:
-    stems = render_stems(track)
-    kick, bass = (low_band_frames(x, sample_rate=RATE) for x in (stems.kick_before, stems.bass_before))
-    contest = find_contest(kick, bass, track.sheet.owner)
-    cells = contest.active & np.array(contest.judged)[:, None]
-    yields = track.sheet.owner == "bass"
-    problem = carve_problem(
-        stems.kick_before if yields else stems.bass_before, contest, GOALS[track.sheet.owner],
-        other_energy=float((bass if yields else kick)[cells].sum()), yielder_is_kick=yields, note_hz=[], floor_hz=30,
-        sample_rate=RATE,
-    )  # fmt: skip
-    return problem, contest
-
-
-@pytest.mark.parametrize(
-    ("kick_hz", "note", "bass_db", "owner"),
-    [(52.0, 34, -12, "kick"), (60.0, 36, -11, "shared"), (80.0, 33, -12, "kick"), (58.0, 34, -3, "bass")],
-)
-def test_the_solver_loses_no_more_than_brute_force(kick_hz: float, note: int, bass_db: float, owner: str) -> None:
-    """Every bell and low shelf of a grid, alone: none reaches the goal within the limits for 0.3 LU less."""
-    problem, contest = problem_of(small(kick_hz, note, bass_db=bass_db, owner=owner))
-    plan, judge, goal = solve_carve(problem, contest), Judge(problem), GOALS[owner]  # type: ignore[index]
-    sign = 1 if goal.kind == "at_least" else -1
-    reach, wanted = sign * plan.clearance_db, sign * goal.db
-    fine = np.exp(-2j * np.pi * problem.fine_hz / RATE)
-    best = np.inf
-    for shape, f, gain, q in product(
-        ("bell", "low shelf"), np.geomspace(30, 300, 24), np.linspace(-9, 3, 25), (0.4, 0.6, 0.9, 1.4, 2.2, 3.5)
-    ):
-        values, _ = judge.at((shape,), np.array([np.log2(f), gain, np.log2(q)]))  # type: ignore[arg-type]
-        if not reach - 0.1 <= sign * values[0] <= wanted + 0.5:
-            continue
-        # The limits by the cookbook's own formulas (R. Bristow-Johnson), written out here.
-        level = 20 * np.log10(np.abs(cookbook_at(shape, f, gain, q, fine)))
-        if level.min() >= -9 and level.max() <= 3:
-            best = min(best, abs(values[1]))
-    assert abs(plan.loudness_lost_lu) <= best + 0.3
-    assert -9.1 < min(move.gain_db for move in plan.moves)
-
-
-@pytest.mark.parametrize(("kick_hz", "note", "bass_db", "owner"), [(52.0, 34, -10, "kick"), (58.0, 34, -3, "bass")])
-def test_no_pair_of_a_grid_loses_less(kick_hz: float, note: int, bass_db: float, owner: str) -> None:
-    """Two moves at once, every pair of a coarser grid: none reaches as far within the limits for 0.3 LU less."""
-    problem, contest = problem_of(small(kick_hz, note, bass_db=bass_db, owner=owner))
-    plan, judge, goal = solve_carve(problem, contest), Judge(problem), GOALS[owner]  # type: ignore[index]
-    sign = 1 if goal.kind == "at_least" else -1
-    reach, wanted = sign * plan.clearance_db, sign * goal.db
-    fine = np.exp(-2j * np.pi * problem.fine_hz / RATE)
-    grid = list(product(("bell", "low shelf"), np.geomspace(35, 200, 8), (-9.0, -6.0, -3.5, -1.5, 2.5), (0.5, 1.0, 2.0)))
-    levels = {one: 20 * np.log10(np.abs(cookbook_at(*one, fine))) for one in grid}
-    best, tried = np.inf, 0
-    for one, other in combinations(grid, 2):
-        level = levels[one] + levels[other]
-        if level.min() < -9 or level.max() > 3:
-            continue
-        tried += 1
-        vector = np.array([f(x) for _, *move in (one, other) for f, x in zip((np.log2, float, np.log2), move, strict=True)])
-        values, _ = judge.at((one[0], other[0]), vector)  # type: ignore[arg-type]
-        if reach - 0.1 <= sign * values[0] <= wanted + 0.5:
-            best = min(best, abs(values[1]))
-    assert tried > 1000
-    assert abs(plan.loudness_lost_lu) <= best + 0.3
-
-
-def cookbook_at(shape: str, f: float, gain: float, q: float, z: np.ndarray) -> np.ndarray:
-    a, w = 10 ** (gain / 40), 2 * np.pi * f / RATE
-    cos, alpha = np.cos(w), np.sin(w) / (2 * q)
-    if shape == "bell":
-        b, d = (1 + alpha * a, -2 * cos, 1 - alpha * a), (1 + alpha / a, -2 * cos, 1 - alpha / a)
-    else:
-        s = 2 * np.sqrt(a) * alpha
-        b = (a * (a + 1 - (a - 1) * cos + s), 2 * a * (a - 1 - (a + 1) * cos), a * (a + 1 - (a - 1) * cos - s))
-        d = (a + 1 + (a - 1) * cos + s, -2 * (a - 1 + (a + 1) * cos), a + 1 + (a - 1) * cos - s)
-    return np.asarray((b[0] + b[1] * z + b[2] * z**2) / (d[0] + d[1] * z + d[2] * z**2))
-
-
-def test_slopes_are_what_a_step_changes(untouched: Track) -> None:
-    problem, _ = problem_of(without_room(untouched))
-    judge, shapes = Judge(problem), ("low shelf", "bell", "high shelf")
-    vector = np.array([6.5, -4.0, 0.2, 6.1, -2.0, 0.5, 7.0, 1.5, 1.0])
-    values, slopes = judge.at(shapes, vector)  # type: ignore[arg-type]
-    for k in range(vector.size):
-        step = np.zeros(vector.size)
-        step[k] = 1e-4
-        ahead, behind = (judge.at(shapes, vector + s)[0] for s in (step, -step))  # type: ignore[arg-type]
-        assert slopes[:, k] == pytest.approx((ahead - behind) / 2e-4, abs=2e-4)
-    assert values[0] < 10
-
-
 @pytest.mark.parametrize(("rate", "bpm"), [(44100, 126), (48000, 133.7), (88200, 97), (96000, 174)])
 def test_what_is_judged_is_what_filtering_leaves(untouched: Track, rate: int, bpm: float) -> None:
     """The quadratic form against the stem filtered by scipy and measured by the bands' own definition."""
@@ -218,7 +127,8 @@ def test_what_is_judged_is_what_filtering_leaves(untouched: Track, rate: int, bp
     assert plan is not None
     stems = render_stems(carved)
     parts = {"kick": stems.kick, "bass": stems.bass, "kick-before": stems.kick_before, "bass-before": stems.bass_before}
-    assert clearance_db(parts, "kick", rate) == pytest.approx(plan.clearance_db, abs=0.1)
+    strokes_s = [at * 60 / bpm for at in track.kicks()]
+    assert clearance_db(parts, "kick", rate, strokes_s) == pytest.approx(plan.clearance_db, abs=0.15)
 
 
 ODD = {
@@ -264,8 +174,8 @@ def test_odd_pairs_are_planned_or_said_to_need_nothing(name: str, owner: str) ->
 
 
 def test_a_goal_that_cannot_be_met_says_what_would() -> None:
-    done = planned(small(58.27, 34, kick_db=0, bass_db=-12, owner="bass"))
-    assert any("kick 1" in line and "lower would reach it" in line for line in done.said), done.said
+    done = planned(small(58.27, 34, kick_db=-12, bass_db=6, owner="kick-is-bass"))
+    assert any("the bass " in line and "lower would reach it" in line for line in done.said), done.said
 
 
 def _plain(parts: dict[str, object]) -> dict[str, object]:
@@ -287,7 +197,7 @@ def test_the_command_plans_and_render_says_what_was_reached(owner: str, untouche
     report = json.loads((tmp_path / "files" / "report.json").read_text())["clearance"]
     names = ("kick", "bass", "kick-before", "bass-before")
     stems = {name: read_audio(tmp_path / "files" / "stems" / f"{name}.wav").audio[0] for name in names}
-    assert report["after_db"] == pytest.approx(clearance_db(stems, owner, RATE), abs=0.1)
+    assert report["after_db"] == pytest.approx(clearance_db(stems, owner, RATE, report["strokes_s"]), abs=0.1)
     assert report["short_db"] < 0.11
 
 

@@ -11,6 +11,7 @@ from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.mix.evenness import EvenWay
+from juglant.core.mix.kick_ways import KickWayCost
 from juglant.core.mix.others import When
 from juglant.core.mix.owners import OwnerCost
 from juglant.core.mix.swap import PARTS, Part, Swap, SwapCheck
@@ -26,6 +27,7 @@ from juglant.services.separate import (
     choose_owner,
     choose_way,
     clear_part,
+    kick_ways_of,
     layers_of,
     make_swap,
     owner_wav,
@@ -114,6 +116,12 @@ def band_sound(
 def get_ways(track_id: TrackId, number: Number, store: Store) -> list[WayCost]:
     """Ways to the clearance the owner asks: EQ, duck, notes, kick; each made, rendered and measured."""
     return ways_of(store.track_at(track_id, number))
+
+
+@router.get("/revisions/{number}/kick-ways")
+def get_kick_ways(track_id: TrackId, number: Number, store: Store) -> list[KickWayCost]:
+    """Where the bass owns the sub, ways for the kick to give way and what each keeps of it; heard and taken as ways are."""
+    return kick_ways_of(store.track_at(track_id, number))
 
 
 @router.get("/revisions/{number}/ways/{way_id}/loop.wav", response_class=Response, responses=WAV)

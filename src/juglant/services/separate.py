@@ -15,6 +15,7 @@ from juglant.core.measure.sides import SideBand, side_bands
 from juglant.core.mix.bass_layers import BassLayer, bass_layers
 from juglant.core.mix.evenness import Evenness, evenness
 from juglant.core.mix.headroom import Headroom, measure_headroom
+from juglant.core.mix.kick_ways import KICK_WAYS, KickWay, KickWayCost, kick_ways
 from juglant.core.mix.others import OtherPart, When, cleared, other_parts
 from juglant.core.mix.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
 from juglant.core.mix.render import render_stem
@@ -155,8 +156,19 @@ def ways_of(track: Track) -> list[WayCost]:
     return [one.cost for one in _ways(track)]
 
 
-def _way(track: Track, way_id: str) -> Way:
-    for one in _ways(track):
+@lru_cache(maxsize=3)
+def _kick_ways(track: Track) -> tuple[KickWay, ...]:
+    return tuple(kick_ways(track))
+
+
+def kick_ways_of(track: Track) -> list[KickWayCost]:
+    """A pass on the kick and bells on it, each made and measured (remembered); empty where the kick does not give way."""
+    return [one.cost for one in _kick_ways(track)]
+
+
+def _way(track: Track, way_id: str) -> Way | KickWay:
+    found: tuple[Way | KickWay, ...] = _kick_ways(track) if way_id in KICK_WAYS else _ways(track)
+    for one in found:
         if one.cost.id == way_id:
             return one
     raise NoSuchPart(f"there is no way {way_id!r} to this clearance")

@@ -15,7 +15,7 @@ from juglant.core.duck.targets import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
-from juglant.core.mix.plan import layers_fitted, make_room, plan_carve, plan_duck, without_room
+from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, make_room, plan_duck, without_room
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KICK_ID
@@ -176,8 +176,11 @@ class Workspace:
         if action == "refit":
             return self._refit(track_id, edition)
         track = self.current(track_id, edition)
+        if action == "carve":
+            made, plan, why = carve_in_order(track)
+            done = self.edit(track_id, edition, made, label=ACTION_LABELS[action])
+            return replace(done, said=(*done.said, *carve_said(plan, why)))
         changed = {
-            "carve": lambda: plan_carve(track)[0],
             "duck": lambda: plan_duck(track)[0],
             "duck-part": lambda: plan_part(track, hit_id)[0],
             "ducks": lambda: plan_targets(plan_duck(track)[0])[0],

@@ -760,6 +760,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Order
+         * @description Carve first or duck first, with what is planned planned anew.
+         */
+        post: operations["go_order_api_tracks__track_id__order_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/owner": {
         parameters: {
             query?: never;
@@ -1220,6 +1240,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/kick-ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Kick Ways
+         * @description Where the bass owns the sub, ways for the kick to give way and what each keeps of it; heard and taken as ways are.
+         */
+        get: operations["get_kick_ways_api_tracks__track_id__revisions__number__kick_ways_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/ladder": {
         parameters: {
             query?: never;
@@ -1352,6 +1392,26 @@ export interface paths {
          * @description How kick and bass add up, what they take of the headroom, and to which owner the sounds lean.
          */
         get: operations["get_separate_api_tracks__track_id__revisions__number__separate_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shares
+         * @description What every share of the carve would do to clearance, balance, notes, loudness and duck; null with nothing to share.
+         */
+        get: operations["get_shares_api_tracks__track_id__revisions__number__shares_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1514,6 +1574,26 @@ export interface paths {
          * @description Make a hit as one school of tuning asks: on the tonic, on the fifth, following the chords, short and unpitched.
          */
         post: operations["school_api_tracks__track_id__school_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Share
+         * @description Carve and duck planned for one share of the carve.
+         */
+        post: operations["go_share_api_tracks__track_id__share_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2082,6 +2162,18 @@ export interface components {
          */
         Carve: {
             /**
+             * Aim
+             * @description What the moves were computed for; 0: by hand, or before.
+             * @default 0
+             */
+            aim: number;
+            /**
+             * No deeper than
+             * @description A computed carve cuts no deeper from the line's lowest note on.
+             * @default 6
+             */
+            depth_limit_db: number;
+            /**
              * Floor
              * @description Both low parts roll off below this, 24 dB per octave.
              * @default 30
@@ -2110,6 +2202,12 @@ export interface components {
              */
             kick_pass_q: number;
             /**
+             * May lift by
+             * @description A computed carve lifts so much where that evens what it cuts; 0: it only cuts.
+             * @default 0
+             */
+            lift_limit_db: number;
+            /**
              * Mirror
              * @description The owner lifted where the yielder is cut, by this share of it and at most 3 dB.
              * @default 0
@@ -2126,12 +2224,25 @@ export interface components {
              */
             on: boolean;
             /**
+             * Order
+             * @description Which is computed first, and which the rest.
+             * @default carve first
+             * @enum {string}
+             */
+            order: "carve first" | "duck first";
+            /**
              * Phase
              * @description Linear keeps every frequency in time and rings ahead of each start; minimum rings behind it.
              * @default minimum
              * @enum {string}
              */
             phase: "minimum" | "linear";
+            /**
+             * Share of the carve
+             * @description Of what the goal lacks the carve of the bass takes so much, ducking the rest.
+             * @default 50
+             */
+            share_pct: number;
         };
         /**
          * CarveFigures
@@ -2142,6 +2253,8 @@ export interface components {
             carved_clearance_db: number | null;
             /** Carved Short Db */
             carved_short_db: number | null;
+            /** Depth Limit Db */
+            depth_limit_db: number;
             /** Floor Hz */
             floor_hz: number;
             /** Floor On */
@@ -2152,6 +2265,8 @@ export interface components {
             kick_pass_on: boolean;
             /** Kick Pass Q */
             kick_pass_q: number;
+            /** Lift Limit Db */
+            lift_limit_db: number;
             /** Mirror Moves */
             mirror_moves: components["schemas"]["Move"][];
             /** Mirror Pct */
@@ -2161,6 +2276,11 @@ export interface components {
             /** On */
             on: boolean;
             /**
+             * Order
+             * @enum {string}
+             */
+            order: "carve first" | "duck first";
+            /**
              * Phase
              * @enum {string}
              */
@@ -2169,6 +2289,8 @@ export interface components {
             pre_ring_db: number | null;
             /** Pre Ring Ms */
             pre_ring_ms: number | null;
+            /** Share Pct */
+            share_pct: number;
             /** Yielder */
             yielder: string;
         };
@@ -2439,6 +2561,8 @@ export interface components {
             short_db: number | null;
             /** Split Hz */
             split_hz: number;
+            /** Strokes S */
+            strokes_s: number[];
         };
         /**
          * Clip
@@ -3168,6 +3292,12 @@ export interface components {
          */
         Fit: {
             /**
+             * Aim
+             * @description What it was computed for; 0: an aim before the present one.
+             * @default 0
+             */
+            aim: number;
+            /**
              * Because
              * @default []
              */
@@ -3859,6 +3989,33 @@ export interface components {
             take?: string | null;
         };
         /**
+         * KickWayCost
+         * @description One way for the kick to give way, made, rendered and measured.
+         *
+         *     punch_db: change of its energy from 56 to 180 Hz; attack_ms: before and after, None where there is none to measure;
+         *     lost_lu: loudness it loses; short_db: of the goal.
+         */
+        KickWayCost: {
+            /** Attack Before Ms */
+            attack_before_ms: number | null;
+            /** Attack Ms */
+            attack_ms: number | null;
+            /** Id */
+            id: string;
+            /** Lost Lu */
+            lost_lu: number | null;
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            /** Punch Db */
+            punch_db: number | null;
+            /** Reached Db */
+            reached_db: number;
+            /** Short Db */
+            short_db: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * KitHit
          * @description One hit of the kit: what it is, how it sounds, where it is played.
          */
@@ -4210,6 +4367,12 @@ export interface components {
              */
             beats_swell: number;
             /**
+             * Lost to the carve
+             * @description Loudness a carve may take.
+             * @default 2
+             */
+            carve_loss_lu: number;
+            /**
              * Click
              * @description Above 2 kHz in the first 10 ms, re the whole kick: below this nothing clicks.
              * @default -50
@@ -4252,6 +4415,12 @@ export interface components {
              */
             level_jump_lu: number;
             /**
+             * Low against middle
+             * @description What a carve may shift low against middle.
+             * @default 6
+             */
+            low_middle_db: number;
+            /**
              * Low-note distortion
              * @description Share of energy above twice the note.
              * @default -45
@@ -4269,6 +4438,12 @@ export interface components {
              * @default 1
              */
             not_back_db: number;
+            /**
+             * Notes apart
+             * @description How much further apart a carve may bring the notes.
+             * @default 2
+             */
+            notes_apart_lu: number;
             /**
              * Piles up
              * @description The bass still down when the next kick comes.
@@ -4311,6 +4486,12 @@ export interface components {
              * @default 0.5
              */
             subsonic_db: number;
+            /**
+             * Thinner sum
+             * @description What a plan may take of how kick and bass add up.
+             * @default 1
+             */
+            thin_sum_db: number;
             /**
              * True peak, fix
              * @description True peak: fix.
@@ -4643,7 +4824,7 @@ export interface components {
         };
         /**
          * Move
-         * @description One EQ section, as in the Audio EQ Cookbook; a high-pass ignores its gain.
+         * @description One EQ move, as in the Audio EQ Cookbook; a high-pass ignores its gain, and from 24 dB an octave its Q: Butterworth.
          */
         Move: {
             /**
@@ -4670,6 +4851,13 @@ export interface components {
              * @enum {string}
              */
             shape: "bell" | "low shelf" | "high shelf" | "high-pass";
+            /**
+             * Slope
+             * @description How steep a high-pass is.
+             * @default 12
+             * @enum {integer}
+             */
+            slope_db: 12 | 24 | 36 | 48;
         };
         /**
          * NewRoll
@@ -4697,6 +4885,22 @@ export interface components {
              * @enum {string}
              */
             start: "demo" | "untouched" | "empty";
+        };
+        /**
+         * NoteCostFigures
+         * @description What one note of the line loses, LU: by the carve, and as heard.
+         */
+        NoteCostFigures: {
+            /** Carved Lu */
+            carved_lu: number;
+            /** Heard Lu */
+            heard_lu: number;
+            /** Hz */
+            hz: number | null;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
         };
         /**
          * NoteMapRow
@@ -4757,6 +4961,19 @@ export interface components {
         OnEdition: {
             /** Edition */
             edition: number;
+        };
+        /**
+         * OrderAsked
+         * @description Which is computed first.
+         */
+        OrderAsked: {
+            /** Edition */
+            edition: number;
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "carve first" | "duck first";
         };
         /**
          * OrderCost
@@ -4820,7 +5037,8 @@ export interface components {
          * OwnerCost
          * @description One school with its plan made, rendered and measured.
          *
-         *     deepest_cut_db: of the carve's response; lost_lu: loudness the yielder loses by it; duck_db: how deep the duck goes;
+         *     deepest_cut_db: of the carve's response from 40 Hz on; lost_lu, low_middle_db, spread_lu: of the yielder, as `RoomCost` says
+         *     them; duck_db: how deep the duck goes;
          *     peak_db, loudness_lufs: of kick and bass together, so that what it wins in headroom can be read off.
          */
         OwnerCost: {
@@ -4831,9 +5049,11 @@ export interface components {
             /** Goal Db */
             goal_db: number;
             /** Lost Lu */
-            lost_lu: number;
+            lost_lu: number | null;
             /** Loudness Lufs */
             loudness_lufs: number | null;
+            /** Low Middle Db */
+            low_middle_db: number | null;
             /**
              * Owner
              * @enum {string}
@@ -4847,6 +5067,8 @@ export interface components {
             reason: string;
             /** Short Db */
             short_db: number | null;
+            /** Spread Lu */
+            spread_lu: number | null;
         };
         /**
          * PhaseView
@@ -4933,6 +5155,7 @@ export interface components {
             levels: components["schemas"]["Levels"];
             /** Name */
             name: string;
+            room: components["schemas"]["RoomFigures"] | null;
             sheet: components["schemas"]["SheetFigures"];
             /** Tempo Table */
             tempo_table: components["schemas"]["NoteValueFigures"][];
@@ -5087,6 +5310,42 @@ export interface components {
             revision: number;
             /** Seed */
             seed: number;
+        };
+        /**
+         * RoomFigures
+         * @description What making room changed besides the clearance (method: carving), and for how much of the time the kick is active.
+         */
+        RoomFigures: {
+            /** Active Pct */
+            active_pct: number | null;
+            /** Cheapest Pct */
+            cheapest_pct: number;
+            /** Heard Lost Lu */
+            heard_lost_lu: number | null;
+            /** In Gaps Lu */
+            in_gaps_lu: number | null;
+            /** Lost Lu */
+            lost_lu: number | null;
+            /** Low Middle Db */
+            low_middle_db: number | null;
+            /** Notes */
+            notes: components["schemas"]["NoteCostFigures"][];
+            /** Peak After Db */
+            peak_after_db: number | null;
+            /** Peak Before Db */
+            peak_before_db: number | null;
+            /** Spread After Lu */
+            spread_after_lu: number | null;
+            /** Spread Before Lu */
+            spread_before_lu: number | null;
+            /** Spread Lu */
+            spread_lu: number | null;
+            /** Summing After Db */
+            summing_after_db: number | null;
+            /** Summing Before Db */
+            summing_before_db: number | null;
+            /** With Kick Lu */
+            with_kick_lu: number | null;
         };
         /**
          * Row
@@ -5350,6 +5609,59 @@ export interface components {
             phase: components["schemas"]["PhaseView"] | null;
             /** Sides */
             sides: components["schemas"]["SideBand"][];
+        };
+        /**
+         * ShareAsked
+         * @description How much of what the goal lacks the carve shall take, %.
+         */
+        ShareAsked: {
+            /** Edition */
+            edition: number;
+            /** Share Pct */
+            share_pct: number;
+        };
+        /**
+         * ShareCurve
+         * @description Every share from duck alone to carve alone; cheapest_pct: the one that costs least; active_pct: of the time.
+         */
+        ShareCurve: {
+            /** Active Pct */
+            active_pct: number;
+            /** Before Db */
+            before_db: number;
+            /** Cheapest Pct */
+            cheapest_pct: number;
+            /** Goal Db */
+            goal_db: number;
+            /** Points */
+            points: components["schemas"]["SharePoint"][];
+        };
+        /**
+         * SharePoint
+         * @description What one share would do: clearance of the carve alone and with the duck, and what both cost.
+         *
+         *     low_middle_db, spread_lu, lost_lu: of the carve, as `RoomCost` says them, but against the bass behind its floor filter;
+         *     limited: the carve does not come as far as its share; short_db: of the goal, after the duck.
+         */
+        SharePoint: {
+            /** Carved Db */
+            carved_db: number;
+            /** Duck Db */
+            duck_db: number;
+            /** Limited */
+            limited: boolean;
+            /** Lost Lu */
+            lost_lu: number;
+            /** Low Middle Db */
+            low_middle_db: number;
+            /** Moves */
+            moves: number;
+            /** Share Pct */
+            share_pct: number;
+            /** Short Db */
+            short_db: number;
+            /** Spread Lu */
+            spread_lu: number;
         };
         /**
          * Sheet
@@ -6355,15 +6667,20 @@ export interface components {
             bass_notes: components["schemas"]["BassNote"][];
             /**
              * @default {
+             *       "aim": 0,
+             *       "depth_limit_db": 6,
              *       "floor_hz": 30,
              *       "floor_on": false,
              *       "kick_pass_hz": 40,
              *       "kick_pass_on": false,
              *       "kick_pass_q": 1.2,
+             *       "lift_limit_db": 0,
              *       "mirror_pct": 0,
              *       "moves": [],
              *       "on": false,
-             *       "phase": "minimum"
+             *       "order": "carve first",
+             *       "phase": "minimum",
+             *       "share_pct": 50
              *     }
              */
             carve: components["schemas"]["Carve"];
@@ -6470,6 +6787,7 @@ export interface components {
              *       "adds_db": -30,
              *       "beats_beating": 1,
              *       "beats_swell": 0.25,
+             *       "carve_loss_lu": 2,
              *       "click_db": -50,
              *       "comb_loss_db": -3,
              *       "fit_db": 1,
@@ -6477,9 +6795,11 @@ export interface components {
              *       "key_fix_cents": 25,
              *       "key_look_cents": 10,
              *       "level_jump_lu": 1,
+             *       "low_middle_db": 6,
              *       "low_note_distortion_db": -45,
              *       "make_up_lift_db": 1,
              *       "not_back_db": 1,
+             *       "notes_apart_lu": 2,
              *       "pile_up_db": 0.5,
              *       "pumping_db": 6,
              *       "rumble_peaky_db": 6,
@@ -6487,6 +6807,7 @@ export interface components {
              *       "small_system_db": -24,
              *       "start_click_db": -55,
              *       "subsonic_db": 0.5,
+             *       "thin_sum_db": 1,
              *       "true_peak_fix_dbtp": 0,
              *       "true_peak_look_dbtp": -1
              *     }
@@ -11074,6 +11395,112 @@ export interface operations {
             };
         };
     };
+    go_order_api_tracks__track_id__order_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     own_api_tracks__track_id__owner_post: {
         parameters: {
             query?: never;
@@ -13511,6 +13938,109 @@ export interface operations {
             };
         };
     };
+    get_kick_ways_api_tracks__track_id__revisions__number__kick_ways_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KickWayCost"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_ladder_api_tracks__track_id__revisions__number__ladder_get: {
         parameters: {
             query?: never;
@@ -14155,6 +14685,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeparateSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_shares_api_tracks__track_id__revisions__number__shares_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareCurve"] | null;
                 };
             };
             /** @description Bad Request */
@@ -14992,6 +15625,112 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SchoolAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    go_share_api_tracks__track_id__share_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareAsked"];
             };
         };
         responses: {

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from juglant.core.duck.back import shortest_return_ms
 from juglant.core.duck.curve import rows_to_gain, starts_s
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.back import shortest_return_ms
 from juglant.core.duck.strokes import Activity
 from juglant.core.duck.targets import ducked_parts, first_curve, gain_rows, with_curve
 from juglant.core.findings.duck_fixes import back_within, slower_fall, slower_return, without_make_up

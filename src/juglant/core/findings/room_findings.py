@@ -75,7 +75,7 @@ def carve_cost(found: Analysis) -> list[Finding]:
         out.append(
             _finding(
                 "notes-apart", "look", "The carve drives the notes apart",
-                f"Loudest against quietest note: {room.spread_before_lu:.1f} LU before, {room.spread_after_lu:.1f} LU carved.",
+                f"Loudest against quietest: {room.spread_before_lu:.1f} LU before, {room.spread_after_lu:.1f} LU carved.",
                 room.spread_lu, "LU", limits.notes_apart_lu, *fixes,
             )
         )  # fmt: skip
@@ -127,8 +127,8 @@ def older_plans(found: Analysis) -> list[Finding]:
             out.append(
                 _finding(
                     "older-carve", "note", "This carve goes further than one that is computed now",
-                    f"By hand, or by an older aim, it cuts {-deepest:.1f} dB and lifts {highest:.1f} dB. It sounds as it did; "
-                    "computed now it would only cut, softly, with the notes in balance.",
+                    f"By hand, or by an older aim, it cuts {-deepest:.1f} dB and lifts {highest:.1f} dB. It sounds as it "
+                    "did; computed now it would only cut, softly, with the notes in balance.",
                     over, "dB", 0.0, Fix(label="Plan carve and duck anew", solve="room"),
                 )
             )  # fmt: skip
@@ -141,8 +141,8 @@ def older_plans(found: Analysis) -> list[Finding]:
             _finding(
                 "older-duck" if part == BASS_PART else f"older-duck-{part}", "note",
                 f"{part_title(track, part)}: this duck was computed for an older aim",
-                f"It begins {early:.0f} ms before the kick and comes back in {own.return_ms:.0f} ms. It sounds as it did, and "
-                "is not fitted again by itself.",
+                f"It begins {early:.0f} ms before the kick and comes back in {own.return_ms:.0f} ms. It sounds as it did, "
+                "and is not fitted again by itself.",
                 early, "ms", own.fall_ms + 2, Fix(label="Compute it anew", solve="duck", part=part), step="duck",
             )
         )  # fmt: skip
@@ -179,8 +179,8 @@ def short_return(found: Analysis) -> list[Finding]:
     return [
         _finding(
             "short-return", "look", "The beat leaves the return little time",
-            "Shorter than three periods of the lowest note it is a step in a held note. A later recovery point, or a shorter "
-            "kick, gives it time.",
+            "Shorter than three periods of the lowest note it is a step in a held note. A later recovery point, or a "
+            "shorter kick, gives it time.",
             duck.return_ms, "ms", shortest, step="duck",
         )
     ]  # fmt: skip
@@ -195,12 +195,14 @@ def with_the_kick(found: Analysis) -> list[Finding]:
     if more <= WITH_KICK_LU or track.duck.drawn or track.duck.drive == "compressor":
         return []
     spared = spared_curve(track, BASS_PART, track.duck, found.strokes)
-    fixes = () if spared is None else (Fix(label="Duck after their attack", track=track.model_copy(update={"duck": spared})),)
+    fixes = (
+        () if spared is None else (Fix(label="Duck after their attack", track=track.model_copy(update={"duck": spared})),)
+    )
     return [
         _finding(
             "with-the-kick", "note", "Notes that start with the kick lose most",
-            f"They lose {room.with_kick_lu:.1f} LU of their first 400 ms, those in its gaps {room.in_gaps_lu:.1f} LU. A duck "
-            "that begins later spares their attack; Ways back says how the two then add up.",
+            f"They lose {room.with_kick_lu:.1f} LU of their first 400 ms, those in its gaps {room.in_gaps_lu:.1f} LU. A "
+            "duck that begins later spares their attack; Ways back says how the two then add up.",
             more, "LU", WITH_KICK_LU, *fixes, step="duck",
         )
     ]  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -128,6 +129,19 @@ def band_energies(signal: Samples, *, sample_rate: int) -> dict[float, float]:
         gain = band_gain(centre, frequency[near], sample_rate=sample_rate)
         out[centre] = float(np.sum(power[near] * gain**2) / length)
     return out
+
+
+def loop_band_energies(loop: Samples, centres_hz: Sequence[float], *, sample_rate: int) -> Samples:
+    """Energy of a loop, (frames,), in some third octaves, with its own wrap: (bands,), as the reference has it."""
+    power = np.abs(fft.rfft(loop)) ** 2
+    power[1:] *= 2
+    hz = np.asarray(np.arange(power.size) * (sample_rate / loop.size), dtype=np.float64)
+    out = []
+    for centre in centres_hz:
+        near = slice(*np.searchsorted(hz, [centre / 4, centre * 4]).tolist())
+        gain = band_gain(centre, hz[near], sample_rate=sample_rate)
+        out.append(float(np.sum(power[near] * gain**2)) / loop.size)
+    return np.array(out)
 
 
 def zones_db(signal: Samples, *, sample_rate: int) -> dict[str, float | None]:

@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from juglant.core.duck.back import shortest_return_ms
 from juglant.core.duck.compressor import match_compressor
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats, keyed_by_itself
-from juglant.core.duck.back import shortest_return_ms
 from juglant.core.duck.shaped import shaped
 from juglant.core.duck.solve import NEAR_DB, DuckPlan, needed_db, solve_duck
 from juglant.core.duck.strokes import Activity, activities

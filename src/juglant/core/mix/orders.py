@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import get_args
 
 import numpy as np
 
 from juglant.core.measure.level import loop_loudness
 from juglant.core.mix.analyse import contest_of
 from juglant.core.mix.ducks import measure_part
-from juglant.core.mix.plan import plan_carve, plan_duck, without_room
+from juglant.core.mix.plan import make_room, plan_carve, unplanned
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.returns import over_limits
+from juglant.core.model.carve import Order as WhichFirst
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import kick_clearance
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.signal.filters import response
 
+TITLES: dict[WhichFirst, str] = {
+    "carve first": "Carve first, duck what is left",
+    "duck first": "Duck first for its share, carve the rest",
+}
 GRID_HZ = np.geomspace(20, 2000, 200)
 
 
@@ -45,30 +51,32 @@ class Order:
 
 
 def orders(track: Track) -> list[Order]:
-    """Carve first; duck first as deep as it takes; duck first no deeper than is heard as groove, then the carve.
+    """Carve first and duck first at the track's share, and duck first no deeper than is heard as groove.
 
-    On the track without carve and duck, its key and recovery point kept. Empty where kick and bass do not clash.
+    Each on the track without carve and duck, its key, recovery point and floor filter kept. Empty where kick and bass do
+    not clash, and where the bass is not ducked.
     """
     own = track.duck.model_copy(update={"drawn": (), "drive": "curve"})
-    bare = without_room(track).model_copy(update={"duck": own.model_copy(update={"on": False})})
+    bare = unplanned(track).model_copy(update={"duck": own.model_copy(update={"on": False})})
     stems = render_stems(bare)
     contest, _ = contest_of(bare, stems)
-    if contest.reason is not None:
-        return []
     part = yielder(track.sheet.owner)
+    if contest.reason is not None or part == "kick":
+        return []
     loud = loop_loudness(getattr(stems, part), sample_rate=track.sheet.sample_rate)
-    first, _ = plan_duck(plan_carve(bare)[0])
-    deep, reached = plan_duck(bare)
-    made = [("carve-first", "Carve first, duck what is left", first)]
-    if deep.duck.on:
-        left = deep if reached.clearance_db is not None and not reached.limited else plan_carve(deep, ducked=True)[0]
-        made.append(("duck-first", "Duck first, as deep as it takes", left))
-        shallow = deep.duck.model_copy(update={"depth_db": min(deep.duck.depth_db, track.limits.pumping_db)})
-        if shallow.depth_db < deep.duck.depth_db:
-            quiet = deep.model_copy(update={"duck": shallow})
-            title = f"Duck first, at most {track.limits.pumping_db:g} dB, carve the rest"
-            made.append(("duck-lightly", title, plan_carve(quiet, ducked=True)[0]))
+    asked = {order: _in_order(bare, order) for order in get_args(WhichFirst)}
+    made = [(order.replace(" ", "-"), TITLES[order], make_room(one)) for order, one in asked.items()]
+    deep = made[-1][-1]
+    if deep.duck.on and deep.duck.depth_db > track.limits.pumping_db:
+        shallow = deep.duck.model_copy(update={"depth_db": track.limits.pumping_db, "fitted": None})
+        quiet = asked["duck first"].model_copy(update={"duck": shallow})
+        title = f"Duck first, at most {track.limits.pumping_db:g} dB, carve the rest"
+        made.append(("duck-lightly", title, plan_carve(quiet, ducked=True)[0]))
     return [_order(*one, part, loud) for one in made]
+
+
+def _in_order(track: Track, order: WhichFirst) -> Track:
+    return track.model_copy(update={"carve": track.carve.model_copy(update={"order": order})})
 
 
 def _order(name: str, title: str, made: Track, part: str, loud: float | None) -> Order:

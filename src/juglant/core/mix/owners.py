@@ -10,8 +10,9 @@ import numpy as np
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.measure.level import db, loop_loudness
 from juglant.core.mix.analyse import Analysis, contest_of
-from juglant.core.mix.plan import plan_carve, plan_duck
+from juglant.core.mix.plan import carve_case, make_room, unplanned
 from juglant.core.mix.render import render_stems
+from juglant.core.mix.room_cost import measure_room
 from juglant.core.model.sheet import Owner
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
@@ -28,14 +29,15 @@ LONG_BEATS, SHORT_BEATS = 0.6, 0.35
 SHORT_DB = 0.1
 # Half of the systems of the table play this.
 PLAYED_HZ = sorted(system.lowest_hz for system in SYSTEMS)[len(SYSTEMS) // 2]
-GRID_HZ = np.geomspace(20, 2000, 200)
+GRID_HZ = np.geomspace(40, 2000, 200)
 
 
 @dataclass(frozen=True)
 class OwnerCost:
     """One school with its plan made, rendered and measured.
 
-    deepest_cut_db: of the carve's response; lost_lu: loudness the yielder loses by it; duck_db: how deep the duck goes;
+    deepest_cut_db: of the carve's response from 40 Hz on; lost_lu, low_middle_db, spread_lu: of the yielder, as `RoomCost`
+    says them; duck_db: how deep the duck goes;
     peak_db, loudness_lufs: of kick and bass together, so that what it wins in headroom can be read off.
     """
 
@@ -44,7 +46,9 @@ class OwnerCost:
     reached_db: float | None
     short_db: float | None
     deepest_cut_db: float
-    lost_lu: float
+    lost_lu: float | None
+    low_middle_db: float | None
+    spread_lu: float | None
     duck_db: float
     peak_db: float | None
     loudness_lufs: float | None
@@ -73,18 +77,18 @@ def owner_plans(track: Track) -> list[OwnerPlan]:
 
 
 def _planned(track: Track, owner: Owner) -> OwnerPlan:
-    asked = track.model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
-    carved, carve, why = plan_carve(asked)
-    if carve is None:
-        return OwnerPlan(OwnerCost(owner, GOALS[owner].db, None, None, 0.0, 0.0, 0.0, None, None, why), asked)
-    done, _ = plan_duck(carved)
+    asked = unplanned(track).model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
+    case, why = carve_case(asked)
+    if case is None:
+        return OwnerPlan(OwnerCost(owner, GOALS[owner].db, None, None, 0.0, None, None, None, 0.0, None, None, why), asked)
+    done = make_room(asked)
     stems = render_stems(done)
     contest, table = contest_of(done, stems)
     reached = kick_clearance(table.kick, table.bass, contest)
     short = None if reached is None else GOALS[owner].short_db(reached)
     rate, moves = track.sheet.sample_rate, done.carve.moves if done.carve.on else ()
     level = 20 * np.log10(np.abs(response(move_sections(moves, sample_rate=rate), GRID_HZ, sample_rate=rate)))
-    low = stems.kick + stems.bass
+    low, room = stems.kick + stems.bass, measure_room(done, stems)
     peak = float(np.max(np.abs(low), initial=0.0))
     cost = OwnerCost(
         owner=owner,
@@ -92,7 +96,9 @@ def _planned(track: Track, owner: Owner) -> OwnerPlan:
         reached_db=reached,
         short_db=short,
         deepest_cut_db=min(0.0, float(level.min())),
-        lost_lu=carve.loudness_lost_lu,
+        lost_lu=None if room is None else room.lost_lu,
+        low_middle_db=None if room is None else room.low_middle_db,
+        spread_lu=None if room is None else room.spread_lu,
         duck_db=done.duck.depth_db if done.duck.on else 0.0,
         peak_db=db(peak) if peak > 0 else None,
         loudness_lufs=loop_loudness(low, sample_rate=rate),

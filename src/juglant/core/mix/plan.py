@@ -14,7 +14,7 @@ from juglant.core.mix.ducks import ducks_first, plan_part, plan_targets
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import Stems, note_spans, render_stem, render_stems
 from juglant.core.mix.used_takes import missing_takes, said_missing, with_every_take
-from juglant.core.model.carve import SHARE_AIM, Carve, Move
+from juglant.core.model.carve import NO_AIM, SHARE_AIM, Carve, Move
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
@@ -42,6 +42,13 @@ def without_room(track: Track) -> Track:
     return track.model_copy(update={"carve": Carve(**{name: getattr(track.carve, name) for name in KEPT}), "duck": Duck()})
 
 
+def unplanned(track: Track) -> Track:
+    """The track to plan room on: without carve and duck, behind its floor filter and the kick's pass, keyed as it is."""
+    carve = track.carve.model_copy(update={"on": False, "moves": (), "aim": NO_AIM})
+    duck = track.duck.model_copy(update={"on": False, "drawn": (), "drive": "curve", "fitted": None})
+    return track.model_copy(update={"carve": carve, "duck": duck})
+
+
 def _measured(track: Track) -> tuple[Stems, Contest, BandTable]:
     stems = render_stems(track)
     contest, table = contest_of(track, stems)
@@ -61,7 +68,7 @@ def share_of(track: Track) -> float:
 
 def wanted_db(goal: Goal, before_db: float, share: float) -> float:
     """The clearance to carve for: so much of the way from what is to the goal."""
-    return before_db + share * (goal.db - before_db) if goal.short_db(before_db) > 0 else before_db
+    return before_db + share * (goal.db - before_db) if goal.short_db(before_db) > 0 else goal.db
 
 
 def line_spans(track: Track) -> list[tuple[int, int, int]]:
@@ -95,12 +102,14 @@ def carve_case(track: Track, *, ducked: bool = False, share: float | None = None
         return None, contest.reason or "kick and bass do not meet"
     goal, kick_yields = GOALS[sheet.owner], yielder(sheet.owner) == "kick"
     cells = contest.active & np.array(contest.judged)[:, None]
+    own = table.kick if kick_yields else table.bass if ducked else table.bass_unducked
     limits = CarveLimits(carve.depth_limit_db, carve.lift_limit_db, from_hz=lowest_note_hz(track) or LOWEST_LIMIT_HZ)
     problem = carve_problem(
         stems.kick if kick_yields else stems.bass if ducked else stems.bass_unducked,
         contest,
         goal.db if ducked else wanted_db(goal, before, share_of(track) if share is None else share),
         KICK_LIMITS if kick_yields else limits,
+        own_energy=float(own[cells].sum()),
         other_energy=float((table.bass if kick_yields else table.kick)[cells].sum()),
         yielder_is_kick=kick_yields,
         spans=() if kick_yields else line_spans(track),
@@ -143,6 +152,16 @@ def plan_carve(track: Track, *, ducked: bool = False, bells: bool = False) -> tu
 def carve_in_order(track: Track) -> tuple[Track, CarvePlan | None, str]:
     """The same in the track's order: behind its duck where that comes first and is there."""
     return plan_carve(track, ducked=ducks_first(track) and bool(track.duck.on))
+
+
+def carve_said(plan: CarvePlan | None, why: str) -> tuple[str, ...]:
+    """What is to be said of a computed carve: that there is none, and why; or which limit keeps it from its share."""
+    if plan is None or not plan.moves:
+        return (why,) if why else ()
+    if not plan.limited:
+        return ()
+    far, asked = f"{plan.clearance_db:.1f} dB", f"{plan.wanted_db:.1f} dB"
+    return (f"the carve comes to {far} where {asked} were its share: {' and '.join(plan.binding)} is as far as it goes",)
 
 
 def _carved_by(carve: Carve, plan: CarvePlan) -> Carve:

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
-
 from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
 from juglant.core.measure.bands import zone_of
 from juglant.core.measure.hit import flat_figures
 from juglant.core.mix.analyse import Analysis, Levels
+from juglant.core.mix.figures import Figures
 from juglant.core.mix.kick_stem import cached_hit
 from juglant.core.mix.render import cached_note
-from juglant.core.model.carve import Move, Phase
+from juglant.core.mix.report_room import RoomFigures, room_figures
+from juglant.core.model.carve import Move, Order, Phase
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Owner, Sheet
 from juglant.core.music.notes import nearest_note, note_hz
@@ -21,12 +21,6 @@ from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
 from juglant.core.tune.key_limits import too_wide
 from juglant.core.tune.targets import off_key_cents, targets
-
-
-class Figures(BaseModel):
-    """A piece of the report."""
-
-    model_config = ConfigDict(frozen=True)
 
 
 class HitFigures(Figures):
@@ -133,6 +127,10 @@ class CarveFigures(Figures):
 
     on: bool
     moves: tuple[Move, ...]
+    share_pct: float
+    order: Order
+    depth_limit_db: float
+    lift_limit_db: float
     mirror_pct: float
     mirror_moves: tuple[Move, ...]
     kick_pass_on: bool
@@ -206,6 +204,7 @@ class Report(Figures):
     beating: BeatingFigures | None
     clearance: ClearanceFigures
     carve: CarveFigures
+    room: RoomFigures | None
     duck: DuckFigures
     levels: Levels
     findings: tuple[FindingFigures, ...]
@@ -319,7 +318,7 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
         ),
         clearance=clearance_figures(found.clearance),
         carve=CarveFigures(
-            **track.carve.model_dump(),
+            **track.carve.model_dump(exclude={"aim"}),
             yielder=yielder(sheet.owner),
             mirror_moves=mirrored(track.carve, sample_rate=sheet.sample_rate) if track.carve.on else (),
             carved_clearance_db=found.carved_clearance_db,
@@ -327,6 +326,7 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
             pre_ring_db=None if ringing is None else ringing.level_db,
             pre_ring_ms=None if ringing is None else ringing.length_ms,
         ),
+        room=room_figures(found),
         duck=_duck(found),
         levels=found.levels,
         findings=tuple(_finding(finding) for finding in findings),

@@ -1,13 +1,12 @@
-"""What making room changed besides the clearance: balance, notes, loudness, and how kick and bass add up (method: carving)."""
+"""What making room changed besides the clearance: balance, notes, loudness, how kick and bass add up (method: carving)."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import fft
 
-from juglant.core.measure.bands import CENTRES_HZ, LOW_BANDS_HZ, MIDDLE_BANDS_HZ, band_gain
+from juglant.core.measure.bands import CENTRES_HZ, LOW_BANDS_HZ, MIDDLE_BANDS_HZ, loop_band_energies
 from juglant.core.measure.level import db, loop_loudness
 from juglant.core.mix.evenness import note_loudness
 from juglant.core.mix.render import Stems
@@ -35,7 +34,7 @@ class RoomCost:
 
     low_middle_db: change of low against middle; spread_lu: change of loudest less quietest note (None under two notes that
     sound, or of a kick); lost_lu: loudness that the carve takes; summing: rms of the sum re the sum of rms, 0 dB is
-    perfect; peaks in dBFS; with_kick_lu, in_gaps_lu: what notes lose on average as heard that start with a kick, and others.
+    perfect; peaks in dBFS; with_kick_lu, in_gaps_lu: mean loss as heard of notes that start with a kick, and of others.
     """
 
     low_middle_db: float | None
@@ -61,15 +60,10 @@ class RoomCost:
 
 def low_middle_db(loop: Samples, *, sample_rate: int) -> float | None:
     """Level of the third octaves from 25 to 100 Hz re those from 126 to 251 Hz of a loop, (frames,); None of silence."""
-    power = np.abs(fft.rfft(loop)) ** 2
-    hz = np.asarray(np.arange(power.size) * (sample_rate / loop.size), dtype=np.float64)
-    sums = []
-    for low, high in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ):
-        total = 0.0
-        for centre in (c for c in CENTRES_HZ if low <= c <= high):
-            near = slice(*np.searchsorted(hz, [centre / 4, centre * 4]).tolist())
-            total += float(np.sum(power[near] * band_gain(centre, hz[near], sample_rate=sample_rate) ** 2))
-        sums.append(total)
+    sums = [
+        float(loop_band_energies(loop, [c for c in CENTRES_HZ if low <= c <= high], sample_rate=sample_rate).sum())
+        for low, high in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ)
+    ]
     return float(10 * np.log10(sums[0] / sums[1])) if min(sums) > 0 else None
 
 
@@ -97,9 +91,7 @@ def measure_room(track: Track, stems: Stems) -> RoomCost | None:
     """All of it from the rendered stems; None where the part that yields is silent."""
     rate, kick_yields = track.sheet.sample_rate, yielder(track.sheet.owner) == "kick"
     before, carved, heard = (
-        (stems.kick_before, stems.kick, stems.kick)
-        if kick_yields
-        else (stems.bass_before, stems.bass_unducked, stems.bass)
+        (stems.kick_before, stems.kick, stems.kick) if kick_yields else (stems.bass_before, stems.bass_unducked, stems.bass)
     )
     if _peak(before) is None:
         return None
@@ -129,9 +121,7 @@ def measure_room(track: Track, stems: Stems) -> RoomCost | None:
     )
 
 
-def _by_the_kick(
-    track: Track, before: list[float | None], heard: list[float | None]
-) -> tuple[float | None, float | None]:
+def _by_the_kick(track: Track, before: list[float | None], heard: list[float | None]) -> tuple[float | None, float | None]:
     """What notes lose on average that start with a kick, and those that do not, LU; None where there are none."""
     beat_s, loop = 60 / track.sheet.bpm, track.sheet.length_beats
     kicks = np.array(track.kicks())
@@ -150,6 +140,4 @@ def _notes(track: Track, levels: list[list[float | None]]) -> tuple[NoteCost, ..
     for note, before, carved, heard in zip(track.notes(), *levels, strict=True):
         if before is not None and carved is not None and heard is not None:
             lost.setdefault(note.note, []).append((before - carved, before - heard))
-    return tuple(
-        NoteCost(number, *(float(x) for x in np.mean(each, axis=0))) for number, each in sorted(lost.items())
-    )
+    return tuple(NoteCost(number, *(float(x) for x in np.mean(each, axis=0))) for number, each in sorted(lost.items()))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -19,7 +19,7 @@ from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import Track
-from juglant.core.separate.carve import CarvePlan, solve_carve
+from juglant.core.separate.carve import CarvePlan, CarveSolver
 from juglant.core.separate.carve_problem import NOTE_S, CarveProblem
 from juglant.core.separate.clearance import GOALS, kick_clearance
 from juglant.core.separate.filters import move_sections, yielder
@@ -68,7 +68,7 @@ class _Notes:
 
 
 def share_curve(track: Track) -> ShareCurve | None:
-    """The whole curve of a track; None where kick and bass do not meet, where the bass does not yield, or none is needed."""
+    """The whole curve of a track; None where kick and bass do not meet, the bass does not yield, or none is needed."""
     goal = GOALS[track.sheet.owner]
     if yielder(track.sheet.owner) == "kick":
         return None
@@ -77,12 +77,9 @@ def share_curve(track: Track) -> ShareCurve | None:
         return None
     notes, leak = _levels(track, case), _leak(track, case)
     points: list[SharePoint] = []
-    limited: CarvePlan | None = None
+    solver = CarveSolver(case.problem)
     for pct in STEPS_PCT:
-        problem = replace(case.problem, wanted_db=wanted_db(goal, case.before_db, pct / 100))
-        # What is beyond the limits at one share is so at every larger one, and comes out the same.
-        plan = limited or solve_carve(problem)
-        limited = plan if plan.limited else None
+        plan = solver.plan(wanted_db(goal, case.before_db, pct / 100))
         points.append(_point(track, case, plan, float(pct), notes, leak))
     p = share_active(case.contest)
     return ShareCurve(tuple(points), 100 * cheapest(p), 100 * p, goal.db, case.before_db)
@@ -113,9 +110,7 @@ def _point(track: Track, case: CarveCase, plan: CarvePlan, pct: float, notes: _N
 def _gain(problem: CarveProblem, plan: CarvePlan) -> Samples:
     """Power gain of the moves in every bin, (bins,)."""
     rate = problem.sample_rate
-    return np.asarray(
-        np.abs(response(move_sections(plan.moves, sample_rate=rate), problem.loud_hz, sample_rate=rate)) ** 2
-    )
+    return np.asarray(np.abs(response(move_sections(plan.moves, sample_rate=rate), problem.loud_hz, sample_rate=rate)) ** 2)
 
 
 def _low_middle(problem: CarveProblem, gain: Samples) -> float:
@@ -153,8 +148,8 @@ def _leak(track: Track, case: CarveCase) -> float:
 
     From the curve that the whole of the goal would ask of ducking, rendered once.
     """
-    made, plan = plan_part(case.bare.model_copy(update={"carve": case.bare.carve.model_copy(update={"order": "carve first"})}),
-                           BASS_PART)  # fmt: skip
+    whole = case.bare.carve.model_copy(update={"order": "carve first"})
+    made, plan = plan_part(case.bare.model_copy(update={"carve": whole}), BASS_PART)
     if not plan.duck.on or plan.duck.depth_db <= 0:
         return 0.0
     stem = folded(render_stem(case.bare, BASS.of("unducked")))

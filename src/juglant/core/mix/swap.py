@@ -10,7 +10,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.findings.hit_findings import shortest_gap_ms
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.plan import plan_carve, plan_duck
+from juglant.core.mix.plan import carve_in_order, plan_duck
 from juglant.core.model.fields import limits_of
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
@@ -98,7 +98,7 @@ def replanned(track: Track, parts: Iterable[Part]) -> Track:
         if best:
             track = tuned(track, KICK_ID, best[0].frequency_hz)
     if "carve" in asked:
-        track = plan_carve(track)[0]
+        track = carve_in_order(track)[0]
     if "duck" in asked:
         track = plan_duck(track)[0]
     return track

@@ -12,7 +12,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.level import loop_loudness
 from juglant.core.mix.analyse import contest_of
-from juglant.core.mix.plan import plan_carve, plan_duck, without_room
+from juglant.core.mix.plan import plan_carve, plan_duck, unplanned
 from juglant.core.mix.render import Stems, heard_kick, render_stems
 from juglant.core.model.track import BassNote, Track
 from juglant.core.separate.clearance import GOALS, kick_clearance
@@ -63,7 +63,7 @@ def ways(track: Track) -> list[Way]:
 
     Empty where kick and bass do not clash.
     """
-    bare = without_room(track)
+    bare = unplanned(track)
     before, stems = _reached(bare)
     if before is None:
         return []

@@ -13,13 +13,13 @@ Shape = Literal["bell", "low shelf", "high shelf", "high-pass"]
 Slope = Literal[12, 24, 36, 48]
 Order = Literal["carve first", "duck first"]
 # A pass of 24 dB an octave, as the solver names it.
-PASS_24: Literal["high-pass 24"] = "high-pass 24"
+PASS_24: Literal["high-pass 24"] = "high-pass 24"  # noqa: S105 - the name of a filter
 # What a computed carve was computed for: 1 is its share of the goal; 0 is by hand, or by an aim before that.
 NO_AIM, SHARE_AIM = 0, 1
 
 
 class Move(Description):
-    """One EQ move, as in the Audio EQ Cookbook; a high-pass ignores its gain, and from 24 dB an octave its Q: Butterworth."""
+    """One EQ move, as in the Audio EQ Cookbook; a high-pass ignores its gain, from 24 dB an octave its Q too."""
 
     shape: Shape = Field(default="bell", title="Shape")
     frequency_hz: float = parameter(60, 20, 20000, "Hz", "Centre or corner.", title="Frequency", scale="log", step=1)
@@ -36,8 +36,8 @@ class Carve(Description):
     on: bool = Field(default=False, title="Carve")
     moves: tuple[Move, ...] = Field(default=(), max_length=3)
     share_pct: float = parameter(
-        50, 0, 100, "%", "Of what the goal lacks the carve of the bass takes so much, ducking the rest.", title="Share of the carve",
-        step=5,
+        50, 0, 100, "%", "Of what the goal lacks the carve of the bass takes so much, ducking the rest.",
+        title="Share of the carve", step=5,
     )  # fmt: skip
     order: Order = Field(default="carve first", title="Order", description="Which is computed first, and which the rest.")
     depth_limit_db: float = parameter(

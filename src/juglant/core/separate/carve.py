@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy
 
 from juglant.core.model.carve import PASS_24, Move
-from juglant.core.separate.carve_judge import Judge, Judged
+from juglant.core.separate.carve_judge import Judge, Judged, Slopes
 from juglant.core.separate.carve_problem import CarveProblem, Kind
 from juglant.core.signal.filters import BUTTERWORTH_4_Q, candidate_responses
 from juglant.core.types import Samples
@@ -32,8 +32,8 @@ STRUCTURES: tuple[tuple[tuple[Kind, ...], ...], ...] = (
     (("low shelf", "bell", "bell"), ("bell", "bell", "bell"), ("high-pass", "low shelf", "bell"),
      (PASS_24, "low shelf", "bell")),
 )  # fmt: skip
-MOST_STEPS, COARSE_STEPS = 60, 30
-MOST_ROUNDS, POLISHED = 3, 3
+MOST_STEPS, COARSE_STEPS = 60, 20
+MOST_ROUNDS, POLISHED, WORTH = 3, 3, 1.03
 PASSES = {"high-pass", PASS_24}
 
 
@@ -92,11 +92,19 @@ class _Search:
         self.at: bytes = b""
         self.found: Judged | None = None
 
-    def judged(self, vector: Samples) -> Judged:
-        """What is judged at a point, once."""
-        if self.found is None or vector.tobytes() != self.at:
-            self.found, self.at = self.judge.at(self.kinds, vector), vector.tobytes()
+    def judged(self, vector: Samples, *, sloped: bool = False) -> Judged:
+        """What is judged at a point, once; its slopes only where they are needed: most points are only tried."""
+        same = self.found is not None and vector.tobytes() == self.at
+        if not same or (sloped and self.found is not None and self.found.slopes is None):
+            self.found, self.at = self.judge.at(self.kinds, vector, sloped=sloped), vector.tobytes()
+        assert self.found is not None  # noqa: S101 - it was just made
         return self.found
+
+    def slopes(self, vector: Samples) -> Slopes:
+        """The slopes there."""
+        found = self.judged(vector, sloped=True).slopes
+        assert found is not None  # noqa: S101 - asked for
+        return found
 
     def room(self, vector: Samples) -> Samples:
         """Distances from the limits that must not be negative: depth, notes, and lift and slope where they may bind."""
@@ -111,12 +119,12 @@ class _Search:
 
     def room_slopes(self, vector: Samples) -> Samples:
         """Their slopes, (distances, parameters)."""
-        one = self.judged(vector)
-        rows = [one.level_slopes[self.deep], -one.behind_slopes]
+        one = self.slopes(vector)
+        rows = [one.level[self.deep], -one.behind]
         if self.lifts:
-            rows.append(-one.level_slopes)
+            rows.append(-one.level)
         if self.steep:
-            slope = np.diff(one.without_slopes, axis=0) / self.octaves[:, None]
+            slope = np.diff(one.without, axis=0) / self.octaves[:, None]
             rows += [-slope, slope]
         return np.concatenate(rows)
 
@@ -128,7 +136,7 @@ class _Search:
                 {
                     "type": "ineq",
                     "fun": lambda v: np.array([self.sign * self.judged(v).clearance_db - least]),
-                    "jac": lambda v: self.sign * self.judged(v).clearance_slopes[None],
+                    "jac": lambda v: self.sign * self.slopes(v).clearance[None],
                 }
             )
         vector = start
@@ -163,7 +171,7 @@ class _Search:
             return -self.sign * self.judged(v).clearance_db if farthest else self.judged(v).cost
 
         def slopes(v: Samples) -> Samples:
-            return -self.sign * self.judged(v).clearance_slopes if farthest else self.judged(v).cost_slopes
+            return -self.sign * self.slopes(v).clearance if farthest else self.slopes(v).cost
 
         low, high = np.array(self.bounds).T
         found = scipy.optimize.minimize(  # type: ignore[call-overload]
@@ -232,31 +240,63 @@ def solve_carve(problem: CarveProblem) -> CarvePlan:
 
     Where nothing within the limits does: the least shortfall, then cost, and the limits that bind. Deterministic.
     """
-    judge = Judge(problem)
-    sign = -1.0 if problem.yielder_is_kick else 1.0
-    before = sign * judge.at((), np.zeros(0)).clearance_db
-    wanted = sign * problem.wanted_db
-    if before >= wanted - NEARLY_DB:
-        return CarvePlan((), sign * before, 0.0, limited=False, wanted_db=problem.wanted_db)
-    least = wanted - NEARLY_DB + 0.01
-    searches = [
-        [_Search(judge, kinds) for kinds in group if problem.limits.passes or not PASSES & set(kinds)]
-        for group in STRUCTURES
-    ]
-    bound = _bound_db(problem, before)
-    for group in searches if least <= bound else ():
-        if (best := _cheapest(problem, group, least)) is not None:
-            return _plan(judge, best, problem, limited=False)
-    reach = -np.inf
-    for group in searches:
-        reach = max(reach, _farthest(problem, group))
-        # More moves win nothing over what nothing can pass.
-        if reach >= min(bound, wanted) - NEARLY_DB:
-            break
-    for group in searches if np.isfinite(reach) else ():
-        if (best := _cheapest(problem, group, min(reach, wanted) - NEARLY_DB + 0.01)) is not None:
-            return _plan(judge, best, problem, limited=True)
-    return CarvePlan((), sign * before, 0.0, True, wanted_db=problem.wanted_db, binding=("none of the moves helps",))
+    return CarveSolver(problem).plan(problem.wanted_db)
+
+
+class CarveSolver:
+    """Carves of one problem for any clearance wanted; what was found out about its limits is kept."""
+
+    def __init__(self, problem: CarveProblem) -> None:
+        self.problem, self.judge = problem, Judge(problem)
+        self.sign = -1.0 if problem.yielder_is_kick else 1.0
+        self.before = self.sign * self.judge.at((), np.zeros(0)).clearance_db
+        self.groups = [
+            [_Search(self.judge, kinds) for kinds in group if problem.limits.passes or not PASSES & set(kinds)]
+            for group in STRUCTURES
+        ]
+        self.bound = _bound_db(problem, self.before)
+        self.too_far = [np.inf] * len(self.groups)
+        self.limit: CarvePlan | None = None
+
+    def plan(self, wanted_db: float) -> CarvePlan:
+        """The carve for a clearance; see `solve_carve`."""
+        wanted = self.sign * wanted_db
+        if self.before >= wanted - NEARLY_DB:
+            return CarvePlan((), self.sign * self.before, 0.0, limited=False, wanted_db=wanted_db)
+        least = wanted - NEARLY_DB + 0.01
+        if least <= self.bound and (best := self._cheapest(least)) is not None:
+            return self._planned(best, wanted_db, limited=False)
+        # What is beyond the limits comes out the same however far beyond.
+        if self.limit is None:
+            self.limit = self._nearest()
+        return replace(self.limit, wanted_db=wanted_db)
+
+    def _cheapest(self, least: float) -> _Found | None:
+        for index, group in enumerate(self.groups):
+            # What so many moves did not reach once they do not reach when more is asked.
+            if least < self.too_far[index]:
+                if (best := _cheapest(self.problem, group, least)) is not None:
+                    return best
+                self.too_far[index] = least
+        return None
+
+    def _nearest(self) -> CarvePlan:
+        reach = -np.inf
+        for group in self.groups:
+            reach = max(reach, _farthest(self.problem, group))
+            # More moves win nothing over what nothing can pass.
+            if reach >= self.bound - NEARLY_DB:
+                break
+        best = self._cheapest(reach - NEARLY_DB + 0.01) if np.isfinite(reach) else None
+        if best is None:
+            return CarvePlan((), self.sign * self.before, 0.0, True, binding=("none of the moves helps",))
+        return self._planned(best, 0.0, limited=True)
+
+    def _planned(self, best: _Found, wanted_db: float, *, limited: bool) -> CarvePlan:
+        one = self.judge.at(best.kinds, best.vector)
+        binding = _binding(one, self.problem) if limited else ()
+        moves = _moves(best.kinds, best.vector)
+        return CarvePlan(moves, one.clearance_db, one.lost_lu, limited, one.cost, wanted_db, binding)
 
 
 def _bound_db(problem: CarveProblem, before: float) -> float:
@@ -270,7 +310,9 @@ def _bound_db(problem: CarveProblem, before: float) -> float:
 def _farthest(problem: CarveProblem, group: list[_Search]) -> float:
     """How far towards the goal structures with as many moves get within the limits; minus infinity where none does."""
     ends = [
-        (search.solve(start, least=None, coarse=True), search) for search in group for start in _starts(problem, search.kinds)
+        (search.solve(start, least=None, coarse=True), search)
+        for search in group
+        for start in _starts(problem, search.kinds)
     ]
     reach = -np.inf
     for end, search in sorted(ends, key=lambda one: -one[0].towards_db)[:POLISHED]:
@@ -290,23 +332,13 @@ def _cheapest(problem: CarveProblem, group: list[_Search], least: float) -> _Fou
                 found.append((end, search))
     kept: list[_Found] = []
     for end, search in sorted(found, key=lambda one: one[0].cost)[: 2 * POLISHED]:
+        # Polishing wins little: what costs more before it than another after it need not be tried.
+        if kept and end.cost > WORTH * min(one.cost for one in kept):
+            break
         polished = search.solve(end.vector, least=least, rounds=MOST_ROUNDS)
         if polished.breach < LEAST_BREACH_DB and polished.towards_db >= least - MARGIN_DB:
             kept.append(polished)
     return min(kept, key=lambda one: one.cost, default=None)
-
-
-def _plan(judge: Judge, best: _Found, problem: CarveProblem, *, limited: bool) -> CarvePlan:
-    one = judge.at(best.kinds, best.vector)
-    return CarvePlan(
-        _moves(best.kinds, best.vector),
-        one.clearance_db,
-        one.lost_lu,
-        limited,
-        one.cost,
-        problem.wanted_db,
-        _binding(one, problem) if limited else (),
-    )
 
 
 def _binding(one: Judged, problem: CarveProblem) -> tuple[str, ...]:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numba
 import numpy as np
@@ -48,30 +49,28 @@ def _section_at(kind, frequency, gain, q, rate, z, out):  # type: ignore[no-unty
 
 
 @numba.njit(cache=True, nogil=True, fastmath=REORDERED)
-def _judged(kinds, vector, rate, z, gram, linear, level, slopes, without, without_slopes, energy_slopes):  # type: ignore[no-untyped-def]
-    """Left energy; at every point 20 log10 of the response, with and without passes, and all their slopes.
+def _judged(kinds, vector, rate, z, gram, linear, sloped, level, slopes, without, without_slopes, energy_slopes):  # type: ignore[no-untyped-def]
+    """Left energy; at every point 20 log10 of the response, with and without passes, and where `sloped` all their slopes.
 
     level, without: (points,); slopes, without_slopes: (parameters, points); energy_slopes: (parameters,).
     """
-    points, count = z.size, vector.size
+    points, count = z.size, vector.size if sloped else 0
     whole = np.ones(points, dtype=np.complex128)
     turned = np.empty((count, points), dtype=np.complex128)
     own, moved = np.empty(points, dtype=np.complex128), np.empty(points, dtype=np.complex128)
     without[:] = 0.0
-    without_slopes[:] = 0.0
     per_db = 20 / math.log(10.0)
     for k in range(kinds.size):
         f, gain, q = vector[3 * k], vector[3 * k + 1], vector[3 * k + 2]
         _section_at(kinds[k], 2.0**f, gain, 2.0**q, rate, z, own)
         passes = kinds[k] == PASS_SHAPE or kinds[k] == KIND_24
-        for j in range(3):
+        for j in range(3 if sloped else 0):
             step = (SLOPE_STEP if j == 0 else 0.0, SLOPE_STEP if j == 1 else 0.0, SLOPE_STEP if j == 2 else 0.0)
             _section_at(kinds[k], 2.0 ** (f + step[0]), gain + step[1], 2.0 ** (q + step[2]), rate, z, moved)
             for i in range(points):
                 # How the logarithm of the response turns.
                 turned[3 * k + j, i] = (moved[i] - own[i]) / (own[i] * SLOPE_STEP)
-                if not passes:
-                    without_slopes[3 * k + j, i] = per_db * turned[3 * k + j, i].real
+                without_slopes[3 * k + j, i] = 0.0 if passes else per_db * turned[3 * k + j, i].real
         for i in range(points):
             whole[i] *= own[i]
             if not passes:
@@ -100,11 +99,22 @@ def _judged(kinds, vector, rate, z, gram, linear, level, slopes, without, withou
 
 
 @dataclass(frozen=True)
+class Slopes:
+    """How the figures of a candidate change with each parameter: as they are, with (…, parameters) behind."""
+
+    clearance: Samples
+    cost: Samples
+    level: Samples
+    without: Samples
+    behind: Samples
+
+
+@dataclass(frozen=True)
 class Judged:
-    """One candidate: every figure, and its slope along each parameter.
+    """Every figure of one candidate.
 
     level_db, without_db: response at the limit points, with and without passes, (points,); note_db: change of each note's
-    loudness, (notes,); slopes as the figures with (…, parameters) behind.
+    loudness, (notes,); slopes: where they were asked for.
     """
 
     clearance_db: float
@@ -113,22 +123,12 @@ class Judged:
     level_db: Samples
     without_db: Samples
     note_db: Samples
-    clearance_slopes: Samples
-    cost_slopes: Samples
-    lost_slopes: Samples
-    level_slopes: Samples
-    without_slopes: Samples
-    note_slopes: Samples
+    slopes: Slopes | None
 
     @property
     def behind_lu(self) -> Samples:
         """By how much each note loses more than the line does, LU, (notes,)."""
         return -self.note_db - self.lost_lu
-
-    @property
-    def behind_slopes(self) -> Samples:
-        """Its slopes, (notes, parameters)."""
-        return -self.note_slopes - self.lost_slopes
 
 
 class Judge:
@@ -139,47 +139,48 @@ class Judge:
         places = (problem.components_hz, problem.limit_hz, problem.loud_hz, problem.band_hz)
         self.z = np.exp(-2j * np.pi * np.concatenate(places) / problem.sample_rate)
         ends = np.cumsum([one.size for one in places])
-        self.limits, self.loud, self.bands = (slice(a, b) for a, b in zip(ends[:-1], ends[1:], strict=True))
+        self.limits, self.loud, self.bands = (slice(a, b) for a, b in pairwise(ends))
         self.note_total = problem.note_power.sum(axis=1)
         self.line_total = float(problem.line_power.sum())
+        self.sign = 1.0 if problem.yielder_is_kick else -1.0
 
-    def at(self, kinds: tuple[Kind, ...], vector: Samples) -> Judged:
-        """All of one candidate; vector: log2 frequency, gain in dB, log2 Q of each move."""
-        problem, count, points = self.problem, vector.size, self.z.size
+    def at(self, kinds: tuple[Kind, ...], vector: Samples, *, sloped: bool = False) -> Judged:
+        """All of one candidate; vector: log2 frequency, gain in dB, log2 Q of each move; sloped: with slopes."""
+        problem, points, count = self.problem, self.z.size, vector.size if sloped else 0
         level, without = np.empty(points), np.empty(points)
         slopes, without_slopes, energy_slopes = np.empty((count, points)), np.empty((count, points)), np.empty(count)
         codes = np.array([kind_index(kind) for kind in kinds], dtype=np.int64)
         energy = max(
             _judged(
-                codes, vector, float(problem.sample_rate), self.z, problem.gram, problem.linear_phase, level, slopes, without,
-                without_slopes, energy_slopes,
+                codes, vector, float(problem.sample_rate), self.z, problem.gram, problem.linear_phase, sloped, level,
+                slopes, without, without_slopes, energy_slopes,
             ),
             1e-30,
         )  # fmt: skip
-        sign = 1.0 if problem.yielder_is_kick else -1.0
-        power = 10 ** (level[self.loud] / 10)
-        by_param = slopes[:, self.loud] * power / TO_DB
-        left, line = problem.note_power @ power, float(problem.line_power @ power)
-        note_db = TO_DB * np.log(np.maximum(left, 1e-30) / self.note_total)
-        note_slopes = TO_DB * (problem.note_power @ by_param.T) / np.maximum(left, 1e-30)[:, None]
-        lost = -TO_DB * math.log(max(line, 1e-30) / self.line_total)
-        lost_slopes = -TO_DB * (by_param @ problem.line_power) / max(line, 1e-30)
+        power = np.exp(level[self.loud] / TO_DB)
+        left, line = np.maximum(problem.note_power @ power, 1e-30), max(float(problem.line_power @ power), 1e-30)
+        note_db = TO_DB * np.log(left / self.note_total)
         share, gains = problem.note_share, level[self.bands]
         apart = note_db - share @ note_db
-        cost = float(share @ apart**2 + CUT_WEIGHT * problem.band_weight @ gains**2)
-        cost_slopes = 2 * (share * apart) @ (note_slopes - share @ note_slopes)
-        cost_slopes = cost_slopes + 2 * CUT_WEIGHT * slopes[:, self.bands] @ (problem.band_weight * gains)
+        found = None
+        if sloped:
+            by_param = slopes[:, self.loud] * power
+            notes = (problem.note_power @ by_param.T) / left[:, None]
+            cost_slopes = 2 * (share * apart) @ (notes - share @ notes)
+            cost_slopes = cost_slopes + 2 * CUT_WEIGHT * slopes[:, self.bands] @ (problem.band_weight * gains)
+            found = Slopes(
+                clearance=self.sign * TO_DB * energy_slopes / energy,
+                cost=cost_slopes,
+                level=slopes[:, self.limits].T,
+                without=without_slopes[:, self.limits].T,
+                behind=(by_param @ problem.line_power) / line - notes,
+            )
         return Judged(
-            clearance_db=sign * TO_DB * math.log(energy / problem.other_energy),
-            cost=cost,
-            lost_lu=lost,
+            clearance_db=self.sign * TO_DB * math.log(energy / problem.other_energy),
+            cost=float(share @ apart**2 + CUT_WEIGHT * problem.band_weight @ gains**2),
+            lost_lu=-TO_DB * math.log(line / self.line_total),
             level_db=level[self.limits],
             without_db=without[self.limits],
             note_db=note_db,
-            clearance_slopes=sign * TO_DB * energy_slopes / energy,
-            cost_slopes=cost_slopes,
-            lost_slopes=lost_slopes,
-            level_slopes=slopes[:, self.limits].T,
-            without_slopes=without_slopes[:, self.limits].T,
-            note_slopes=note_slopes,
+            slopes=found,
         )

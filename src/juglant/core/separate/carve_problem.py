@@ -17,7 +17,7 @@ from juglant.core.measure.bands import (
     LOW_CENTRES_HZ,
     MIDDLE_BANDS_HZ,
     band_gain,
-    quick_band_energies,
+    loop_band_energies,
 )
 from juglant.core.measure.level import k_weighting
 from juglant.core.model.carve import Shape
@@ -34,7 +34,7 @@ LOWEST_HZ, HIGHEST_HZ = 17.0, 330.0
 # A band's components lie within an octave of its centre; beyond, the band is under -45 dB.
 REACH = 2.0
 # Sampling rate of a band's components against the width they take: products of two of them must not fold.
-GUARD = 2.5
+GUARD = 5
 WORK_HZ = 1000
 # How a note changes is judged over so much of it; what is cut is weighed up to here, by the bands' energy to this power.
 NOTE_S, WEIGHED_HZ, WEIGHT_POWER = 0.4, 2000.0, 0.3
@@ -188,6 +188,7 @@ def carve_problem(
     wanted_db: float,
     limits: CarveLimits,
     *,
+    own_energy: float,
     other_energy: float,
     yielder_is_kick: bool,
     spans: Sequence[tuple[int, int, int]] = (),
@@ -196,18 +197,22 @@ def carve_problem(
 ) -> CarveProblem:
     """Prepare the judgement of candidate filters.
 
-    yielder: its stem before the carve, behind the floor filter, (frames,); other_energy: the other part's energy in the
-    judged active cells; spans: the yielder's notes as `notes_power` takes them.
+    yielder: its stem before the carve, behind the floor filter, (frames,); own_energy, other_energy: of it and of the other
+    part in the judged active cells, as measured; spans: the yielder's notes as `notes_power` takes them.
     """
     centres, gram = component_gram(yielder, contest, sample_rate=sample_rate)
+    # Coarser in time than the measurement by a hair: brought to what is measured, so that no cut is zero dB.
+    whole_energy = float(gram.sum().real)
+    gram = gram * (own_energy / whole_energy) if whole_energy > 0 else gram
     edges = _loud_edges(sample_rate)
     middle = np.sqrt(edges[1:] * edges[:-1])
     weight = np.abs(response(k_weighting(sample_rate), middle, sample_rate=sample_rate)) ** 2
     power, share, kinds = notes_power(yielder, spans, edges, sample_rate=sample_rate)
     bands = np.array([c for c in CENTRES_HZ if c < WEIGHED_HZ])
-    weights = quick_band_energies(yielder, sample_rate=sample_rate)[: bands.size] ** WEIGHT_POWER
-    grid = np.geomspace(LOWEST_LIMIT_HZ, 640, 36)
+    weights = loop_band_energies(yielder, bands.tolist(), sample_rate=sample_rate) ** WEIGHT_POWER
     whole = _binned(yielder, edges, sample_rate=sample_rate)
+    low, mid = (_through(whole, middle, span, sample_rate) for span in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ))
+    grid = np.geomspace(LOWEST_LIMIT_HZ, 640, 36)
     return CarveProblem(
         components_hz=centres,
         gram=gram,
@@ -223,7 +228,7 @@ def carve_problem(
         note_power=power * weight,
         note_share=share,
         note_kinds=kinds,
-        low_middle=(_through(whole, middle, LOW_BANDS_HZ, sample_rate), _through(whole, middle, MIDDLE_BANDS_HZ, sample_rate)),
+        low_middle=(low, mid),
         band_hz=bands,
         band_weight=weights / max(float(weights.sum()), 1e-30),
         sample_rate=sample_rate,

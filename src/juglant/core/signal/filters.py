@@ -51,9 +51,7 @@ def moving_low_pass(signal: Samples, corner_hz: Samples, *, slope_db: int, sampl
 
 
 @lru_cache(maxsize=512)
-def butterworth(
-    order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int
-) -> Samples:
+def butterworth(order: int, corner_hz: float, kind: Literal["lowpass", "highpass"], *, sample_rate: int) -> Samples:
     """Second-order sections of a Butterworth filter of even order, (sections, 6), not to be written to.
 
     The cookbook's sections at the filter's own Qs: the same bilinear transform as a general design, in closed form.
