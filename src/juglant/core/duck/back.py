@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from juglant.core.duck.curve import rows_to_gain
@@ -18,13 +20,20 @@ from juglant.core.types import Samples
 
 # A shorter return is a step in a held note: this, or so many periods of its lowest.
 SHORTEST_RETURN_MS, SHORTEST_PERIODS = 60.0, 3.0
-# An early return, and the shapes that one along a decay is made of.
-EARLY_SHAPE, SHAPES = 0.6, np.round(np.geomspace(0.3, 3, 25), 2)
+# Within a third of the shortest return (a period of the lowest note) no more than half of the way: else that is the step.
+HALF_WAY, WITHIN = 0.5, 1 / 3
+LATEST_SHAPE, SHAPES = 3.0, 25
 
 
 def shortest_return_ms(lowest_hz: float | None) -> float:
     """The shortest return a computed curve has, ms: of a part without a pitch the first of both."""
     return SHORTEST_RETURN_MS if not lowest_hz else max(SHORTEST_RETURN_MS, 1000 * SHORTEST_PERIODS / lowest_hz)
+
+
+def earliest_shape(return_ms: float, shortest_ms: float) -> float:
+    """The shape that comes back earliest and yet softly enough: straight where the return is no longer than that."""
+    share = WITHIN * shortest_ms / return_ms
+    return 1.0 if share >= HALF_WAY else max(0.3, math.ceil(100 * math.log(HALF_WAY) / math.log(share)) / 100)
 
 
 def best_return(
@@ -36,7 +45,7 @@ def best_return(
     even: the curve with an even return; moved: what of the part it moves, (frames,); key_energy: of the key's judged bands
     by 20 ms frame. One that bends the lowest note over its limit is left out, where another does not.
     """
-    ways = [even, even.model_copy(update={"shape": EARLY_SHAPE})]
+    ways = [even, even.model_copy(update={"shape": earliest_shape(even.return_ms, shortest_ms)})]
     if (along := along_the_decay(even, plan, key_energy, shortest_ms=shortest_ms)) is not None:
         ways.append(along)
     if lowest_hz is not None:
@@ -77,7 +86,8 @@ def along_the_decay(even: Duck, plan: list[Activity], key_energy: Samples, *, sh
     at = np.arange(1, max(2, round(back_ms / 1000 / FRAME_S)))
     if not at.size:
         return even.model_copy(update={"return_ms": round(back_ms, 1)})
+    shapes = np.round(np.geomspace(earliest_shape(back_ms, shortest_ms), LATEST_SHAPE, SHAPES), 2)
     share = np.clip(-fallen[at] / even.depth_db, 0, 1)
     along = np.clip(at * FRAME_S * 1000 / back_ms, 0, 1)
-    errors = [float(np.sum((along**shape - share) ** 2)) for shape in SHAPES]
-    return even.model_copy(update={"return_ms": round(back_ms, 1), "shape": float(SHAPES[int(np.argmin(errors))])})
+    errors = [float(np.sum((along**shape - share) ** 2)) for shape in shapes]
+    return even.model_copy(update={"return_ms": round(back_ms, 1), "shape": float(shapes[int(np.argmin(errors))])})

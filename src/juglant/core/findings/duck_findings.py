@@ -281,7 +281,18 @@ def uncovered(found: Analysis) -> list[Finding]:
     sounds_ms = 1000 * late_s if length_ms is None else max(1000 * late_s, 0.7 * length_ms)
     ratio = (1000 * late_s - over_ms) / sounds_ms
     shorter = shortened(track.kick, max(SHORTEST_RATIO, ratio))
-    later = round((late_s + shortest_ms / 1000) * track.sheet.bpm / 60 + 0.005, 2)
+    later_s = late_s + shortest_ms / 1000
+    later = round(later_s * track.sheet.bpm / 60 + 0.005, 2)
+    fixes = [Fix(label="Shorten the kick", track=track.model_copy(update={"kick": shorter}))]
+    # Past the next key there is no recovering.
+    if later_s < min(one.next_hit_s - one.hit_s for one in found.strokes) - duck.fall_ms / 1000:
+        fixes.append(
+            Fix(
+                label=f"Recover after {later:g} beats",
+                track=with_curve(track, BASS_PART, duck.model_copy(update={"recovery_beats": later})),
+                solve="duck",
+            )
+        )
     return [
         Finding(
             id="duck-uncovered",
@@ -293,13 +304,7 @@ def uncovered(found: Analysis) -> list[Finding]:
             unit="dB",
             limit=LEAST_COST_DB,
             limit_kind="this project's choice",
-            fixes=(
-                Fix(label="Shorten the kick", track=track.model_copy(update={"kick": shorter})),
-                Fix(
-                    label=f"Recover after {later:g} beats",
-                    track=with_curve(track, BASS_PART, duck.model_copy(update={"recovery_beats": later})),
-                ),
-            ),
+            fixes=tuple(fixes),
         )
     ]
 
