@@ -2,6 +2,7 @@ import { bypassApi } from "./bypass";
 import { dataApi } from "./data";
 import { ducksApi } from "./ducks";
 import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./request";
+import { roomApi } from "./room";
 import { separateApi } from "./separate";
 import type {
   Action,
@@ -45,6 +46,7 @@ export interface Shown {
 
 export const api = {
   ...separateApi,
+  ...roomApi,
   ...ducksApi,
   ...dataApi,
   ...bypassApi,

@@ -1409,7 +1409,7 @@ export interface paths {
         };
         /**
          * Get Shares
-         * @description What every share of the carve would do to clearance, balance, notes, loudness and duck; null with nothing to share.
+         * @description What every share of the carve would do to clearance, balance, notes, loudness and duck; null: nothing to share.
          */
         get: operations["get_shares_api_tracks__track_id__revisions__number__shares_get"];
         put?: never;
@@ -4824,7 +4824,7 @@ export interface components {
         };
         /**
          * Move
-         * @description One EQ move, as in the Audio EQ Cookbook; a high-pass ignores its gain, and from 24 dB an octave its Q: Butterworth.
+         * @description One EQ move, as in the Audio EQ Cookbook; a high-pass ignores its gain, from 24 dB an octave its Q too.
          */
         Move: {
             /**
@@ -5037,8 +5037,8 @@ export interface components {
          * OwnerCost
          * @description One school with its plan made, rendered and measured.
          *
-         *     deepest_cut_db: of the carve's response from 40 Hz on; lost_lu, low_middle_db, spread_lu: of the yielder, as `RoomCost` says
-         *     them; duck_db: how deep the duck goes;
+         *     deepest_cut_db: of the carve's response from 40 Hz on; lost_lu, low_middle_db, spread_lu: of the yielder, as `RoomCost`
+         *     says them; duck_db: how deep the duck goes;
          *     peak_db, loudness_lufs: of kick and bass together, so that what it wins in headroom can be read off.
          */
         OwnerCost: {

@@ -3,7 +3,7 @@ import type { Finding, View } from "../api/types";
 import { figure, prettyText } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { headlines } from "./headlines";
-import { STEPS } from "./steps";
+import { stepsOf } from "./steps";
 import { useHeldList } from "./useHeldList";
 
 interface Props {
@@ -15,7 +15,7 @@ interface Props {
 /** Findings, each with value, limit, place and fixes; two headline figures above. */
 export function Says({ view, fresh, onPlace }: Props) {
   const { pathname } = useLocation();
-  const step = STEPS.find((one) => one.path === pathname)?.id ?? "track";
+  const step = stepsOf("carve first").find((one) => one.path === pathname)?.id ?? "track";
   const findings = view?.report.findings ?? [];
   // The step's own findings first; the others keep their order.
   const ordered = [...findings].sort(

@@ -1,14 +1,14 @@
 import { NavLink } from "react-router";
 import type { Finding } from "../api/types";
 import { useEditor } from "../queries/editor";
-import { STEPS } from "./steps";
+import { stepsOf } from "./steps";
 
 /** The steps with their state: done, things to look at, things to fix. */
 export function Steps({ findings }: { findings: Finding[] }) {
   const editor = useEditor();
   return (
     <nav className="steps" aria-label="Steps">
-      {STEPS.map((step, index) => {
+      {stepsOf(editor.track.carve.order).map((step, index) => {
         const open = findings.filter((one) => one.step === step.id && !one.intended && one.severity !== "note");
         const fixes = open.filter((one) => one.severity === "fix").length;
         const said = fixes

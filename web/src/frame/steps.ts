@@ -1,11 +1,13 @@
+import type { Carve } from "../api/types";
+
 export interface StepLink {
   id: string;
   path: string;
   name: string;
 }
 
-/** The steps in the order of work. */
-export const STEPS: StepLink[] = [
+/** The steps in the order of work, carve first; see `stepsOf`. */
+const STEPS: StepLink[] = [
   { id: "track", path: "/track", name: "Track" },
   { id: "hits", path: "/hits", name: "Hits" },
   { id: "tune", path: "/tune", name: "Tune" },
@@ -13,3 +15,10 @@ export const STEPS: StepLink[] = [
   { id: "duck", path: "/duck", name: "Duck" },
   { id: "deliver", path: "/deliver", name: "Deliver" },
 ];
+
+const DUCK_FIRST = ["track", "hits", "tune", "duck", "separate", "deliver"].map(
+  (id) => STEPS.find((step) => step.id === id) as StepLink,
+);
+
+/** The steps in the order of work: what is computed first comes first. */
+export const stepsOf = (order: Carve["order"]): StepLink[] => (order === "duck first" ? DUCK_FIRST : STEPS);

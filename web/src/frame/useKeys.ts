@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import type { Band } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
 import { useEditor } from "../queries/editor";
-import { STEPS } from "./steps";
+import { stepsOf } from "./steps";
 
 /** Keys that work on every step, as the help dialog lists them. */
 export const KEYS: [string, string][] = [
@@ -46,7 +46,7 @@ export function useKeys(onHelp: () => void) {
         event.preventDefault();
         return;
       }
-      const step = STEPS[Number(key) - 1];
+      const step = stepsOf(editor.track.carve.order)[Number(key) - 1];
       if (key === " ") void player.toggle();
       else if (key === "a") player.setSide(player.view.side === "before" ? "after" : "before");
       else if (BAND_KEYS[key]) player.setBand(player.view.band === BAND_KEYS[key] ? "all" : BAND_KEYS[key]);

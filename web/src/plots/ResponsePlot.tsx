@@ -5,14 +5,20 @@ import { newGesture } from "../queries/gesture";
 import { moveDb } from "./cookbook";
 import { useWidth } from "./useWidth";
 
-/** A place on the chart: a note of the bass line, or the tonic in some octave. */
+/** A place on the chart: the tonic in some octave. */
 export interface NotePlace {
   hz: number;
   name: string;
 }
 
+/** A note of the bass line, with what it loses carved and as heard, LU. */
+export interface LineNote extends NotePlace {
+  carved: number | null;
+  heard: number | null;
+}
+
 interface Props {
-  notes: NotePlace[];
+  notes: LineNote[];
   tonics: NotePlace[];
   picture: CarvePicture;
   moves: Move[];
@@ -31,11 +37,11 @@ const HIGH_HZ = 800;
 const TOP_DB = 6;
 const LOW_DB = -15;
 const MOST_DB = 3;
-const LEAST_DB = -9;
+const LEAST_DB = -12;
 /** A point this close to the tonic is on it; Shift lets go. */
 const MAGNET_CENTS = 60;
 /** A note of the line that loses more than this is named. */
-const LOSES_DB = 1;
+const LOSES_LU = 1;
 /** Names of neighbouring notes stand in two rows. */
 const STACK_PX = 12;
 
@@ -140,7 +146,7 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
             </text>
           </g>
         ))}
-        {[3, 0, -3, -6, -9].map((db) => (
+        {[3, 0, -3, -6, -9, -12].map((db) => (
           <g key={db}>
             <line x1={LEFT} x2={width - 8} y1={y(db)} y2={y(db)} stroke={db === 0 ? "var(--soft)" : "var(--line)"} />
             <text x={LEFT - 5} y={y(db) + 3.5} textAnchor="end">
@@ -157,11 +163,35 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
           </g>
         ))}
         {notes.map((note, i) => {
-          const db = at(picture, note.hz);
-          const loses = db < -LOSES_DB;
+          const carved = note.carved ?? -at(picture, note.hz);
+          const heard = note.heard ?? carved;
+          const loses = carved > LOSES_LU;
+          const place = x(note.hz);
           return (
             <g key={note.hz}>
-              <title>{`${note.name} of the line, ${figure(note.hz, "Hz")}: ${figure(db, "dB", { sign: true })}`}</title>
+              <title>{`${note.name} of the line, ${figure(note.hz, "Hz")}: loses ${figure(carved, "LU")} carved, ${figure(heard, "LU")} with the duck`}</title>
+              <line x1={place} x2={place} y1={y(0)} y2={y(-carved)} stroke="var(--bass)" strokeWidth={4} />
+              <circle cx={place} cy={y(-carved)} r={4} fill="var(--bass)" />
+              {heard - carved > 0.1 && (
+                <>
+                  <line
+                    x1={place}
+                    x2={place}
+                    y1={y(-carved)}
+                    y2={y(-heard)}
+                    stroke="var(--bass)"
+                    strokeDasharray="2 2"
+                  />
+                  <circle
+                    cx={place}
+                    cy={y(-heard)}
+                    r={4}
+                    fill="var(--paper)"
+                    stroke="var(--bass)"
+                    strokeWidth={1.5}
+                  />
+                </>
+              )}
               <path d={`M${x(note.hz)} ${4 + tall}l-4 7h8z`} fill="var(--bass)" />
               {loses && (
                 <text
@@ -170,7 +200,7 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
                   textAnchor="middle"
                   style={{ fill: "var(--clash-text, var(--clash))" }}
                 >
-                  {note.name} {figure(db, "dB").replace(" dB", "")}
+                  {note.name} −{figure(carved, "LU").replace(" LU", "")}
                 </text>
               )}
             </g>
@@ -215,6 +245,11 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
         <text x={width - 12} y={tall - 4} textAnchor="end" style={{ fill: "var(--room-text)" }}>
           carve
         </text>
+        {notes.length > 0 && (
+          <text x={width - 12} y={tall - 43} textAnchor="end">
+            ● a note, carved ○ as heard, LU
+          </text>
+        )}
       </svg>
     </div>
   );

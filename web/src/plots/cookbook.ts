@@ -8,12 +8,18 @@ export function moveDb(move: Move, frequencies: number[], rate: number): number[
   const a = 10 ** (move.gain_db / 40);
   const w0 = (2 * Math.PI * Math.min(move.frequency_hz, 0.49 * rate)) / rate;
   const cos = Math.cos(w0);
-  const alpha = Math.sin(w0) / (2 * move.q);
-  const [b, d] = sections(move.shape, a, cos, alpha);
+  const each = qualities(move).map((q) => sections(move.shape, a, cos, Math.sin(w0) / (2 * q)));
   return frequencies.map((hz) => {
     const w = (2 * Math.PI * hz) / rate;
-    return 10 * Math.log10(size(b, w) / size(d, w));
+    return each.reduce((db, [b, d]) => db + 10 * Math.log10(size(b, w) / size(d, w)), 0);
   });
+}
+
+/** The Q of each section: a steep high-pass is a Butterworth, whose poles are spread evenly on a circle. */
+function qualities(move: Move): number[] {
+  if (move.shape !== "high-pass" || move.slope_db <= 12) return [move.q];
+  const order = move.slope_db / 6;
+  return Array.from({ length: order / 2 }, (_, k) => 1 / (2 * Math.cos(((2 * k + 1) * Math.PI) / (2 * order))));
 }
 
 type Three = [number, number, number];

@@ -13,6 +13,7 @@ import {
 import { api } from "../api/client";
 import type {
   Action,
+  Carve,
   Cure,
   Evening,
   Hit,
@@ -62,6 +63,9 @@ export interface Editor {
   clearPart: (hitId: string, name: string, when: When) => void;
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
   takeWay: (id: string, label: string) => void;
+  /** Carve and duck planned for a share of the carve, or in another order. */
+  takeShare: (sharePct: number) => void;
+  takeOrder: (order: Carve["order"]) => void;
   takeEvenWay: (id: string, label: string) => void;
   bassLine: (take: string, begin_ms: number) => void;
   addLayer: (hitId: string, layer: Layer) => void;
@@ -183,6 +187,12 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
           api.makeLong(now.id, now.edition, hitId, lengthMs),
         ),
       own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
+      takeShare: (sharePct) =>
+        command(`Share of the carve ${sharePct} %`, (now) => api.takeShare(now.id, now.edition, sharePct)),
+      takeOrder: (order) =>
+        command(order === "duck first" ? "Duck first" : "Carve first", (now) =>
+          api.takeOrder(now.id, now.edition, order),
+        ),
       takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       kickLoop: (take, begin_ms, fit_bars) =>
         command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),

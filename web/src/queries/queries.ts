@@ -85,6 +85,24 @@ export const ownersQuery = (id: string, revision: number) =>
     gcTime: 60_000,
   });
 
+/** What every share of the carve would do, predicted, which takes a moment; null with nothing to share. */
+export const sharesQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["shares", id, revision],
+    queryFn: ({ signal }) => api.shares(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+/** How a kick that gives way does so, each way made and measured. */
+export const kickWaysQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["kick-ways", id, revision],
+    queryFn: ({ signal }) => api.kickWays(id, revision, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
 /** Ways to the clearance, each made and measured, which takes a moment. */
 export const waysQuery = (id: string, revision: number) =>
   queryOptions({

@@ -17,10 +17,13 @@ import { useChoices } from "../queries/parameters";
 import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
 import { BassLayers } from "./separate/BassLayers";
+import { Besides } from "./separate/Besides";
+import { KickWays } from "./separate/KickWays";
 import { Listen } from "./separate/Listen";
 import { Others } from "./separate/Others";
 import { Owners } from "./separate/Owners";
 import { Room } from "./separate/Room";
+import { Shares } from "./separate/Shares";
 import { Steady } from "./separate/Steady";
 import { SwapCheck } from "./separate/SwapCheck";
 import { Ways } from "./separate/Ways";
@@ -52,6 +55,7 @@ export function SeparateStep({ view }: { view: View }) {
       .then((end) => setTimeout(end, (HEARD_BEATS * MS_A_MINUTE) / editor.track.sheet.bpm));
   };
   const shapes = useChoices("Move", "shape") as Move["shape"][];
+  const slopes = useChoices("Move", "slope_db") as unknown as Move["slope_db"][];
   const { carve } = editor.track;
   const { clearance } = view.report;
   const { carve: report } = view.report;
@@ -60,8 +64,14 @@ export function SeparateStep({ view }: { view: View }) {
   const left = short !== null && short > 0.1 ? `; ${does}` : "";
   const { yielder: yields, pre_ring_db: ring } = report;
   const phases = useChoices("Carve", "phase") as Carve["phase"][];
+  const losses = new Map(view.report.room?.notes.map((one) => [one.name, one]));
   const notes = Object.entries(view.report.bass_notes_hz)
-    .map(([name, hz]) => ({ hz, name: pretty(name) }))
+    .map(([name, hz]) => ({
+      hz,
+      name: pretty(name),
+      carved: losses.get(name)?.carved_lu ?? null,
+      heard: losses.get(name)?.heard_lu ?? null,
+    }))
     .sort((one, other) => one.hz - other.hz);
   const tonics = view.strip.rungs
     .filter((rung) => rung.tonic)
@@ -96,6 +106,8 @@ export function SeparateStep({ view }: { view: View }) {
         />
         <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} carve={view.carve} />
       </div>
+      <Besides view={view} />
+      {yields === "bass" && <Shares />}
       <div className="bench-head">
         <h3>Carve on the {yields}</h3>
         <button
@@ -126,7 +138,7 @@ export function SeparateStep({ view }: { view: View }) {
             setCarve("Add a move", (now) => ({
               ...now,
               on: true,
-              moves: [...now.moves, { shape: "bell", frequency_hz: 60, gain_db: -3, q: 0.9 }],
+              moves: [...now.moves, { shape: "bell", frequency_hz: 60, gain_db: -3, q: 0.9, slope_db: 12 }],
             }))
           }
         >
@@ -153,6 +165,14 @@ export function SeparateStep({ view }: { view: View }) {
               options={shapes.map((value) => ({ value, label: value }))}
               onChange={(shape) => setMove(index, { shape })}
             />
+            {move.shape === "high-pass" && (
+              <Choice
+                label="Slope"
+                value={move.slope_db}
+                options={slopes.map((value) => ({ value, label: `${value} dB/oct` }))}
+                onChange={(slope_db) => setMove(index, { slope_db })}
+              />
+            )}
             <button
               type="button"
               className="btn btn-plain mt-1"
@@ -168,6 +188,7 @@ export function SeparateStep({ view }: { view: View }) {
               model="Move"
               values={move}
               tone={yields === "bass" ? "bass" : "kick"}
+              skip={move.shape !== "high-pass" ? [] : move.slope_db > 12 ? ["gain_db", "q"] : ["gain_db"]}
               onChange={(name, value, gesture) => setMove(index, { [name]: value }, gesture)}
             />
           </div>
@@ -251,6 +272,7 @@ export function SeparateStep({ view }: { view: View }) {
       {sheet.isError && <p className="clash-text small">This could not be measured: {sheet.error.message}</p>}
       {sheet.data && (
         <>
+          {yields === "kick" && <KickWays fresh={fresh} />}
           <Owners leans={sheet.data.leans} fresh={fresh} />
           <Ways fresh={fresh} />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />

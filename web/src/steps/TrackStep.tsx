@@ -82,6 +82,15 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           onChange={set("owner", "Sub owner")}
         />
         <Choice
+          label="Room is made by"
+          value={track.carve.order}
+          options={[
+            { value: "carve first", label: "Carve first, duck the rest" },
+            { value: "duck first", label: "Duck first, carve the rest" },
+          ]}
+          onChange={editor.takeOrder}
+        />
+        <Choice
           label="Bars"
           value={sheet.bars}
           options={Array.from({ length: definition.bars?.maximum ?? sheet.bars }, (_, i) => ({

@@ -48,6 +48,8 @@ export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh:
               <th>Reaches</th>
               <th>Deepest cut</th>
               <th>Yielder loses</th>
+              <th>Low / middle</th>
+              <th>Notes apart</th>
               <th>Duck</th>
               <th>Peak</th>
               <th />
@@ -65,6 +67,8 @@ export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh:
                 <td className="mono">{figure(one.reached_db, "dB", { sign: true })}</td>
                 <td className="mono">{figure(one.deepest_cut_db, "dB")}</td>
                 <td className="mono">{figure(one.lost_lu, "LU")}</td>
+                <td className="mono">{figure(one.low_middle_db, "dB", { sign: true })}</td>
+                <td className="mono">{figure(one.spread_lu, "LU", { sign: true })}</td>
                 <td className="mono">{figure(one.duck_db, "dB")}</td>
                 <td className="mono">{figure(one.peak_db, "dBFS")}</td>
                 <HearAndTake
