@@ -119,9 +119,12 @@ def test_slopes_are_what_a_step_changes(linear: bool) -> None:
         step[k] = 1e-4
         ahead, behind = (judge.at(kinds, vector + s) for s in (step, -step))  # type: ignore[arg-type]
         for name, of in (
-            ("clearance", lambda one: one.clearance_db), ("cost", lambda one: one.cost), ("level", lambda one: one.level_db),
-            ("without", lambda one: one.without_db), ("behind", lambda one: one.behind_lu),
-        ):  # fmt: skip
+            ("clearance", lambda one: one.clearance_db),
+            ("cost", lambda one: one.cost),
+            ("level", lambda one: one.level_db),
+            ("without", lambda one: one.without_db),
+            ("behind", lambda one: one.behind_lu),
+        ):
             wanted = (of(ahead) - of(behind)) / 2e-4
             assert getattr(slopes, name)[..., k] == pytest.approx(wanted, abs=2e-3), (name, k)
 
@@ -274,11 +277,14 @@ def test_active_cells_begin_after_the_stroke_and_hold_no_smear(name: str) -> Non
 def test_a_stored_carve_of_an_older_aim_sounds_as_it_did_and_is_named(untouched: Track) -> None:
     from juglant.core.findings.registry import applied, find_all
 
-    older = Carve(on=True, floor_on=True, moves=(
-        Move(shape="bell", frequency_hz=49, gain_db=-5.88, q=0.525), Move(shape="low shelf", frequency_hz=110, gain_db=-2.15, q=4),
+    moves = (
+        Move(shape="bell", frequency_hz=49, gain_db=-5.88, q=0.525),
+        Move(shape="low shelf", frequency_hz=110, gain_db=-2.15, q=4),
         Move(shape="high shelf", frequency_hz=116, gain_db=2.95, q=1.109),
-    ))  # fmt: skip
-    stored = Track.model_validate_json(untouched.model_copy(update={"carve": older}).model_dump_json(exclude={"carve": {"aim"}}))
+    )
+    carved = untouched.model_copy(update={"carve": Carve(on=True, floor_on=True, moves=moves)})
+    # As it was stored before there was an aim, or a slope.
+    stored = Track.model_validate_json(carved.model_dump_json(exclude={"carve": {"aim", "share_pct", "order"}}))
     assert stored.carve.aim == 0
     _, gain = dsp.sosfreqz(move_sections(stored.carve.moves, sample_rate=RATE), [50.0, 300.0], fs=RATE)
     assert 20 * np.log10(np.abs(gain)) == pytest.approx([-8.4, 2.9], abs=0.5)

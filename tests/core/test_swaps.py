@@ -8,8 +8,8 @@ from reference_clearance import band_frames
 from support import sheet_with, tone
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.measure.sides import side_bands
 from juglant.core.findings.registry import find_all
+from juglant.core.measure.sides import side_bands
 from juglant.core.mix.analyse import analyse
 from juglant.core.mix.others import cleared, other_parts
 from juglant.core.mix.render import render_stem

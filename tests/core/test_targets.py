@@ -32,8 +32,8 @@ from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
-from juglant.core.synth.chord import CHORDS, Chord
 from juglant.core.music.notes import note_hz
+from juglant.core.synth.chord import CHORDS, Chord
 from juglant.core.synth.tail import Tail
 from juglant.demo.kit import with_targets
 from juglant.formats.duck_files import CONTROLLER, controller_resolution_db

@@ -19,13 +19,14 @@ from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.strokes import activities
 from juglant.core.duck.targets import curves_of, first_curve, with_curve
+from juglant.core.hit.render import folded
 from juglant.core.mix.ducked import ringing
 from juglant.core.mix.ducks import BarLevels, PartDuck, active_of, bar_levels, measure_part
 from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.stem import KICK
+from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
 
@@ -102,8 +103,10 @@ def _pictures(track: Track, found: PartDuck) -> tuple[DuckPicture | None, ...]:
     active = active_of(track, found.part)
     strokes = [found.strokes, *(activities(track, active, found.part, one) for one in more)]
     curves = [first_curve(track, found.part), *more]
+    plain = folded(render_stem(track, StemRef(found.part, "unducked")))
     return tuple(
-        draw_curve(track, found.part, found.rows, keyed, kick, curve) for keyed, curve in zip(strokes, curves, strict=True)
+        draw_curve(track, found.part, found.rows, keyed, kick, plain, curve)
+        for keyed, curve in zip(strokes, curves, strict=True)
     )
 
 

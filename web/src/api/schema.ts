@@ -2949,7 +2949,10 @@ export interface components {
         };
         /**
          * DuckPicture
-         * @description The duck around its tightest stroke: gain, the kick's low-band envelope, active part, recovery, notes.
+         * @description The duck around its tightest stroke: gain, active part, recovery, notes, and kick and target as sound.
+         *
+         *     kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's un-ducked
+         *     and as its gain leaves it, of the bass in the low band re the kick's peak, of any other part whole, re its own.
          */
         DuckPicture: {
             /** Active From Ms */
@@ -2964,6 +2967,8 @@ export interface components {
             gain_db: number[];
             /** Gain Ms */
             gain_ms: number[];
+            /** Heard Db */
+            heard_db: number[];
             /** Kick Db */
             kick_db: number[];
             /** Notes */
@@ -2974,6 +2979,8 @@ export interface components {
             start_ms: number;
             /** Stroke Beats */
             stroke_beats: number;
+            /** Target Db */
+            target_db: number[];
         };
         /**
          * DuckSheet

@@ -91,6 +91,7 @@ export function DuckPlot({
     if (line) performance.mark("juglant-picture");
   }, [line]);
   const kick = path(picture.envelope_ms, picture.kick_db, kickY, -60);
+  const sound = (db: number[]) => path(picture.envelope_ms, db, kickY, -60);
   const snapMs = (ms: number) => (snap ? snapped(ms / beatMs) * beatMs : ms);
   const move = (grip: string, ms: number, db: number, gesture: string) => {
     if (grip === RECOVERY) {
@@ -146,6 +147,13 @@ export function DuckPlot({
       >
         <rect x={LEFT} y={TOP} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
         <path d={`M${x(first)} ${TOP + tall}L${kick}L${x(last)} ${TOP + tall}Z`} fill="var(--kick)" opacity={0.25} />
+        <path
+          data-testid="target-heard"
+          d={`M${x(first)} ${TOP + tall}L${sound(picture.heard_db)}L${x(last)} ${TOP + tall}Z`}
+          fill="var(--bass)"
+          opacity={0.35}
+        />
+        <path d={`M${sound(picture.target_db)}`} fill="none" stroke="var(--bass)" strokeDasharray="3 3" />
         {Array.from({ length: (lowest + top) / 3 + 1 }, (_, i) => top - 3 * i).map((db) => (
           <g key={db}>
             <line x1={LEFT} x2={LEFT + span} y1={y(db)} y2={y(db)} stroke="var(--line)" strokeWidth={0.7} />
@@ -256,7 +264,8 @@ export function DuckPlot({
         <span className="room-text">
           {driven ? "compressor's gain" : "curve"} on the {name}
         </span>
-        , <span className="kick-text">kick in the low band</span>, dotted: the room it needs
+        , <span className="kick-text">kick in the low band</span>,{" "}
+        <span className="bass-text">{name} as heard, dashed un-ducked</span>, dotted: the room it needs
         {duck.drawn.length > 0 && "; double-click adds a point, Delete takes the one in focus away"}
       </div>
     </div>

@@ -64,7 +64,11 @@ class StrokeNote(Picture):
 
 
 class DuckPicture(Picture):
-    """The duck around its tightest stroke: gain, the kick's low-band envelope, active part, recovery, notes."""
+    """The duck around its tightest stroke: gain, active part, recovery, notes, and kick and target as sound.
+
+    kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's
+    un-ducked and as its gain leaves it, of the bass in the low band re the kick's peak, of any other part whole, re its own.
+    """
 
     stroke_beats: float
     start_ms: float
@@ -73,6 +77,8 @@ class DuckPicture(Picture):
     gain_db: tuple[float, ...]
     envelope_ms: tuple[float, ...]
     kick_db: tuple[float, ...]
+    target_db: tuple[float, ...]
+    heard_db: tuple[float, ...]
     active_from_ms: float
     active_to_ms: float
     recovery_ms: float
@@ -193,13 +199,22 @@ def _around(track: Track, part: str, one: Activity) -> list[StrokeNote]:
 
 def draw_duck(found: Analysis) -> DuckPicture | None:
     """The bass's duck around the stroke that leaves the least time; None where there is nothing to duck for."""
-    return draw_curve(found.track, BASS_PART, found.rows, found.strokes, found.stems.kick)
+    stems = found.stems
+    return draw_curve(found.track, BASS_PART, found.rows, found.strokes, stems.kick, stems.bass_unducked)
 
 
 def draw_curve(
-    track: Track, part: str, rows: GainRows, strokes: list[Activity], kick: Samples, curve: Duck | None = None
+    track: Track,
+    part: str,
+    rows: GainRows,
+    strokes: list[Activity],
+    kick: Samples,
+    target: Samples,
+    curve: Duck | None = None,
 ) -> DuckPicture | None:
     """A part's gain around the key that leaves the least time, over the kick (loop_frames,); None where nothing keys it.
+
+    target: the part un-ducked in one channel, (loop_frames,).
 
     curve: the one whose keys strokes are, by default the part's first.
     """
@@ -221,7 +236,15 @@ def draw_curve(
     ends = np.interp([-ahead, gap], since, gains)
     envelope, _, rate = low_band_envelope(kick, sample_rate=sheet.sample_rate)
     place = np.round((one.hit_s + grid) * rate).astype(int) % envelope.size
-    level = 20 * np.log10(np.maximum(envelope[place] / max(float(envelope.max()), 1e-9), 1e-3))
+    loudest = max(float(envelope.max()), 1e-9)
+    level = 20 * np.log10(np.maximum(envelope[place] / loudest, 1e-3))
+    if part == BASS_PART:
+        lows, _, _ = low_band_envelope(target, sample_rate=sheet.sample_rate)
+        sound = lows[place] / loudest
+    else:
+        sound = _peaks(target, one.hit_s + grid, sheet.sample_rate)
+    under = np.interp(grid, since, gains)
+    plain = 20 * np.log10(np.maximum(sound, 1e-3))
     return DuckPicture(
         stroke_beats=one.hit_s * sheet.bpm / 60,
         start_ms=-1000 * ahead,
@@ -230,11 +253,21 @@ def draw_curve(
         gain_db=rounded(np.concatenate(([ends[0]], gains[kept], [ends[1]])), 2),
         envelope_ms=rounded(1000 * grid, 2),
         kick_db=rounded(level, 1),
+        target_db=rounded(plain, 1),
+        heard_db=rounded(np.maximum(plain + under, -60.0), 1),
         active_from_ms=1000 * one.start_s,
         active_to_ms=1000 * one.end_s,
         recovery_ms=1000 * one.recovery_s,
         notes=tuple(_around(track, part, one)),
     )
+
+
+def _peaks(sound: Samples, at_s: Samples, sample_rate: int) -> Samples:
+    """The highest sample around each of evenly spaced times, re the highest of all, (times,)."""
+    width = max(1, round(float(at_s[1] - at_s[0]) * sample_rate))
+    first = np.round(at_s * sample_rate).astype(int)
+    near = np.abs(sound[(first[:, None] + np.arange(width)) % sound.size]).max(axis=1)
+    return np.asarray(near / max(float(np.abs(sound).max()), 1e-9))
 
 
 def lane(rows: GainRows, bpm: float) -> tuple[tuple[float, ...], tuple[float, ...]]:

@@ -221,7 +221,7 @@ def carve_problem(
         wanted_db=wanted_db,
         limits=limits,
         judged_hz=tuple(LOW_CENTRES_HZ[i] for i in contest.judged_bands),
-        limit_hz=np.sort(np.concatenate((grid, [max(limits.from_hz, LOWEST_LIMIT_HZ)], np.geomspace(800, 20_000, 5)))),
+        limit_hz=np.unique(np.concatenate((grid, [max(limits.from_hz, LOWEST_LIMIT_HZ)], np.geomspace(800, 20_000, 5)))),
         fine_hz=np.geomspace(LOWEST_LIMIT_HZ, 20_000, 600),
         loud_hz=middle,
         line_power=whole * weight,

@@ -1,0 +1,162 @@
+"""Making room over the API: shares weighed and taken, orders, a kick that gives way, what is said, and older ducks."""
+
+from __future__ import annotations
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from starlette.testclient import TestClient
+
+from juglant.api.app import make_app
+from juglant.api.settings import Settings
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> TestClient:
+    return TestClient(make_app(Settings(tmp_path / "t.sqlite3", page=None)), base_url="http://localhost")
+
+
+@pytest.fixture
+def state(client: TestClient) -> dict:
+    return client.post("/api/tracks", json={"start": "untouched"}).json()
+
+
+def post(client: TestClient, state: dict, where: str, expected: int = 200, **body: object) -> dict:
+    answer = client.post(f"/api/tracks/{state['id']}/{where}", json={"edition": state["edition"], **body})
+    assert answer.status_code == expected, answer.text
+    return answer.json()
+
+
+def get(client: TestClient, state: dict, where: str) -> dict:
+    answer = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/{where}")
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def edited(client: TestClient, state: dict, **sheet: object) -> dict:
+    track = json.loads(json.dumps(state["track"]))
+    track["sheet"] |= sheet
+    return post(client, state, "edits", track=track, label="Sheet")
+
+
+def test_every_share_is_weighed_and_the_cheapest_taken_in_one_step(client: TestClient, state: dict) -> None:
+    curve = get(client, state, "shares")
+    assert [one["share_pct"] for one in curve["points"]] == list(range(0, 101, 10))
+    depths = [one["duck_db"] for one in curve["points"]]
+    cleared = [one["carved_db"] for one in curve["points"]]
+    assert depths == sorted(depths, reverse=True)
+    assert cleared == sorted(cleared)
+    p = curve["active_pct"] / 100
+    assert curve["cheapest_pct"] == pytest.approx(100 * p / (1 + p))
+    before = state
+    state = post(client, state, "share", share_pct=round(curve["cheapest_pct"]))
+    carve, duck = state["track"]["carve"], state["track"]["duck"]
+    assert carve["share_pct"] == round(curve["cheapest_pct"])
+    assert carve["on"]
+    assert duck["on"]
+    assert state["edition"] == before["edition"] + 1
+    report = get(client, state, "view")["report"]
+    assert report["clearance"]["short_db"] < 0.2
+    assert report["carve"]["carved_short_db"] > 3
+    # Undone in one.
+    state = post(client, state, "undo")
+    assert state["track"]["carve"] == before["track"]["carve"]
+
+
+@pytest.mark.parametrize("share", [-1, 101, None, "half"])
+def test_a_share_that_is_none_is_refused_and_changes_nothing(client: TestClient, state: dict, share: object) -> None:
+    post(client, state, "share", expected=422, share_pct=share)
+    assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
+
+
+def test_a_share_beyond_the_limits_says_which_limit(client: TestClient, state: dict) -> None:
+    state = post(client, state, "share", share_pct=100)
+    assert any("6 dB deep" in one for one in state["said"]), state["said"]
+    # And none at all says so too, with what was carved gone.
+    state = post(client, state, "share", share_pct=0)
+    assert state["track"]["carve"]["moves"] == []
+    assert any("share is 0" in one for one in state["said"]), state["said"]
+
+
+def test_the_order_is_kept_and_plans_what_is_planned_anew(client: TestClient, state: dict) -> None:
+    state = post(client, state, "order", order="duck first")
+    # Nothing was planned: nothing is.
+    assert not state["track"]["carve"]["on"]
+    state = post(client, state, "actions", action="room")
+    duck = state["track"]["duck"]["depth_db"]
+    state = post(client, state, "order", order="carve first")
+    assert state["track"]["carve"]["order"] == "carve first"
+    assert state["track"]["carve"]["on"]
+    assert state["track"]["duck"]["depth_db"] == pytest.approx(duck, abs=1)
+    assert get(client, state, "view")["report"]["carve"]["order"] == "carve first"
+    post(client, state, "order", expected=422, order="both at once")
+
+
+def test_nothing_to_share_is_said(client: TestClient, state: dict) -> None:
+    silent = json.loads(json.dumps(state["track"]))
+    silent["bass_notes"] = []
+    state = post(client, state, "edits", track=silent, label="No bass")
+    assert get(client, state, "shares") is None
+    answer = post(client, state, "share", expected=422, share_pct=50)
+    assert "no bass" in json.dumps(answer)
+    state = post(client, state, "actions", action="carve")
+    assert any("no bass" in one for one in state["said"])
+
+
+def test_a_kick_that_gives_way_is_shown_by_what_it_keeps(client: TestClient, state: dict) -> None:
+    assert get(client, state, "kick-ways") == []
+    state = edited(client, state, owner="bass")
+    assert get(client, state, "shares") is None
+    ways = {one["id"]: one for one in get(client, state, "kick-ways")}
+    assert set(ways) == {"pass", "bells"}
+    for one in ways.values():
+        assert one["punch_db"] < 0
+        assert one["lost_lu"] > 0
+        assert one["attack_ms"] is None or one["attack_ms"] > 0
+    assert [move["shape"] for move in ways["pass"]["moves"]] == ["high-pass"]
+    assert all(move["shape"] != "high-pass" for move in ways["bells"]["moves"])
+    address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/ways"
+    sounds = [soundfile.read(io.BytesIO(client.get(f"{address}/{way}/loop.wav").content))[0] for way in ways]
+    assert np.max(np.abs(sounds[0] - sounds[1])) > 0.01
+    state = post(client, state, "way", way_id="bells")
+    assert state["track"]["carve"]["moves"] == ways["bells"]["moves"]
+    assert client.get(f"{address}/nothing/loop.wav").status_code == 404
+
+
+def test_a_duck_of_an_older_aim_keeps_its_sound_through_edits_and_is_named(client: TestClient, state: dict) -> None:
+    state = post(client, state, "actions", action="room")
+    track = json.loads(json.dumps(state["track"]))
+    # As an earlier version stored it: early, long, and without a word of its aim.
+    track["duck"] |= {"lookahead_ms": 33.0, "return_ms": 20.0}
+    del track["duck"]["fitted"]["aim"]
+    state = post(client, state, "edits", track=track, label="As it was")
+    older = state["track"]["duck"]
+    state = edited(client, state, bpm=140)
+    assert "bass" not in get(client, state, "view")["refit"]
+    state = post(client, state, "actions", action="refit")
+    assert state["track"]["duck"] == older
+    (named,) = [one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "older-duck"]
+    assert "33 ms before" in named["reason"]
+    state = post(client, state, "fixes", finding="older-duck", fix=0)
+    assert state["track"]["duck"]["lookahead_ms"] <= state["track"]["duck"]["fall_ms"] + 2
+    assert state["track"]["duck"]["fitted"]["aim"] == 1
+
+
+def test_half_a_beat_of_kick_is_one_press_where_the_kick_is_there_most_of_the_time(client: TestClient, state: dict) -> None:
+    track = json.loads(json.dumps(state["track"]))
+    track["sheet"]["bpm"] = 174
+    for layer in track["kick"]["layers"]:
+        if "decay_ms" in layer["source"] and layer["source"]["engine"] != "beater":
+            layer["source"] |= {"decay_ms": 700, "hold_ms": 120}
+    state = post(client, state, "edits", track=track, label="A greedy kick")
+    (greedy,) = [one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "kick-greedy"]
+    assert greedy["value"] > 60
+    assert f"{greedy['value']:.0f} % of the time" in greedy["title"]
+    state = post(client, state, "fixes", finding="kick-greedy", fix=0)
+    report = get(client, state, "view")["report"]
+    assert report["kick"]["length_ms"] == pytest.approx(0.5 * 60000 / 174, rel=0.03)
+    assert all(one["id"] != "kick-greedy" for one in report["findings"])
