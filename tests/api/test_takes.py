@@ -303,8 +303,6 @@ def test_the_line_is_heard_evened_and_cured_as_steps(client: TestClient) -> None
     audio, rate = soundfile.read(io.BytesIO(client.get(f"{address}/revisions/1/moment.wav", params=asked).content))
     assert audio.size == pytest.approx((most["to_beats"] - most["from_beats"]) * 60 / 126 * rate, abs=2)
     assert np.max(np.abs(audio)) > 0.05
-    longer = {"edition": state["edition"], "hit_id": "kick", "length_ms": 800}
-    state = client.post(f"{address}/length", json=longer).json()
     state = client.post(f"{address}/shorten-kick", json={"edition": state["edition"]}).json()
     assert state["undo_label"] == "Shorten the kick"
     line = client.get(f"{address}/revisions/{state['revision']}/line").json()

@@ -46,7 +46,7 @@ def untouched_track() -> Track:
                 id="body",
                 name="Body",
                 source=Sweep(
-                    landing_hz=55.4, start_semitones=30, sweep_ms=50, shape=0.1, hold_ms=20, decay_ms=150, release_ms=80,
+                    landing_hz=55.4, start_semitones=30, sweep_ms=50, shape=0.1, hold_ms=20, decay_ms=160, release_ms=80,
                     drive_db=4,
                 ),
                 gain_db=-1.5,
@@ -54,8 +54,8 @@ def untouched_track() -> Track:
             Layer(
                 id="tail",
                 name="Tail",
-                source=Tail(landing_hz=55.4, attack_ms=60, hold_ms=40, decay_ms=180, release_ms=90),
-                gain_db=-16,
+                source=Tail(landing_hz=55.4, attack_ms=60, hold_ms=40, decay_ms=170, release_ms=90),
+                gain_db=-14,
                 offset_ms=8,
             ),
         )
@@ -67,7 +67,7 @@ def untouched_track() -> Track:
         kick_at_beats=tuple(float(beat) for beat in range(16)),
         bass=Bass(harmonics_pct=42, drive_db=3),
         bass_notes=tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in LINE),
-        mix=Mix(kick_gain_db=-8, bass_gain_db=-10),
+        mix=Mix(kick_gain_db=-8, bass_gain_db=-9),
         carve=Carve(floor_on=True),
     )
 
