@@ -12,9 +12,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+from outside_room import RATE, begins_before_s, low_middle_db, response_db, spread_lu
 from page import FADED_IN_S, TAKEN_OVER_S, Tab, downloaded, heard, listen, settled, taken_down
 from playwright.sync_api import Page, expect
-from outside_room import RATE, begins_before_s, low_middle_db, response_db, spread_lu
 from reference_clearance import GOALS_DB, clearance_db
 from support import Server
 

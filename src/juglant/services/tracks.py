@@ -14,7 +14,7 @@ import jsonpatch
 from juglant.core.duck.targets import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.ducks import plan_part, plan_targets, refitted, with_compressor
+from juglant.core.mix.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
 from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, make_room, plan_duck, without_room
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Layer
@@ -30,11 +30,14 @@ from juglant.store.database import may_write, migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
-Action = Literal["carve", "duck", "duck-part", "ducks", "refit", "compressor", "unlink", "room", "no-room", "fit"]
+Action = Literal[
+    "carve", "duck", "duck-part", "duck-new", "ducks", "refit", "compressor", "unlink", "room", "no-room", "fit",
+]  # fmt: skip
 ACTION_LABELS: dict[Action, str] = {
     "carve": "Compute the carve",
     "duck": "Compute the duck",
     "duck-part": "Compute a part's duck",
+    "duck-new": "Duck another part",
     "ducks": "Compute every duck",
     "refit": "Fit the ducks again",
     "compressor": "Compressor in place of the curve",
@@ -183,6 +186,7 @@ class Workspace:
         changed = {
             "duck": lambda: plan_duck(track)[0],
             "duck-part": lambda: plan_part(track, hit_id)[0],
+            "duck-new": lambda: newly_ducked(track, hit_id),
             "ducks": lambda: plan_targets(plan_duck(track)[0])[0],
             "compressor": lambda: with_compressor(track, hit_id),
             "unlink": lambda: unlinked(track, hit_id),

@@ -1753,7 +1753,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "carve" | "duck" | "duck-part" | "ducks" | "refit" | "compressor" | "unlink" | "room" | "no-room" | "fit";
+            action: "carve" | "duck" | "duck-part" | "duck-new" | "ducks" | "refit" | "compressor" | "unlink" | "room" | "no-room" | "fit";
             /** Edition */
             edition: number;
             /**
@@ -2951,8 +2951,8 @@ export interface components {
          * DuckPicture
          * @description The duck around its tightest stroke: gain, active part, recovery, notes, and kick and target as sound.
          *
-         *     kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's un-ducked
-         *     and as its gain leaves it, of the bass in the low band re the kick's peak, of any other part whole, re its own.
+         *     kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's
+         *     un-ducked and as its gain leaves it, of the bass in the low band re the kick's peak, of any other part whole, re its own.
          */
         DuckPicture: {
             /** Active From Ms */

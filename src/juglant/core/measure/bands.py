@@ -22,6 +22,8 @@ HALF_BAND = 10**0.05
 LOW_BANDS_HZ, MIDDLE_BANDS_HZ = (25.0, 101.0), (125.0, 252.0)
 FRAME_S = 0.02
 PAD_S = 0.5
+# So often an envelope is looked at in a frame, so that none has a sample more than its neighbour.
+POINTS_A_FRAME = 48
 BAND_ORDER = 3
 # Zone edges of the brief, on third-octave limits, Hz.
 ZONE_EDGES_HZ: dict[str, tuple[float, float]] = {
@@ -142,6 +144,31 @@ def loop_band_energies(loop: Samples, centres_hz: Sequence[float], *, sample_rat
         gain = band_gain(centre, hz[near], sample_rate=sample_rate)
         out.append(float(np.sum(power[near] * gain**2)) / loop.size)
     return np.array(out)
+
+
+def all_band_frames(loop: Samples, *, sample_rate: int) -> Samples:
+    """Energy of a loop in every third octave below the Nyquist frequency and 20 ms frame, (bands, frames), with its wrap.
+
+    Each band's slice of the spectrum is moved down to zero and sampled as slowly as its width allows: half the square of
+    that envelope is the band's energy but for what changes within one of its samples.
+    """
+    spectrum = fft.rfft(loop)
+    hz = np.asarray(np.arange(spectrum.size) * (sample_rate / loop.size), dtype=np.float64)
+    frames = frame_count(loop.size, sample_rate)
+    out = np.zeros((sum(c * HALF_BAND < 0.49 * sample_rate for c in CENTRES_HZ), frames))
+    # A cycle of the low ones is as long as a frame: they are filtered as they are.
+    out[: len(LOW_CENTRES_HZ)] = low_band_frames(loop, sample_rate=sample_rate)
+    for row, centre in enumerate(CENTRES_HZ[: out.shape[0]]):
+        if centre in LOW_CENTRES_HZ:
+            continue
+        low, high = np.searchsorted(hz, [centre / 4, centre * 4]).tolist()
+        band = 2 * spectrum[low:high] * band_gain(centre, hz[low:high], sample_rate=sample_rate)
+        points = fft.next_fast_len(max(band.size, POINTS_A_FRAME * frames))
+        envelope = fft.ifft(band, points) * (points / loop.size)
+        frame = (np.arange(points) * (loop.size / points) / (FRAME_S * sample_rate)).astype(int).clip(max=frames - 1)
+        power = 0.5 * (envelope.real**2 + envelope.imag**2) * (loop.size / points)
+        out[row] = np.bincount(frame, power, minlength=frames)
+    return out
 
 
 def zones_db(signal: Samples, *, sample_rate: int) -> dict[str, float | None]:

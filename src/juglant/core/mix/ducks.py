@@ -17,6 +17,7 @@ from juglant.core.duck.solve import NEAR_DB, DuckPlan, needed_db, solve_duck
 from juglant.core.duck.strokes import Activity, activities
 from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, starts_beats, with_curve
 from juglant.core.hit.render import folded
+from juglant.core.measure.bands import all_band_frames
 from juglant.core.measure.landing import measure_landing
 from juglant.core.memory import remembered
 from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
@@ -25,16 +26,18 @@ from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import render_stem, stem_made_of
 from juglant.core.mix.stem_bands import Whatever, bands_of, kick_strokes
 from juglant.core.mix.used_takes import missing_takes, with_every_take
-from juglant.core.model.duck import BASS_PART, Key
+from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track, lowest_note_hz
-from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, kick_clearance
+from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, find_pair, kick_clearance
 from juglant.core.types import Mask
 
 # Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
 OTHERS_GOAL = GOALS["kick"]
+# Of any pair the owner is this clear unless it is said otherwise; a part that does not clash is ducked no deeper than that.
+PAIR_GOAL_DB, NO_CLASH_DB = 6.0, 2.0
 
 
 @dataclass(frozen=True)
@@ -271,6 +274,25 @@ def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPla
     recovery = min(one.recovery_s for one in strokes) * track.sheet.bpm / 60
     reason = f"{why}: its times are the kick's, its depth is yours"
     return with_curve(track, part, duck), DuckPlan(duck, 0.0, None, False, uncovered, recovery, reason)
+
+
+def newly_ducked(track: Track, part: str) -> Track:
+    """The track with a first curve of a part that has none, keyed by the kick: from its own clash over all third octaves.
+
+    As deep as its clash lacks of +6 dB; without one 2 dB at most. Its times are those of the kick where the two meet.
+    """
+    rate, curve = track.sheet.sample_rate, Duck(on=True)
+    stems = [folded(render_stem(track, StemRef(one, "before"))) for one in (KICK_ID, part)]
+    kick, own = (all_band_frames(stem, sample_rate=rate) for stem in stems)
+    contest = find_pair(kick, own)
+    clear = kick_clearance(kick, own, contest)
+    lacks = 0.0 if clear is None else PAIR_GOAL_DB - clear
+    active = contest.active_any() if clear is not None else _kick_active(track)
+    strokes = activities(track, active, part, curve)
+    depth = min(lacks, DEPTH_LIMIT_DB) if lacks > NO_CLASH_DB else NO_CLASH_DB
+    if strokes:
+        curve, _ = shaped(curve, strokes, depth, shortest_ms=shortest_return_ms(lowest_hz(track, part)))
+    return with_curve(track, part, curve.model_copy(update={"depth_db": round(depth, 2)}))
 
 
 def plan_targets(track: Track) -> tuple[Track, dict[str, DuckPlan]]:

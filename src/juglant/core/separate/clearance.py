@@ -21,6 +21,7 @@ SMEARED_BELOW_HZ, SMEARED_S, AFTER_S = 45.0, (0.1, 0.06), (0.04, 0.02)
 SAME_TIME_S = 1e-9
 NO_CONTEST = "kick and bass do not meet: no band from 25 to 200 Hz has both within 20 dB of the loudest"
 NO_ACTIVE = "the kick is over within 20 ms where it meets the bass: there is nothing to make room for"
+NO_PAIR = "they do not meet: no third octave has both within 20 dB of the loudest"
 NO_KICK, NO_BASS = "there is no kick in the loop", "there is no bass in the loop"
 
 
@@ -148,6 +149,19 @@ def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner, strok
         reason = NO_ACTIVE
     at_s = () if strokes is None else strokes.at_s
     return Contest(tuple(map(bool, contested)), tuple(map(bool, judged)), active, reason, at_s)
+
+
+def find_pair(owner: Samples, yielder: Samples) -> Contest:
+    """What an owner and a part that gives way to it fight over, by the energies of both in any bands, (bands, frames).
+
+    Contested and judged: where both have a frame within 20 dB of the highest of either. Active: the owner's own cells.
+    """
+    peaks = owner.max(axis=1), yielder.max(axis=1)
+    highest = max(float(peaks[0].max()), float(peaks[1].max()))
+    floor = highest * 10 ** (-CONTEST_RANGE_DB / 10)
+    contested = (peaks[0] >= floor) & (peaks[1] >= floor) & (highest > 0)
+    bands = tuple(map(bool, contested))
+    return Contest(bands, bands, _active(owner), None if contested.any() else NO_PAIR)
 
 
 def ratio_db(kick: float, bass: float) -> float | None:

@@ -131,7 +131,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
               onChange={(id) => {
                 if (!id) return;
                 onPart(id);
-                editor.edit(`Duck ${partName(track, id)}`, (now) => withCurve(now, id, { on: true, fitted: null }));
+                editor.act("duck-new", `Duck ${partName(track, id)}`, id);
               }}
             />
           </div>
