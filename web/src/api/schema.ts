@@ -2952,7 +2952,7 @@ export interface components {
          * @description The duck around its tightest stroke: gain, active part, recovery, notes, and kick and target as sound.
          *
          *     kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's
-         *     un-ducked and as its gain leaves it, of the bass in the low band re the kick's peak, of any other part whole, re its own.
+         *     un-ducked and as its gain leaves it: of the bass in the low band re the kick's peak, of another part whole, re its own.
          */
         DuckPicture: {
             /** Active From Ms */
