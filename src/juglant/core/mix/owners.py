@@ -10,7 +10,7 @@ import numpy as np
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.measure.level import db, loop_loudness
 from juglant.core.mix.analyse import Analysis, contest_of
-from juglant.core.mix.plan import carve_case, make_room, unplanned
+from juglant.core.mix.plan import make_room, unplanned
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.room_cost import measure_room
 from juglant.core.model.sheet import Owner
@@ -78,12 +78,12 @@ def owner_plans(track: Track) -> list[OwnerPlan]:
 
 def _planned(track: Track, owner: Owner) -> OwnerPlan:
     asked = unplanned(track).model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
-    case, why = carve_case(asked)
-    if case is None:
-        return OwnerPlan(OwnerCost(owner, GOALS[owner].db, None, None, 0.0, None, None, None, 0.0, None, None, why), asked)
     done = make_room(asked)
     stems = render_stems(done)
     contest, table = contest_of(done, stems)
+    if contest.reason is not None:
+        why = contest.reason
+        return OwnerPlan(OwnerCost(owner, GOALS[owner].db, None, None, 0.0, None, None, None, 0.0, None, None, why), asked)
     reached = kick_clearance(table.kick, table.bass, contest)
     short = None if reached is None else GOALS[owner].short_db(reached)
     rate, moves = track.sheet.sample_rate, done.carve.moves if done.carve.on else ()
