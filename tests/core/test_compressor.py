@@ -41,7 +41,7 @@ def test_settings_are_found_again_from_their_own_gain(ratio: float) -> None:
 
 CURVES = [
     ({"depth_db": 4.5, "hold_ms": 90, "return_ms": 150, "shape": 1.0}, True),
-    ({"depth_db": 9.0, "hold_ms": 200, "return_ms": 400}, True),
+    ({"depth_db": 9.0, "hold_ms": 200, "return_ms": 400, "shape": 1.0}, True),
     # 18 dB within a millisecond is nothing that a compressor does.
     ({"depth_db": 18.0, "fall_ms": 1, "return_ms": 20}, False),
 ]

@@ -25,7 +25,7 @@ LOWEST_HZ, HIGHEST_HZ = 30.0, 400.0
 HALVINGS = 6
 SILENT = 1e-12
 # The band filters see a little beyond the kick's own time.
-MARGINS_MS = (0.0, 15.0, 30.0, 60.0)
+MARGINS_MS = (0.0, 15.0, 30.0, 60.0, 90.0, 120.0)
 When = Literal["always", "under the kick"]
 
 
@@ -99,8 +99,9 @@ def cleared(found: Analysis, hit_id: str, when: When = "always") -> Track:
 
 def _under_the_kick(found: Analysis, hit_id: str) -> Track:
     """The lowest corner with the shortest time around the kick's active part that gives enough back."""
-    ahead_s = max((one.hit_s - one.start_s for one in found.strokes), default=0.0)
-    hold_s = max((one.end_s - one.hit_s for one in found.strokes), default=0.0)
+    # Both are said against the stroke itself.
+    ahead_s = max((-one.start_s for one in found.strokes), default=0.0)
+    hold_s = max((one.end_s for one in found.strokes), default=0.0)
     for margin_ms in MARGINS_MS:
         settings = KickCut(
             on=True,
