@@ -254,6 +254,9 @@ def test_three_shares_in_an_order_reach_the_goal_and_the_files_say_what_they_cos
         for key in keys:
             page.keyboard.press(key)
         expect(ruler).to_have_attribute("aria-valuenow", str(share))
+        # Planned when the hand has rested; what was there before may be at the goal as well.
+        expect(page.get_by_text("in the hand: predicted")).to_have_count(0, timeout=60000)
+        settled(page)
         # Of the untuned demo's kick 20 ms are left to the return at its deepest.
         reached_db(page, GOALS_DB[owner])
         bass, _, report = stems_of(page, tmp_path)
