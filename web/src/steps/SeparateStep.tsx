@@ -107,7 +107,20 @@ export function SeparateStep({ view }: { view: View }) {
         <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} carve={view.carve} />
       </div>
       <Besides view={view} />
-      {yields === "bass" && <Shares />}
+      {yields === "bass" && (
+        <>
+          <Shares />
+          <ModelRulers
+            model="Carve"
+            values={carve}
+            only={["depth_limit_db", "lift_limit_db"]}
+            tone="room"
+            onChange={(name, value, gesture) =>
+              setCarve("Limits of the carve", (now) => ({ ...now, [name]: value }), gesture)
+            }
+          />
+        </>
+      )}
       <div className="bench-head">
         <h3>Carve on the {yields}</h3>
         <button

@@ -86,7 +86,8 @@ def _stretches(track: Track, total: int, sample_rate: int) -> list[tuple[int, in
     return [(start, max(start + 1, min(end, start + room))) for start, end, room in zip(starts, ends, rooms, strict=True)]
 
 
-def _spread(levels: list[float | None]) -> float | None:
+def spread_of(levels: list[float | None]) -> float | None:
+    """The loudest note less the quietest, LU; None under two that sound."""
     heard = [one for one in levels if one is not None]
     return max(heard) - min(heard) if len(heard) > 1 else None
 
@@ -98,7 +99,7 @@ def evenness(track: Track) -> Evenness:
     held = with_hold(line, gain, track.steady, sample_rate=rate)
     peak = float(np.max(np.abs(held), initial=0.0))
     return Evenness(
-        spread_lu=_spread(note_loudness(track, held, sample_rate=rate)),
+        spread_lu=spread_of(note_loudness(track, held, sample_rate=rate)),
         distortion_db=distortion_db(line, gain, track.steady, lowest_note_hz(track) or LOWEST_HZ, sample_rate=rate),
         peak_db=db(peak) if peak > 0 else None,
         loudness_lufs=loop_loudness(held, sample_rate=rate) if peak > 0 else None,
@@ -108,7 +109,7 @@ def evenness(track: Track) -> Evenness:
 def even_ways(track: Track) -> list[tuple[EvenWay, Track]]:
     """The line evened by its notes' levels, by compressing its lows and by limiting; empty under two notes that sound."""
     bare = track.model_copy(update={"steady": Steady()})
-    if _spread(note_loudness(bare, bass_line(bare), sample_rate=track.sheet.sample_rate)) is None:
+    if spread_of(note_loudness(bare, bass_line(bare), sample_rate=track.sheet.sample_rate)) is None:
         return []
     notes = by_notes(bare)
     out = [(EvenWay("notes", "Each note's own level", _gains_said(notes), evenness(notes)), notes)]
@@ -160,7 +161,7 @@ def held_by(track: Track, hold: Hold) -> Track:
     judged = HeldLine(line, tries[0], lowest, sample_rate=rate)
     for settings in tries:
         gain = hold_gain(line, settings, given_db=0.0, sample_rate=rate)
-        spread = _spread(note_loudness(track, with_hold(line, gain, settings, sample_rate=rate), sample_rate=rate))
+        spread = spread_of(note_loudness(track, with_hold(line, gain, settings, sample_rate=rate), sample_rate=rate))
         added = judged.distortion_db(gain)
         over = 0.0 if added is None else max(0.0, added - most)
         found.append(((spread or 0.0) + LU_A_DB_OVER * over, settings))

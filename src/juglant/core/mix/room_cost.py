@@ -8,7 +8,7 @@ import numpy as np
 
 from juglant.core.measure.bands import CENTRES_HZ, LOW_BANDS_HZ, MIDDLE_BANDS_HZ, loop_band_energies
 from juglant.core.measure.level import db, loop_loudness
-from juglant.core.mix.evenness import note_loudness
+from juglant.core.mix.evenness import note_loudness, spread_of
 from juglant.core.mix.render import Stems
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder
@@ -73,11 +73,6 @@ def summing_db(kick: Samples, bass: Samples) -> float | None:
     return float(20 * np.log10(both / (one + other))) if min(one, other) > SILENT_PEAK and both > 0 else None
 
 
-def _spread(levels: list[float | None]) -> float | None:
-    heard = [one for one in levels if one is not None]
-    return max(heard) - min(heard) if len(heard) > 1 else None
-
-
 def _peak(audio: Samples) -> float | None:
     peak = float(np.max(np.abs(audio), initial=0.0))
     return db(peak) if peak > SILENT_PEAK else None
@@ -100,7 +95,7 @@ def measure_room(track: Track, stems: Stems) -> RoomCost | None:
     together: tuple[float | None, float | None] = (None, None)
     if not kick_yields:
         levels = [note_loudness(track, one, sample_rate=rate) for one in (before, carved, heard)]
-        spreads = [_spread(levels[0]), _spread(levels[1])]
+        spreads = [spread_of(levels[0]), spread_of(levels[1])]
         notes = _notes(track, levels)
         together = _by_the_kick(track, levels[0], levels[2])
     balance = [low_middle_db(one, sample_rate=rate) for one in (carved, before)]
