@@ -12,7 +12,8 @@ LENGTHS_BARS = (1, 2, 4, 8, 16)
 def separate_lines() -> list[Line]:
     """The clash map and the plan, by the length of the loop: no worse than linear."""
     from juglant.core.mix.analyse import contest_of
-    from juglant.core.mix.plan import plan_carve, without_room
+    from juglant.core.mix.bare import without_room
+    from juglant.core.mix.plan import plan_carve
     from juglant.core.mix.render import render_stems
     from juglant.core.pictures.room import draw_map
 

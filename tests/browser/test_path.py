@@ -310,7 +310,7 @@ def test_a_newcomer_hears_before_and_after_within_ten_seconds(own_server: Server
         first = audio[rate // 10 : rate]
         again = audio[rate // 10 + LOOP_FRAMES : rate + LOOP_FRAMES]
         assert db(float(np.sqrt(np.mean((again - first) ** 2) / np.mean(first**2)))) < -60
-    # They differ where they should: somewhere in the loop the duck and the carve take at least 2 dB of the low band from what
+    # They differ where they should: somewhere in the loop duck and carve take at least 2 dB of the low band from what
     # is heard for a sixteenth, at matched loudness. The passes are laid over each other by what they have in common.
     passes = [audio[-LOOP_FRAMES:] for audio in (before, after)]
     alike = np.fft.irfft(np.fft.rfft(passes[0]) * np.conj(np.fft.rfft(passes[1])), LOOP_FRAMES)

@@ -16,9 +16,10 @@ from juglant.core.findings.coincidence_findings import hits_fall_together
 from juglant.core.findings.registry import find_all
 from juglant.core.measure.level import db
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.bare import without_room
 from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.others import other_parts
-from juglant.core.mix.plan import planned, without_room
+from juglant.core.mix.plan import planned
 from juglant.core.mix.render import render_stem, render_stems
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track

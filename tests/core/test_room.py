@@ -14,9 +14,10 @@ from support import juglant, sheet_with, tone
 from juglant.core.findings.registry import find_all
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.mix.analyse import analyse
+from juglant.core.mix.bare import without_room
 from juglant.core.mix.headroom import measure_headroom
 from juglant.core.mix.owners import leans, owner_plans
-from juglant.core.mix.plan import plan_carve, planned, without_room
+from juglant.core.mix.plan import plan_carve, planned
 from juglant.core.mix.render import render_stems
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track, track_from_json, track_to_json

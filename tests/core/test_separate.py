@@ -9,7 +9,8 @@ from support import sheet_with
 
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
 from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.plan import plan_carve, without_room
+from juglant.core.mix.bare import without_room
+from juglant.core.mix.plan import plan_carve
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.report import report
 from juglant.core.model.carve import Move

@@ -13,7 +13,8 @@ from unlike_tracks import UNLIKE
 
 from juglant.core.findings.registry import find_all
 from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.plan import make_room, unplanned
+from juglant.core.mix.bare import unplanned
+from juglant.core.mix.plan import make_room
 from juglant.core.mix.render import render_stems
 from juglant.core.music.notes import note_hz
 

@@ -19,7 +19,7 @@ from typing import IO
 import numpy as np
 
 from juglant.core.duck.keys import key_beats, trigger_beats
-from juglant.core.duck.targets import curves_of, ducked_parts, part_rows
+from juglant.core.duck.targets import curves_of, ducked_parts, part_rows, split_of
 from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
@@ -132,7 +132,7 @@ def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, S
         for ref in (StemRef(part, "unducked"), StemRef(part, "before")):
             stems[_stem_file(ref)] = heard_stem(track, ref)
         # What the gain is applied to where it is not the whole un-ducked stem.
-        if track.ducking.of(part).split:
+        if split_of(track, part) is not None:
             stems[f"stems/{name}_band-unducked.wav"] = gain_works_on(track, part)
         elif is_hit and rings_on(track, part):
             stems[f"stems/{name}_dry-unducked.wav"] = gain_works_on(track, part)

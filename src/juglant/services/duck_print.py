@@ -6,7 +6,7 @@ from functools import lru_cache
 
 from juglant.core.duck.curve import starts_s
 from juglant.core.duck.keys import key_beats, trigger_beats
-from juglant.core.duck.targets import curves_of, ducked_parts, followed
+from juglant.core.duck.targets import curves_of, ducked_parts, followed, split_of
 from juglant.core.mix.ducks import PartDuck, measure_part, part_title
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import Track
@@ -101,7 +101,7 @@ def _guards(found: PartDuck) -> list[str]:
 
 def _part(track: Track, part: str) -> list[str]:
     found, name = measure_part(track, part), part_title(track, part)
-    target, lines = track.ducking.of(part), [name.upper()]
+    lines = [name.upper()]
     if found.after_db is not None and found.goal is not None:
         now, bare, goal = _db(found.after_db), _db(found.before_db), _db(found.goal.db)
         lines.append(_line("Kick over it", f"{now}, without the duck {bare}, goal {goal}"))
@@ -116,7 +116,8 @@ def _part(track: Track, part: str) -> list[str]:
     if len(curves_of(track, part)) > 1:
         limit = f" down to {track.ducking.of(source).limit_db:.0f} dB" if track.ducking.of(source).together == "sum" else ""
         lines.append(_line("Together", f"{'their sum' if limit else 'the deepest'}{limit}"))
-    lines.append(_line("Works on", f"what lies below {target.split_hz:.0f} Hz" if target.split else "the whole part"))
+    below = split_of(track, part)
+    lines.append(_line("Works on", "the whole part" if below is None else f"what lies below {below:.0f} Hz"))
     if found.strokes:
         back = min(one.recovery_s for one in found.strokes) * 1000
         lines.append(_line("Back by", time_text(back, track)))

@@ -6,7 +6,8 @@ from dataclasses import replace
 from functools import lru_cache
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.mix.plan import carve_case, carve_in_order, carve_said, make_room, unplanned
+from juglant.core.mix.bare import unplanned
+from juglant.core.mix.plan import carve_case, carve_in_order, carve_said, make_room
 from juglant.core.mix.share_curve import ShareCurve, share_curve
 from juglant.core.model.carve import Order
 from juglant.core.model.track import Track

@@ -14,8 +14,9 @@ import jsonpatch
 from juglant.core.duck.targets import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
+from juglant.core.mix.bare import without_room
 from juglant.core.mix.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
-from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, make_room, plan_duck, without_room
+from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, make_room, plan_duck
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KICK_ID

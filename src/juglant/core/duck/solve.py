@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,11 +15,14 @@ from juglant.core.duck.targets import bands, first_curve, part_gain, with_curve
 from juglant.core.measure.bands import FRAME_S, low_band_frames
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
 from juglant.core.model.track import Track
-from juglant.core.separate.clearance import Contest, Goal, kick_clearance
+from juglant.core.separate.aims import Aim, Standing, furthest, together
+from juglant.core.separate.clearance import Contest, Goal
 from juglant.core.types import Samples
 
 NEAR_DB = 0.1
 MOST_ROUNDS = 8
+# A dB of depth that clears less than this is not worth it.
+WORTH_IT = 0.3
 
 
 @dataclass(frozen=True)
@@ -38,35 +42,36 @@ class DuckPlan:
     lost_lu: float | None = None
 
 
-def needed_db(goal: Goal, carved_db: float) -> float:
+def needed_db(now: Standing) -> float:
     """How far a part has to go down for the kick's clearance, dB: what is short of the goal, within the depth limit."""
-    return 0.0 if goal.kind == "at_most" else min(max(goal.db - carved_db, 0.0), DEPTH_LIMIT_DB)
+    return 0.0 if now.aim.kick_yields else min(max(now.lack_db, 0.0), DEPTH_LIMIT_DB)
 
 
 def solve_duck(
     track: Track,
-    contest: Contest,
+    aims: Sequence[Aim],
     *,
     kick_energy: Samples,
     stem: Samples,
     energy: Samples,
-    goal: Goal,
     part: str = BASS_PART,
     lowest_hz: float | None = None,
 ) -> DuckPlan:
     """The first curve of a part whose carve is done.
 
-    kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part un-ducked, in one
-    channel, before a split, (frames,); lowest_hz: the part's lowest note, by which its return may not be too short.
+    aims: what it is for; kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part
+    un-ducked, in one channel, before a split, (frames,); lowest_hz: the part's lowest note, by which its return may not be
+    too short.
     """
-    carved = kick_clearance(kick_energy, energy, contest)
+    contest, now = together(aims), furthest(aims, kick_energy, energy)
     own = first_curve(track, part)
     off = own.model_copy(update={"on": False})
-    if carved is None:
+    if now is None:
         return DuckPlan(off, 0.0, None, False, 0.0, None, contest.reason or "nothing to duck for")
+    carved, goal = now.clearance_db, now.aim.goal
     if goal.kind == "at_most":
         return DuckPlan(off, 0.0, carved, False, 0.0, None, "the bass owns the sub: it is not ducked")
-    needed = needed_db(goal, carved)
+    needed = needed_db(now)
     if needed <= NEAR_DB:
         said = "the carve alone reaches the goal" if part == BASS_PART else "the kick is clear of it already"
         return DuckPlan(off, 0.0, carved, False, 0.0, None, said)
@@ -80,21 +85,31 @@ def solve_duck(
     judged = kick_energy[contest.judged_bands].sum(axis=0)
     duck, lost = best_return(track, part, even, plan, moved, judged, shortest_ms=shortest, lowest_hz=lowest_hz)
     # What the recovery point leaves uncovered is not made up for by a deeper duck.
-    covered = _covered(track, contest, duck, uncovered)
+    covered = [replace(aim, contest=_covered(track, aim.contest, duck, uncovered)) for aim in aims]
     depth, reached, limited = needed, carved, False
+    deepened = was_short = 0.0
     for _ in range(MOST_ROUNDS):
         duck = duck.model_copy(update={"depth_db": round(min(depth, DEPTH_LIMIT_DB), 2)})
         frames = _frames_with(with_curve(track, part, duck), part, moved, rest)
-        inside = kick_clearance(kick_energy, frames, covered)
-        short = goal.db - (np.inf if inside is None else inside)
+        inside = furthest(covered, kick_energy, frames)
+        short = -np.inf if inside is None else inside.lack_db
         if abs(short) <= NEAR_DB or (short < 0 and depth <= needed + 1e-6):
             break
         if depth >= DEPTH_LIMIT_DB and short > 0:
             limited = True
             break
-        depth = min(max(depth + short, needed), DEPTH_LIMIT_DB)
-    whole = kick_clearance(kick_energy, frames, contest)
-    reached = whole if whole is not None else float("inf")
+        if deepened > 1 and was_short - short < WORTH_IT * deepened:
+            # What is beside the split, or under the other part's cuts, no depth clears.
+            duck, limited = duck.model_copy(update={"depth_db": round(depth - deepened, 2)}), True
+            frames = _frames_with(with_curve(track, part, duck), part, moved, rest)
+            break
+        deeper = min(max(depth + short, needed), DEPTH_LIMIT_DB)
+        depth, deepened, was_short = deeper, deeper - depth, short
+    whole = furthest(aims, kick_energy, frames)
+    if whole is not None:
+        reached, goal = whole.clearance_db, whole.aim.goal
+    else:
+        reached = float("inf")
     recovery_s = min(one.recovery_s for one in plan)
     beats = recovery_s * track.sheet.bpm / 60
     return DuckPlan(duck, needed, reached, limited, uncovered, beats, _said(goal, reached, limited, uncovered), lost)
@@ -102,7 +117,7 @@ def solve_duck(
 
 def _said(goal: Goal, reached: float, limited: bool, uncovered_ms: float) -> str:
     if limited:
-        return "the depth limit is reached before the goal"
+        return "deeper wins hardly anything: the depth limit is reached, or what is left is not under the duck"
     if goal.short_db(reached) > NEAR_DB and uncovered_ms > 0:
         return f"{uncovered_ms:.0f} ms of the kick are not covered: the recovery point comes first"
     return "the goal is reached"

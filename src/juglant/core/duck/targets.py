@@ -12,6 +12,7 @@ from juglant.core.duck.key_sound import key_description
 from juglant.core.duck.keys import key_beats
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, MOST_CURVES, Duck, Target
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.sheet import LOWEST_ZONE_HZ
 from juglant.core.model.track import Track
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.filters import filter_loop
@@ -19,6 +20,8 @@ from juglant.core.types import Samples
 
 # What of a curve is no part of its gain.
 NO_GAIN = {"fitted", "refit", "recovery_beats"}
+# At the corner of a crossover half of a sound is left alone: a third of an octave further what lies below it is ducked.
+INTO_ZONE = 2 ** (1 / 3)
 
 
 def followed(track: Track, part: str) -> tuple[str, float]:
@@ -104,16 +107,29 @@ def ducked_parts(track: Track) -> list[str]:
     return [part for part in (BASS_PART, KICK_ID, *(one.id for one in track.kit)) if curves_of(track, part)]
 
 
+def split_of(track: Track, part: str) -> float | None:
+    """Below which alone a part is ducked, Hz; None: all of it is.
+
+    By zones the bass is ducked at most up to its own lowest zone, and as far into that as the crossover is wide.
+    """
+    target = track.ducking.of(part)
+    ends = [target.split_hz] if target.split else []
+    own = track.sheet.bass_from_hz if part == BASS_PART else None
+    if own is not None and own > LOWEST_ZONE_HZ:
+        ends.append(own * INTO_ZONE)
+    return min(ends, default=None)
+
+
 def bands(track: Track, part: str, stem: Samples) -> tuple[Samples, Samples | None]:
     """What of a part's stem its gain works on, and what it leaves alone (None: nothing), each shaped as `stem`.
 
     With a split both are Linkwitz-Riley branches: their sum is an all-pass of the stem.
     """
-    target, rate = track.ducking.of(part), track.sheet.sample_rate
-    if not target.split or not curves_of(track, part):
+    split_hz, rate = split_of(track, part), track.sheet.sample_rate
+    if split_hz is None or not curves_of(track, part):
         return stem, None
     low, high = (
-        filter_loop(stem, branch(target.split_hz, sample_rate=rate), sample_rate=rate)
+        filter_loop(stem, branch(split_hz, sample_rate=rate), sample_rate=rate)
         for branch in (low_branch, high_branch)
     )
     return low, high
@@ -173,7 +189,7 @@ def gain_made_of(track: Track, part: str) -> str:
     keys = [f"{one.model_dump_json(exclude=NO_GAIN)} {key_beats(track, one.key)}" for one in curves]
     keys += [key_description(track, one.key).model_dump_json() for one in curves if one.drive == "compressor"]
     sheet = track.sheet
-    settings = track.ducking.of(part).model_dump_json(include={"split", "split_hz", "space"})
+    settings = f"{split_of(track, part)} {track.ducking.of(part).space}"
     together = track.ducking.of(source).model_dump_json(include={"together", "limit_db"})
     return f"{sheet.bpm} {sheet.bars} {sheet.sample_rate} {settings} {together} {share} {keys}"
 

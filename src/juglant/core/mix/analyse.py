@@ -24,7 +24,8 @@ from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
-from juglant.core.separate.clearance import Clearance, Contest, find_contest, kick_clearance, measure_clearance
+from juglant.core.separate.aims import Clearance, measure_clearance
+from juglant.core.separate.clearance import Contest, find_contest
 from juglant.core.separate.filters import floor_only
 from juglant.core.signal.filters import filter_loop
 from juglant.core.synth.bass import Bass
@@ -171,7 +172,7 @@ def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
         before[1] if stems.bass_unducked is stems.bass_before else low_band_frames(stems.bass_unducked, sample_rate=rate)
     )
     bass = unducked if stems.bass is stems.bass_unducked else low_band_frames(stems.bass, sample_rate=rate)
-    contest = find_contest(before[0], before[1], track.sheet.owner, kick_strokes(track))
+    contest = find_contest(before[0], before[1], track.sheet.owner, kick_strokes(track), track.sheet.zones)
     return contest, BandTable(before[0], before[1], kick, bass, unducked)
 
 
@@ -209,11 +210,12 @@ def analyse(track: Track) -> Analysis:
         measured = _measured_hit((np.ascontiguousarray(hit.audio).tobytes(), sheet.sample_rate, sheet.bpm, sheet.a4_hz))
     contest, table = contest_of(track, stems)
     clearance = measure_clearance(
-        sheet.owner,
+        sheet,
         contest,
         kick_before=table.kick_before,
         bass_before=table.bass_before,
         kick=table.kick,
+        bass_unducked=table.bass_unducked,
         bass=table.bass,
     )
     tones = _line_hz(track, stems.bass_before) if track.bass.source == "recorded line" else _notes_hz(track)
@@ -241,7 +243,7 @@ def analyse(track: Track) -> Analysis:
         note_hz=tones,
         contest=contest,
         clearance=clearance,
-        carved_clearance_db=kick_clearance(table.kick, table.bass_unducked, contest),
+        carved_clearance_db=clearance.carved_db,
         table=table,
         levels=measure_levels(track, stems),
         room=measure_room(track, stems),

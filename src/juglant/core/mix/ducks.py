@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -29,9 +29,12 @@ from juglant.core.mix.used_takes import missing_takes, with_every_take
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
+from juglant.core.model.sheet import LOWEST_ZONE_HZ
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track, lowest_note_hz
+from juglant.core.separate.aims import Aim, aims_of, ducked_aims, furthest, together, towards
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, find_pair, kick_clearance
+from juglant.core.separate.filters import yielder
 from juglant.core.types import Mask
 
 # Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
@@ -70,13 +73,20 @@ def part_contest(track: Track, part: str) -> Contest:
     """Where the kick and a part meet, on the before stems; the bass as the owner of the sub has it."""
     kick = bands_of(track, KICK.of("before"))
     other = bands_of(track, StemRef(part, "before"))
-    return find_contest(kick, other, track.sheet.owner if part == BASS_PART else "kick", kick_strokes(track))
+    owner = track.sheet.owner if part == BASS_PART else "kick"
+    return find_contest(kick, other, owner, kick_strokes(track), track.sheet.zones)
 
 
-def part_goal(track: Track, part: str) -> Goal:
-    """How clear of a part the kick shall be: as it says itself, else by the owner of the sub."""
-    goal, own = GOALS[track.sheet.owner] if part == BASS_PART else OTHERS_GOAL, track.ducking.of(part).goal_db
-    return goal if own is None or goal.kind == "at_most" else replace(goal, db=own)
+def part_aims(track: Track, part: str) -> tuple[Aim, ...]:
+    """What a part is ducked for: how clear of it the kick shall be, as it says itself, else by the owner of the sub."""
+    contest, own = part_contest(track, part), track.ducking.of(part).goal_db
+    if part == BASS_PART:
+        aims = aims_of(track.sheet, contest)
+        # By zones it is ducked up to the lowest that is its own; where that is the lowest of all there is nothing to duck.
+        aims = ducked_aims(aims) or aims[:1]
+    else:
+        aims = (Aim("kick", OTHERS_GOAL, contest, LOWEST_ZONE_HZ, OTHERS_GOAL.split_hz),)
+    return aims if own is None else tuple(aim if aim.kick_yields else aim.asking(own) for aim in aims)
 
 
 @lru_cache(maxsize=64)
@@ -100,8 +110,9 @@ def measure_part(track: Track, part: str) -> PartDuck:
     keys = [
         (one.model_dump_json(), key_beats(track, one.key)) for one in (first_curve(track, part), *curves_of(track, part))
     ]
-    told = (part_title(track, part), track.limits.not_back_db, part_goal(track, part), starts_beats(track, part))
-    return _measured(f"{stems} {keys} {told} {track.sheet.owner} {track.sheet.a4_hz}", part, Whatever(track))
+    told = (part_title(track, part), track.limits.not_back_db, track.ducking.of(part).goal_db, starts_beats(track, part))
+    whose = (track.sheet.owner, track.sheet.zones, track.sheet.a4_hz)
+    return _measured(f"{stems} {keys} {told} {whose}", part, Whatever(track))
 
 
 @remembered()
@@ -111,37 +122,36 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     plain = folded(render_stem(track, own.of("unducked")))
     rows = part_rows(track, part, plain.size)
     gain = rows_to_gain(rows, plain.size, sample_rate=rate)
-    contest = part_contest(track, part) if part != KICK_ID else None
+    aims = part_aims(track, part) if part != KICK_ID else ()
     strokes = activities(track, active_of(track, part), part)
     kick = bands_of(track, KICK)
-    before = after = None
-    if contest is not None and contest.reason is None:
-        before, after = (kick_clearance(kick, bands_of(track, one), contest) for one in (own.of("unducked"), own))
+    now = furthest(aims, kick, bands_of(track, own.of("unducked"))) if aims else None
+    after = None if now is None else now.aim.clearance_db(kick, bands_of(track, own))
     return PartDuck(
         part=part,
         name=part_title(track, part),
         rows=rows,
         strokes=strokes,
         guards=measure_guards(track, plain, gain, rows, strokes, part=part, lowest_hz=lowest_hz(track, part)),
-        before_db=before,
+        before_db=None if now is None else now.clearance_db,
         after_db=after,
-        goal=None if contest is None else part_goal(track, part),
-        needed_db=None if before is None else needed_db(part_goal(track, part), before),
-        reason=_said(contest),
+        goal=aims[0].goal if aims and now is None else None if now is None else now.aim.goal,
+        needed_db=None if now is None else needed_db(now),
+        reason=_said(aims),
         keyed_by_itself=any(keyed_by_itself(part, one.key) for one in curves_of(track, part)),
     )
 
 
 def active_of(track: Track, part: str) -> Mask:
     """When the kick needs room of a part, (frames,) of 20 ms: where they meet, else while it sounds at all."""
-    contest = part_contest(track, part) if part != KICK_ID else None
+    contest = together(part_aims(track, part)) if part != KICK_ID else None
     return contest.active_any() if contest is not None and contest.reason is None else _kick_active(track)
 
 
-def _said(contest: Contest | None) -> str | None:
-    if contest is None:
+def _said(aims: Sequence[Aim]) -> str | None:
+    if not aims:
         return "the kick itself: there is nothing to clear"
-    return None if contest.reason is None else "it shares no low band with the kick"
+    return None if together(aims).reason is None else "it shares no low band with the kick"
 
 
 def _kick_active(track: Track) -> Mask:
@@ -206,18 +216,16 @@ def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
     if part == BASS_PART and ducks_first(track):
         return _ducked_first(track, bare)
-    contest = part_contest(bare, part) if part != KICK_ID else None
-    if part != BASS_PART and (contest is None or contest.reason is not None):
-        return _as_deep_as_it_is(track, part, _said(contest) or "")
-    assert contest is not None  # noqa: S101 - only the kick has none
+    aims = part_aims(bare, part) if part != KICK_ID else ()
+    if part != BASS_PART and (not aims or together(aims).reason is not None):
+        return _as_deep_as_it_is(track, part, _said(aims) or "")
     stem = folded(render_stem(bare, StemRef(part, "unducked")))
     plan = solve_duck(
         track,
-        contest,
+        aims,
         kick_energy=bands_of(bare, KICK),
         stem=stem,
         energy=bands_of(bare, StemRef(part)),
-        goal=part_goal(track, part),
         part=part,
         lowest_hz=lowest_hz(track, part),
     )
@@ -228,39 +236,34 @@ def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
 
 def ducks_first(track: Track) -> bool:
     """Whether the bass is ducked before it is carved, for the share that the carve leaves."""
-    return track.carve.order == "duck first" and GOALS[track.sheet.owner].kind == "at_least"
+    return track.carve.order == "duck first" and yielder(track.sheet.owner) == BASS_PART
 
 
 def _ducked_first(track: Track, bare: Track) -> tuple[Track, DuckPlan]:
     """The duck's own share on the uncarved bass; where there is a carve behind it and both fall short, what is left too."""
-    goal = part_goal(track, BASS_PART)
     off = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
-    plan, before = _solved(track, off, goal, lambda now: now + (1 - track.carve.share_pct / 100) * (goal.db - now))
+    plan = _solved(track, off, 1 - track.carve.share_pct / 100)
     made = with_curve(track, BASS_PART, plan.duck)
-    if before is None or not (track.carve.on and track.carve.moves):
+    if plan.clearance_db is None or not (track.carve.on and (track.carve.moves or track.carve.kick_moves)):
         return made, plan
-    contest = part_contest(made, BASS_PART)
-    reached = kick_clearance(bands_of(made, KICK), bands_of(made, StemRef(BASS_PART)), contest)
-    if reached is None or goal.short_db(reached) <= NEAR_DB or plan.limited:
-        return made, replace(plan, clearance_db=reached)
-    plan, _ = _solved(track, bare, goal, lambda now: goal.db)
+    reached = furthest(part_aims(made, BASS_PART), bands_of(made, KICK), bands_of(made, StemRef(BASS_PART)))
+    if reached is None or reached.lack_db <= NEAR_DB or plan.limited:
+        return made, replace(plan, clearance_db=None if reached is None else reached.clearance_db)
+    plan = _solved(track, bare, 1.0)
     return with_curve(track, BASS_PART, plan.duck), plan
 
 
-def _solved(track: Track, bare: Track, goal: Goal, wanted: Callable[[float], float]) -> tuple[DuckPlan, float | None]:
-    """The bass's duck for what is wanted of the clearance that there is without it, and that."""
-    contest, kick, bass = part_contest(bare, BASS_PART), bands_of(bare, KICK), bands_of(bare, StemRef(BASS_PART))
-    before = kick_clearance(kick, bass, contest)
-    plan = solve_duck(
+def _solved(track: Track, bare: Track, share: float) -> DuckPlan:
+    """The bass's duck for so much of the way from what is to each goal."""
+    kick, bass = bands_of(bare, KICK), bands_of(bare, StemRef(BASS_PART))
+    return solve_duck(
         track,
-        contest,
+        towards(part_aims(bare, BASS_PART), kick, bass, share),
         kick_energy=kick,
         stem=folded(render_stem(bare, StemRef(BASS_PART, "unducked"))),
         energy=bass,
-        goal=goal if before is None or goal.short_db(before) <= 0 else replace(goal, db=wanted(before)),
         lowest_hz=lowest_hz(track, BASS_PART),
     )
-    return plan, before
 
 
 def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPlan]:

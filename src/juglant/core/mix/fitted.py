@@ -53,7 +53,8 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
     """What a part's first curve depends on as the track is now."""
     sheet, target, key = track.sheet, track.ducking.of(part), first_curve(track, part).key
     # The carve of the bass is no matter to other parts.
-    carved = part == BASS_PART or yielder(sheet.owner) == KICK_ID
+    carved = part == BASS_PART or yielder(sheet.owner) == KICK_ID or sheet.owner == "zones"
+    zones = f" {sheet.zones}" if sheet.owner == "zones" else ""
     if part == KICK_ID:
         own = ""
     else:
@@ -61,7 +62,7 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
     return Fit(
         kick=_short(_sound(kick_description(track))),
         tempo=_short(f"{sheet.bpm} {sheet.swing_pct} {sheet.bars}"),
-        carve=_short(f"{sheet.owner} {target.goal_db} {_set(track.carve, set()) if carved else ''}"),
+        carve=_short(f"{sheet.owner}{zones} {target.goal_db} {_set(track.carve, set()) if carved else ''}"),
         part=_short(own),
         keys="" if key.kind == "kick" else _short(str(key_beats(track, key))),
         curve=_short(_set(first_curve(track, part), set(Duck.model_fields) - DECIDED)),

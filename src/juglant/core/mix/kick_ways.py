@@ -9,7 +9,8 @@ import numpy as np
 from juglant.core.measure.bands import band_energies
 from juglant.core.measure.timing import measure_timing
 from juglant.core.mix.analyse import contest_of
-from juglant.core.mix.plan import plan_carve, unplanned
+from juglant.core.mix.bare import unplanned
+from juglant.core.mix.plan import plan_carve
 from juglant.core.mix.render import heard_kick, render_stems
 from juglant.core.mix.room_cost import measure_room
 from juglant.core.model.carve import Move
@@ -85,7 +86,7 @@ def _cost(name: str, title: str, bare: Track, made: Track) -> KickWayCost:
         title=title,
         moves=made.carve.moves,
         reached_db=reached if reached is not None else float("-inf"),
-        short_db=0.0 if reached is None else GOALS[made.sheet.owner].short_db(reached),
+        short_db=0.0 if reached is None else GOALS["bass"].short_db(reached),
         punch_db=float(10 * np.log10(after / before)) if before > 0 and after > 0 else None,
         attack_before_ms=_attack_ms(bare),
         attack_ms=_attack_ms(made),

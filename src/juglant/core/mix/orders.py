@@ -9,14 +9,15 @@ import numpy as np
 
 from juglant.core.measure.level import loop_loudness
 from juglant.core.mix.analyse import contest_of
+from juglant.core.mix.bare import measured, unplanned
 from juglant.core.mix.ducks import measure_part
-from juglant.core.mix.plan import make_room, plan_carve, unplanned
+from juglant.core.mix.plan import make_room, plan_carve
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.returns import over_limits
 from juglant.core.model.carve import Order as WhichFirst
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
-from juglant.core.separate.clearance import kick_clearance
+from juglant.core.separate.aims import aims_of, furthest
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.signal.filters import response
 
@@ -80,12 +81,9 @@ def _in_order(track: Track, order: WhichFirst) -> Track:
 
 
 def _order(name: str, title: str, made: Track, part: str, loud: float | None) -> Order:
-    stems = render_stems(made)
-    contest, table = contest_of(made, stems)
-    reached = kick_clearance(table.kick, table.bass, contest)
+    stems, contest, table = measured(made)
+    now = furthest(aims_of(made.sheet, contest), table.kick, table.bass)
     found = measure_part(made, BASS_PART)
-    goal = found.goal
-    assert goal is not None  # noqa: S101 - only the kick has none
     after = loop_loudness(getattr(stems, part), sample_rate=made.sheet.sample_rate)
     cut = 0.0
     if made.carve.on and made.carve.moves:
@@ -99,9 +97,9 @@ def _order(name: str, title: str, made: Track, part: str, loud: float | None) ->
             duck_db=made.duck.depth_db if made.duck.on else 0.0,
             deepest_cut_db=cut,
             lost_lu=loud - after if loud is not None and after is not None else None,
-            reached_db=reached,
-            goal_db=goal.db,
-            short_db=0.0 if reached is None else goal.short_db(reached),
+            reached_db=None if now is None else now.clearance_db,
+            goal_db=aims_of(made.sheet, contest)[0].goal.db if now is None else now.aim.goal.db,
+            short_db=0.0 if now is None else now.short_db,
             over=over_limits(found.guards, made.limits),
         ),
         made,

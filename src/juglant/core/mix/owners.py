@@ -9,20 +9,20 @@ import numpy as np
 
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.measure.level import db, loop_loudness
-from juglant.core.mix.analyse import Analysis, contest_of
-from juglant.core.mix.plan import make_room, unplanned
-from juglant.core.mix.render import render_stems
+from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.bare import measured, unplanned
+from juglant.core.mix.plan import make_room
 from juglant.core.mix.room_cost import measure_room
-from juglant.core.model.sheet import Owner
+from juglant.core.model.sheet import Owner, School
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import beat_ms
-from juglant.core.separate.clearance import GOALS, kick_clearance
+from juglant.core.separate.aims import aims_of, furthest
 from juglant.core.separate.filters import move_sections
 from juglant.core.signal.filters import response
 from juglant.core.tune.systems import SYSTEMS
 
-OWNERS: tuple[Owner, ...] = get_args(Owner)
+SCHOOLS: tuple[School, ...] = get_args(School)
 # The sub: bands up to here, Hz (zones of the brief).
 SUB_TOP_HZ = 56.0
 LONG_BEATS, SHORT_BEATS = 0.6, 0.35
@@ -72,28 +72,32 @@ class Lean:
 
 
 def owner_plans(track: Track) -> list[OwnerPlan]:
-    """What every owner would cost, in the order of the choices; each plan is made on the track without carve or duck."""
-    return [_planned(track, owner) for owner in OWNERS]
+    """What every owner would cost, in the order of the choices; each plan is made on the track without carve or duck.
+
+    By zones too where the track has them: what they are is its own.
+    """
+    own: tuple[Owner, ...] = ("zones",) if track.sheet.owner == "zones" else ()
+    return [_planned(track, owner) for owner in (*SCHOOLS, *own)]
 
 
 def _planned(track: Track, owner: Owner) -> OwnerPlan:
     asked = unplanned(track).model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
     done = make_room(asked)
-    stems = render_stems(done)
-    contest, table = contest_of(done, stems)
-    if contest.reason is not None:
-        why = contest.reason
-        return OwnerPlan(OwnerCost(owner, GOALS[owner].db, None, None, 0.0, None, None, None, 0.0, None, None, why), asked)
-    reached = kick_clearance(table.kick, table.bass, contest)
-    short = None if reached is None else GOALS[owner].short_db(reached)
+    stems, contest, table = measured(done)
+    aims = aims_of(done.sheet, contest)
+    now = furthest(aims, table.kick, table.bass)
+    if now is None:
+        why = contest.reason or aims[0].contest.reason or ""
+        return OwnerPlan(OwnerCost(owner, aims[0].goal.db, None, None, 0.0, None, None, None, 0.0, None, None, why), asked)
+    short = now.short_db
     rate, moves = track.sheet.sample_rate, done.carve.moves if done.carve.on else ()
     level = 20 * np.log10(np.abs(response(move_sections(moves, sample_rate=rate), GRID_HZ, sample_rate=rate)))
     low, room = stems.kick + stems.bass, measure_room(done, stems)
     peak = float(np.max(np.abs(low), initial=0.0))
     cost = OwnerCost(
         owner=owner,
-        goal_db=GOALS[owner].db,
-        reached_db=reached,
+        goal_db=now.aim.goal.db,
+        reached_db=now.clearance_db,
         short_db=short,
         deepest_cut_db=min(0.0, float(level.min())),
         lost_lu=None if room is None else room.lost_lu,
@@ -102,7 +106,7 @@ def _planned(track: Track, owner: Owner) -> OwnerPlan:
         duck_db=done.duck.depth_db if done.duck.on else 0.0,
         peak_db=db(peak) if peak > 0 else None,
         loudness_lufs=loop_loudness(low, sample_rate=rate),
-        reason="" if short is None or short <= SHORT_DB else f"{short:.1f} dB short of what it asks",
+        reason="" if short <= SHORT_DB else f"{short:.1f} dB short of what it asks",
     )
     return OwnerPlan(cost, done)
 

@@ -9,56 +9,38 @@ import numpy as np
 from juglant.core.duck.solve import DuckPlan
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.mix.analyse import BandTable, contest_of
+from juglant.core.mix.bare import line_spans, measured, uncarved
 from juglant.core.mix.ducks import ducks_first, plan_part, plan_targets
 from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import Stems, note_spans, render_stem, render_stems
+from juglant.core.mix.render import render_stem
 from juglant.core.mix.used_takes import missing_takes, said_missing, with_every_take
-from juglant.core.model.carve import NO_AIM, SHARE_AIM, Carve, Move
-from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.mix.zone_plan import plan_zones, room_by_zones
+from juglant.core.model.carve import SHARE_AIM, Carve, Move
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import Track, lowest_note_hz
+from juglant.core.separate.aims import Clearance, ZoneFigure, aims_of, measure_clearance
 from juglant.core.separate.carve import CarvePlan, solve_carve
 from juglant.core.separate.carve_problem import LOWEST_LIMIT_HZ, CarveLimits, CarveProblem, carve_problem
-from juglant.core.separate.clearance import GOALS, Contest, Goal, kick_clearance
+from juglant.core.separate.clearance import Contest, Goal, kick_clearance
 from juglant.core.separate.filters import yielder
 from juglant.core.separate.kick_pass import solve_pass
 from juglant.core.types import Mask
 
 # The mirror follows the cuts, and they it: this often again.
 OWNER_ROUNDS = 2
-# What of the carve is a way of working, and stays when it is taken off.
-KEPT = (
-    "floor_hz", "phase", "mirror_pct", "share_pct", "order", "depth_limit_db", "lift_limit_db",
-)  # fmt: skip
 # A kick that gives way to the bass by bells and shelves is cut no deeper than this (a pass is not held to it).
 KICK_LIMITS = CarveLimits(12.0, passes=False)
 
 
-def without_room(track: Track) -> Track:
-    """The track before any carve or duck; the floor filter goes too."""
-    return track.model_copy(update={"carve": Carve(**{name: getattr(track.carve, name) for name in KEPT}), "duck": Duck()})
-
-
-def unplanned(track: Track) -> Track:
-    """The track to plan room on: without carve and duck, behind its floor filter and the kick's pass, keyed as it is."""
-    carve = track.carve.model_copy(update={"on": False, "moves": (), "aim": NO_AIM})
-    duck = track.duck.model_copy(update={"on": False, "drawn": (), "drive": "curve", "fitted": None})
-    return track.model_copy(update={"carve": carve, "duck": duck})
-
-
-def _measured(track: Track) -> tuple[Stems, Contest, BandTable]:
-    stems = render_stems(track)
-    contest, table = contest_of(track, stems)
-    return stems, contest, table
-
-
-def uncarved(track: Track, *, ducked: bool = False) -> Track:
-    """The track without its carve, floor filter and the kick's own pass as they are; ducked: with its duck."""
-    bare = track if ducked else track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
-    return bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
+def nothing_to_plan(track: Track) -> str:
+    """Why there is no room to plan; empty where there is."""
+    sheet = with_every_take(track, {KICK_ID, BASS_PART}).sheet
+    _, contest, _ = measured(uncarved(track))
+    found = [aim.contest.reason for aim in aims_of(sheet, contest)]
+    return "" if None in found else contest.reason or found[0] or ""
 
 
 def share_of(track: Track) -> float:
@@ -69,12 +51,6 @@ def share_of(track: Track) -> float:
 def wanted_db(goal: Goal, before_db: float, share: float) -> float:
     """The clearance to carve for: so much of the way from what is to the goal."""
     return before_db + share * (goal.db - before_db) if goal.short_db(before_db) > 0 else goal.db
-
-
-def line_spans(track: Track) -> list[tuple[int, int, int]]:
-    """Number, first frame and frames of every note of the line that sounds, where it sounds."""
-    shift = round(track.mix.bass_shift_ms * track.sheet.sample_rate / 1000)
-    return [(note.note, start + shift, frames) for note, start, frames in note_spans(track)]
 
 
 @dataclass(frozen=True)
@@ -96,11 +72,12 @@ def carve_case(track: Track, *, ducked: bool = False, share: float | None = None
     sheet, carve = with_every_take(track, {KICK_ID, BASS_PART}).sheet, track.carve
     # The floor filter is a stage of its own: the carve is judged through it.
     bare = uncarved(track, ducked=ducked)
-    stems, contest, table = _measured(bare)
+    stems, contest, table = measured(bare)
     before = kick_clearance(table.kick, table.bass if ducked else table.bass_unducked, contest)
     if contest.reason is not None or before is None:
         return None, contest.reason or "kick and bass do not meet"
-    goal, kick_yields = GOALS[sheet.owner], yielder(sheet.owner) == "kick"
+    (aim,) = aims_of(sheet, contest)
+    goal, kick_yields = aim.goal, aim.kick_yields
     cells = contest.active & np.array(contest.judged)[:, None]
     own = table.kick if kick_yields else table.bass if ducked else table.bass_unducked
     limits = CarveLimits(carve.depth_limit_db, carve.lift_limit_db, from_hz=lowest_note_hz(track) or LOWEST_LIMIT_HZ)
@@ -124,6 +101,8 @@ def plan_carve(track: Track, *, ducked: bool = False, bells: bool = False) -> tu
 
     ducked: for what its duck leaves over, not for all of it; bells: on the kick too bells and shelves in place of a pass.
     """
+    if track.sheet.owner == "zones":
+        return plan_zones(track, ducked=ducked)
     case, why = carve_case(track, ducked=ducked)
     if case is None:
         return track, None, why
@@ -161,7 +140,8 @@ def carve_said(plan: CarvePlan | None, why: str) -> tuple[str, ...]:
     if not plan.limited:
         return ()
     far, asked = f"{plan.clearance_db:.1f} dB", f"{plan.wanted_db:.1f} dB"
-    return (f"the carve comes to {far} where {asked} were its share: {' and '.join(plan.binding)} is as far as it goes",)
+    limit = " and ".join(plan.binding)
+    return (f"{plan.where}the carve comes to {far} where {asked} were its share: {limit} is as far as it goes",)
 
 
 def _carved_by(carve: Carve, plan: CarvePlan) -> Carve:
@@ -192,33 +172,41 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     """Carve and duck computed for a track, for another owner of the sub where one is given."""
     if owner is not None:
         track = track.model_copy(update={"sheet": track.sheet.model_copy(update={"owner": owner})})
-    case, why = carve_case(track)
-    if case is None:
+    why = nothing_to_plan(track)
+    if why:
         return Planned(track, (why,))
     done, others = plan_targets(make_room(track))
-    goal = GOALS[track.sheet.owner]
-    _, contest, table = _measured(done)
-    before = kick_clearance(table.kick_before, table.bass_before, contest)
-    alone = kick_clearance(table.kick, table.bass_unducked, contest)
-    after = kick_clearance(table.kick, table.bass, contest)
-    asked = f"goal {'at least' if goal.kind == 'at_least' else 'at most'} {goal.db:.1f} dB"
-    said = [f"kick clearance before {_db(before)}, carved {_db(alone)}, with the duck {_db(after)}; {asked}"]
+    _, contest, table = measured(done)
+    clear = measure_clearance(done.sheet, contest, **vars(table))
+    said = [_clearance_said(one, clear.owner) for one in clear.zones or (clear,)]
     said += [] if done.carve.on else ["no carve is needed: its share is 0, or the goal is reached without one"]
     said += [_move_said(move, yielder(track.sheet.owner)) for move in done.carve.moves if done.carve.on]
+    said += [_move_said(move, "kick") for move in done.carve.kick_moves if done.carve.on and clear.zones]
     said.append(f"duck {done.duck.depth_db:.1f} dB" if done.duck.on else "no duck is needed")
     said += [
         f"duck {part}: {plan.duck.depth_db:.1f} dB; {plan.reason}" if plan.duck.on else f"no duck of {part}: {plan.reason}"
         for part, plan in others.items()
     ]
     said += [f"not counted in: {said_missing(one)}" for one in missing_takes(done)]
-    short = goal.short_db(after) if after is not None else 0.0
-    if short > 0.1:
-        part = yielder(done.sheet.owner)
+    if clear.short_db is not None and clear.short_db > 0.1:
+        part = "kick" if clear.goal.kind == "at_most" else "bass"
         said.append(
-            f"short of the goal by {short:.1f} dB: what this owner asks is beyond what carve and duck may do; "
-            f"the {part} {short:.1f} dB lower would reach it, or another owner"
+            f"short of the goal by {clear.short_db:.1f} dB: what this owner asks is beyond what carve and duck may do; "
+            f"the {part} {clear.short_db:.1f} dB lower would reach it, or another owner"
         )
     return Planned(done, tuple(said))
+
+
+def _clearance_said(one: Clearance | ZoneFigure, owner: Owner) -> str:
+    """What kick over bass was and is, of the whole or of one zone."""
+    where = f"{one.from_hz:.0f} to {one.to_hz:.0f} Hz, {one.owner}: " if isinstance(one, ZoneFigure) else ""
+    if one.reason is not None:
+        return f"{where}{one.reason}"
+    asked = f"goal {'at least' if one.goal.kind == 'at_least' else 'at most'} {one.goal.db:.1f} dB"
+    return (
+        f"{where}kick clearance before {_db(one.before_db)}, carved {_db(one.carved_db)}, with the duck "
+        f"{_db(one.after_db)}; {asked}"
+    )
 
 
 def _db(value: float | None) -> str:
@@ -231,6 +219,8 @@ def _move_said(move: Move, part: str) -> str:
 
 def make_room(track: Track) -> Track:
     """Carve and duck in the track's order: the first takes its share, the other what is left."""
+    if track.sheet.owner == "zones":
+        return room_by_zones(track)
     if not ducks_first(track):
         return plan_duck(plan_carve(track)[0])[0]
     ducked, _ = plan_duck(uncarved(track))

@@ -16,7 +16,8 @@ from juglant.core.model.sheet import Owner, Sheet
 from juglant.core.music.notes import nearest_note, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
-from juglant.core.separate.clearance import Clearance, Goal, GoalKind
+from juglant.core.separate.aims import Clearance
+from juglant.core.separate.clearance import Goal, GoalKind
 from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
 from juglant.core.tune.key_limits import too_wide

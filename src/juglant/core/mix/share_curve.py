@@ -7,21 +7,21 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.duck.curve import rows_to_gain
-from juglant.core.duck.solve import needed_db
 from juglant.core.duck.targets import part_rows, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.bands import low_band_frames
+from juglant.core.mix.bare import line_spans
 from juglant.core.mix.carve_share import cheapest, share_active
 from juglant.core.mix.ducks import plan_part
 from juglant.core.mix.evenness import note_loudness
-from juglant.core.mix.plan import CarveCase, carve_case, line_spans, wanted_db
+from juglant.core.mix.plan import CarveCase, carve_case, wanted_db
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import Track
 from juglant.core.separate.carve import CarvePlan, CarveSolver
 from juglant.core.separate.carve_problem import NOTE_S, CarveProblem
-from juglant.core.separate.clearance import GOALS, kick_clearance
+from juglant.core.separate.clearance import GOALS, Goal, kick_clearance
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.signal.filters import response
 from juglant.core.types import Samples
@@ -69,9 +69,10 @@ class _Notes:
 
 def share_curve(track: Track) -> ShareCurve | None:
     """The whole curve of a track; None where kick and bass do not meet, the bass does not yield, or none is needed."""
-    goal = GOALS[track.sheet.owner]
-    if yielder(track.sheet.owner) == "kick":
+    owner = track.sheet.owner
+    if owner == "zones" or yielder(owner) == "kick":
         return None
+    goal = GOALS[owner]
     case, _ = carve_case(track, share=0.0)
     if case is None or goal.short_db(case.before_db) <= 0:
         return None
@@ -80,19 +81,21 @@ def share_curve(track: Track) -> ShareCurve | None:
     solver = CarveSolver(case.problem)
     for pct in STEPS_PCT:
         plan = solver.plan(wanted_db(goal, case.before_db, pct / 100))
-        points.append(_point(track, case, plan, float(pct), notes, leak))
+        points.append(_point(track, case, goal, plan, float(pct), notes, leak))
     p = share_active(case.contest)
     return ShareCurve(tuple(points), 100 * cheapest(p), 100 * p, goal.db, case.before_db)
 
 
-def _point(track: Track, case: CarveCase, plan: CarvePlan, pct: float, notes: _Notes | None, leak: float) -> SharePoint:
-    goal, problem = GOALS[track.sheet.owner], case.problem
+def _point(
+    track: Track, case: CarveCase, goal: Goal, plan: CarvePlan, pct: float, notes: _Notes | None, leak: float
+) -> SharePoint:
+    problem = case.problem
     gain = _gain(problem, plan)
     first = track.carve.order == "duck first"
     # Ducked first, the duck is made for its own share, or for what the carve may not do.
     lacks = goal.db - case.before_db
     own = max((1 - pct / 100) * lacks, goal.db - plan.clearance_db) if first else goal.db - plan.clearance_db
-    depth = _depth(min(max(own, 0.0), needed_db(goal, case.before_db)), leak)
+    depth = _depth(min(max(own, 0.0), lacks, DEPTH_LIMIT_DB), leak)
     reached = plan.clearance_db + _cleared(depth, leak)
     return SharePoint(
         share_pct=pct,

@@ -11,11 +11,11 @@ import numpy as np
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.level import loop_loudness
-from juglant.core.mix.analyse import contest_of
-from juglant.core.mix.plan import plan_carve, plan_duck, unplanned
-from juglant.core.mix.render import Stems, heard_kick, render_stems
+from juglant.core.mix.bare import measured, unplanned
+from juglant.core.mix.plan import plan_carve, plan_duck
+from juglant.core.mix.render import Stems, heard_kick
 from juglant.core.model.track import BassNote, Track
-from juglant.core.separate.clearance import GOALS, kick_clearance
+from juglant.core.separate.aims import Standing, aims_of, furthest
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.signal.filters import response
 
@@ -52,10 +52,10 @@ class Way:
     track: Track
 
 
-def _reached(track: Track) -> tuple[float | None, Stems]:
-    stems = render_stems(track)
-    contest, table = contest_of(track, stems)
-    return kick_clearance(table.kick, table.bass, contest), stems
+def _reached(track: Track) -> tuple[Standing | None, Stems]:
+    """How what lacks most stands."""
+    stems, contest, table = measured(track)
+    return furthest(aims_of(track.sheet, contest), table.kick, table.bass), stems
 
 
 def ways(track: Track) -> list[Way]:
@@ -73,7 +73,7 @@ def ways(track: Track) -> list[Way]:
         way
         for make in (_carve, _duck, _kick_shorter, _gap if part == "bass" else _nothing)
         if (way := make(bare, part, loud)) is not None
-        and way.cost.short_db < GOALS[track.sheet.owner].short_db(before) - HELPS_DB
+        and way.cost.short_db < before.short_db - HELPS_DB
     ]
     return sorted(found, key=lambda one: (one.cost.short_db > NEARLY_DB, _lost(one), one.cost.short_db))
 
@@ -89,7 +89,7 @@ def _way(name: str, title: str, amount: float, unit: str, made: Track, part: str
         return None
     after = loop_loudness(getattr(stems, part), sample_rate=made.sheet.sample_rate)
     lost = loud - after if loud is not None and after is not None else None
-    return Way(WayCost(name, title, amount, unit, reached, GOALS[made.sheet.owner].short_db(reached), lost), made)
+    return Way(WayCost(name, title, amount, unit, reached.clearance_db, reached.short_db, lost), made)
 
 
 def _carve(bare: Track, part: str, loud: float | None) -> Way | None:
@@ -112,12 +112,10 @@ def _nothing(bare: Track, part: str, loud: float | None) -> Way | None:
 
 def _least(bare: Track, made: Callable[[float], Track], most: float) -> tuple[float, Track]:
     """The least amount, by halving, whose track reaches the goal; the most where none does."""
-    goal = GOALS[bare.sheet.owner]
-
     def short(amount: float) -> float:
         reached, _ = _reached(made(amount))
         # What no longer meets is as clear as can be.
-        return 0.0 if reached is None else goal.short_db(reached)
+        return 0.0 if reached is None else reached.short_db
 
     if short(most) > NEARLY_DB:
         return most, made(most)

@@ -16,6 +16,7 @@ Order = Literal["carve first", "duck first"]
 PASS_24: Literal["high-pass 24"] = "high-pass 24"  # noqa: S105 - the name of a filter
 # What a computed carve was computed for: 1 is its share of the goal; 0 is by hand, or by an aim before that.
 NO_AIM, SHARE_AIM = 0, 1
+MOST_MOVES = 3
 
 
 class Move(Description):
@@ -34,7 +35,10 @@ class Carve(Description):
     """EQ on the yielder, and the floor filter that both low parts pass once."""
 
     on: bool = Field(default=False, title="Carve")
-    moves: tuple[Move, ...] = Field(default=(), max_length=3)
+    moves: tuple[Move, ...] = Field(default=(), max_length=MOST_MOVES)
+    kick_moves: tuple[Move, ...] = Field(
+        default=(), max_length=MOST_MOVES, description="On the kick, where zones of the low end are the bass's."
+    )
     share_pct: float = parameter(
         50, 0, 100, "%", "Of what the goal lacks the carve of the bass takes so much, ducking the rest.",
         title="Share of the carve", step=5,

@@ -19,7 +19,7 @@ from juglant.core.model.carve import PASS_24
 from juglant.core.separate.carve_problem import CarveProblem, Kind
 from juglant.core.signal.filters import BUTTERWORTH_4_Q, SHAPES, cookbook_section
 from juglant.core.signal.frames import REORDERED
-from juglant.core.types import Samples
+from juglant.core.types import Samples, Spectrum
 
 # 1 LU between the notes weighs as much as a mean cut of 2 dB.
 CUT_WEIGHT = 0.25
@@ -49,14 +49,16 @@ def _section_at(kind, frequency, gain, q, rate, z, out):  # type: ignore[no-unty
 
 
 @numba.njit(cache=True, nogil=True, fastmath=REORDERED)
-def _judged(kinds, vector, rate, z, gram, linear, sloped, level, slopes, without, without_slopes, energy_slopes):  # type: ignore[no-untyped-def]
+def _judged(  # type: ignore[no-untyped-def]
+    kinds, vector, rate, z, gram, linear, sloped, level, slopes, without, without_slopes, energy_slopes, whole, turned
+):
     """Left energy; at every point 20 log10 of the response, with and without passes, and where `sloped` all their slopes.
 
-    level, without: (points,); slopes, without_slopes: (parameters, points); energy_slopes: (parameters,).
+    level, without: (points,); slopes, without_slopes: (parameters, points); energy_slopes: (parameters,); whole: the
+    response itself, (points,); turned: how its logarithm changes, (parameters, points).
     """
     points, count = z.size, vector.size if sloped else 0
-    whole = np.ones(points, dtype=np.complex128)
-    turned = np.empty((count, points), dtype=np.complex128)
+    whole[:] = 1.0
     own, moved = np.empty(points, dtype=np.complex128), np.empty(points, dtype=np.complex128)
     without[:] = 0.0
     per_db = 20 / math.log(10.0)
@@ -107,6 +109,7 @@ class Slopes:
     level: Samples
     without: Samples
     behind: Samples
+    turned: Spectrum  # of the response's logarithm at the components, (parameters, components)
 
 
 @dataclass(frozen=True)
@@ -123,6 +126,7 @@ class Judged:
     level_db: Samples
     without_db: Samples
     note_db: Samples
+    response: Spectrum  # at the components, (components,)
     slopes: Slopes | None
 
     @property
@@ -139,6 +143,7 @@ class Judge:
         places = (problem.components_hz, problem.limit_hz, problem.loud_hz, problem.band_hz)
         self.z = np.exp(-2j * np.pi * np.concatenate(places) / problem.sample_rate)
         ends = np.cumsum([one.size for one in places])
+        self.components = slice(0, int(ends[0]))
         self.limits, self.loud, self.bands = (slice(a, b) for a, b in pairwise(ends))
         self.note_total = problem.note_power.sum(axis=1)
         self.line_total = float(problem.line_power.sum())
@@ -149,11 +154,12 @@ class Judge:
         problem, points, count = self.problem, self.z.size, vector.size if sloped else 0
         level, without = np.empty(points), np.empty(points)
         slopes, without_slopes, energy_slopes = np.empty((count, points)), np.empty((count, points)), np.empty(count)
+        whole, turned = np.empty(points, dtype=np.complex128), np.empty((count, points), dtype=np.complex128)
         codes = np.array([kind_index(kind) for kind in kinds], dtype=np.int64)
         energy = max(
             _judged(
                 codes, vector, float(problem.sample_rate), self.z, problem.gram, problem.linear_phase, sloped, level,
-                slopes, without, without_slopes, energy_slopes,
+                slopes, without, without_slopes, energy_slopes, whole, turned,
             ),
             1e-30,
         )  # fmt: skip
@@ -174,6 +180,7 @@ class Judge:
                 level=slopes[:, self.limits].T,
                 without=without_slopes[:, self.limits].T,
                 behind=(by_param @ problem.line_power) / line - notes,
+                turned=turned[:, self.components],
             )
         return Judged(
             clearance_db=self.sign * TO_DB * math.log(energy / problem.other_energy),
@@ -182,5 +189,6 @@ class Judge:
             level_db=level[self.limits],
             without_db=without[self.limits],
             note_db=note_db,
+            response=whole[self.components],
             slopes=found,
         )

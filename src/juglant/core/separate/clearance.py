@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
-from juglant.core.model.sheet import Owner
+from juglant.core.model.sheet import Owner, School, Zone
 from juglant.core.types import Mask, Samples
 
 GoalKind = Literal["at_least", "at_most"]
@@ -38,7 +39,7 @@ class Goal:
         return max(0.0, self.db - clearance_db if self.kind == "at_least" else clearance_db - self.db)
 
 
-GOALS: dict[Owner, Goal] = {
+GOALS: dict[School, Goal] = {
     "kick": Goal(10, "at_least", 100),
     "shared": Goal(6, "at_least", 200),
     "kick-is-bass": Goal(15, "at_least", 200),
@@ -57,13 +58,18 @@ class Strokes:
 
 @dataclass(frozen=True)
 class Contest:
-    """What is fought over, decided once on the before stems; strokes_s: the strokes whose smear ahead is left out."""
+    """What is fought over, decided once on the before stems.
+
+    strokes_s: the strokes whose smear ahead is left out; kick_there, bass_there: which bands each part has anything in.
+    """
 
     contested: tuple[bool, ...]
     judged: tuple[bool, ...]
     active: Mask  # (bands, frames)
     reason: str | None
     strokes_s: tuple[float, ...] = ()
+    kick_there: tuple[bool, ...] = ()
+    bass_there: tuple[bool, ...] = ()
 
     @property
     def judged_bands(self) -> list[int]:
@@ -74,31 +80,6 @@ class Contest:
         """Frames in which any judged cell is active, (frames,)."""
         rows = self.active[self.judged_bands]
         return np.asarray(rows.any(axis=0)) if rows.size else np.zeros(self.active.shape[1], dtype=bool)
-
-
-@dataclass(frozen=True)
-class BandFigure:
-    """One third-octave band's clearance, kick over bass."""
-
-    centre_hz: float
-    contested: bool
-    judged: bool
-    before_db: float | None
-    after_db: float | None
-
-
-@dataclass(frozen=True)
-class Clearance:
-    """Kick clearance before and after, by band and over the judged bands."""
-
-    owner: Owner
-    goal: Goal
-    before_db: float | None
-    after_db: float | None
-    short_db: float | None
-    reason: str | None
-    bands: tuple[BandFigure, ...]
-    strokes_s: tuple[float, ...] = ()
 
 
 def _active(kick: Samples) -> Mask:
@@ -123,20 +104,24 @@ def _without_smear(active: Mask, strokes: Strokes) -> Mask:
     return kept
 
 
-def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner, strokes: Strokes | None = None) -> Contest:
+def find_contest(
+    kick_before: Samples, bass_before: Samples, owner: Owner, strokes: Strokes | None = None, zones: Sequence[Zone] = ()
+) -> Contest:
     """Contested region and active cells from band energies of the before stems, each (bands, frames).
 
-    strokes: where the kick is struck, so that what is smeared ahead of it is not taken for it.
+    strokes: where the kick is struck, so that what is smeared ahead of it is not taken for it; zones: where the low end is
+    owned by zones, up to the highest of which is judged.
     """
-    goal = GOALS[owner]
+    top_hz = zones[-1].to_hz if owner == "zones" else GOALS[owner].split_hz
     kick_peak, bass_peak = kick_before.max(axis=1), bass_before.max(axis=1)
     highest = max(float(kick_peak.max()), float(bass_peak.max()))
     floor = highest * 10 ** (-CONTEST_RANGE_DB / 10)
-    contested = (kick_peak >= floor) & (bass_peak >= floor) & (highest > 0)
+    kick_there, bass_there = (kick_peak >= floor) & (highest > 0), (bass_peak >= floor) & (highest > 0)
+    contested = kick_there & bass_there
     active = _active(kick_before)
     if strokes is not None:
         active = _without_smear(active, strokes)
-    below = np.array(LOW_CENTRES_HZ) <= goal.split_hz * 1.0001
+    below = np.array(LOW_CENTRES_HZ) <= top_hz * 1.0001
     reason = None
     if float(kick_peak.max()) <= 0:
         reason = NO_KICK
@@ -148,7 +133,8 @@ def find_contest(kick_before: Samples, bass_before: Samples, owner: Owner, strok
     if reason is None and not active[judged].any():
         reason = NO_ACTIVE
     at_s = () if strokes is None else strokes.at_s
-    return Contest(tuple(map(bool, contested)), tuple(map(bool, judged)), active, reason, at_s)
+    masks = (tuple(map(bool, mask)) for mask in (kick_there, bass_there))
+    return Contest(tuple(map(bool, contested)), tuple(map(bool, judged)), active, reason, at_s, *masks)
 
 
 def find_pair(owner: Samples, yielder: Samples) -> Contest:
@@ -176,25 +162,3 @@ def kick_clearance(kick: Samples, bass: Samples, contest: Contest) -> float | No
     cells = contest.active.copy()
     cells[[i for i, judged in enumerate(contest.judged) if not judged]] = False
     return ratio_db(float(kick[cells].sum()), float(bass[cells].sum()))
-
-
-def measure_clearance(
-    owner: Owner, contest: Contest, *, kick_before: Samples, bass_before: Samples, kick: Samples, bass: Samples
-) -> Clearance:
-    """Clearance before and after from band energies, each (bands, frames)."""
-    goal = GOALS[owner]
-    before, after = kick_clearance(kick_before, bass_before, contest), kick_clearance(kick, bass, contest)
-    bands = []
-    for row, centre in enumerate(LOW_CENTRES_HZ):
-        cells = contest.active[row]
-        bands.append(
-            BandFigure(
-                centre_hz=centre,
-                contested=contest.contested[row],
-                judged=contest.judged[row],
-                before_db=ratio_db(float(kick_before[row][cells].sum()), float(bass_before[row][cells].sum())),
-                after_db=ratio_db(float(kick[row][cells].sum()), float(bass[row][cells].sum())),
-            )
-        )
-    short = None if after is None else goal.short_db(after)
-    return Clearance(owner, goal, before, after, short, contest.reason, tuple(bands), contest.strokes_s)

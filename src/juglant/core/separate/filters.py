@@ -20,7 +20,7 @@ GRID_HZ = np.geomspace(20, 2000, 200)
 
 
 def yielder(owner: Owner) -> str:
-    """The part that gives way: the kick where the bass owns the sub, else the bass."""
+    """The part that gives way: the kick where the bass owns the sub, else the bass; by zones the one that is ducked."""
     return "kick" if owner == "bass" else "bass"
 
 
@@ -39,7 +39,9 @@ def carve_sections(track: Track, part: str) -> Samples:
     """Sections of the carve on 'kick' or 'bass': moves where it yields, their mirror where it owns, the kick's own pass."""
     carve, rate = track.carve, track.sheet.sample_rate
     moves: tuple[Move, ...] = ()
-    if carve.on:
+    if carve.on and track.sheet.owner == "zones":
+        moves = carve.kick_moves if part == "kick" else carve.moves
+    elif carve.on:
         moves = carve.moves if part == yielder(track.sheet.owner) else mirrored(carve, sample_rate=rate)
     if part == "kick" and carve.kick_pass_on:
         moves = (*moves, Move(shape="high-pass", frequency_hz=carve.kick_pass_hz, q=carve.kick_pass_q))

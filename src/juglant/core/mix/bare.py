@@ -1,0 +1,46 @@
+"""A track without what was planned on it, and what planning starts from."""
+
+from __future__ import annotations
+
+from juglant.core.mix.analyse import BandTable, contest_of
+from juglant.core.mix.render import Stems, note_spans, render_stems
+from juglant.core.model.carve import NO_AIM, Carve
+from juglant.core.model.duck import Duck
+from juglant.core.model.track import Track
+from juglant.core.separate.clearance import Contest
+
+# What of the carve is a way of working, and stays when it is taken off.
+KEPT = (
+    "floor_hz", "phase", "mirror_pct", "share_pct", "order", "depth_limit_db", "lift_limit_db",
+)  # fmt: skip
+
+
+def without_room(track: Track) -> Track:
+    """The track before any carve or duck; the floor filter goes too."""
+    return track.model_copy(update={"carve": Carve(**{name: getattr(track.carve, name) for name in KEPT}), "duck": Duck()})
+
+
+def unplanned(track: Track) -> Track:
+    """The track to plan room on: without carve and duck, behind its floor filter and the kick's pass, keyed as it is."""
+    carve = track.carve.model_copy(update={"on": False, "moves": (), "kick_moves": (), "aim": NO_AIM})
+    duck = track.duck.model_copy(update={"on": False, "drawn": (), "drive": "curve", "fitted": None})
+    return track.model_copy(update={"carve": carve, "duck": duck})
+
+
+def measured(track: Track) -> tuple[Stems, Contest, BandTable]:
+    """The stems of a track, what kick and bass fight over, and their low bands."""
+    stems = render_stems(track)
+    contest, table = contest_of(track, stems)
+    return stems, contest, table
+
+
+def uncarved(track: Track, *, ducked: bool = False) -> Track:
+    """The track without its carve, floor filter and the kick's own pass as they are; ducked: with its duck."""
+    bare = track if ducked else track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
+    return bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
+
+
+def line_spans(track: Track) -> list[tuple[int, int, int]]:
+    """Number, first frame and frames of every note of the line that sounds, where it sounds."""
+    shift = round(track.mix.bass_shift_ms * track.sheet.sample_rate / 1000)
+    return [(note.note, start + shift, frames) for note, start, frames in note_spans(track)]
