@@ -14,9 +14,11 @@ from juglant.core.mix.plan import plan_carve
 from juglant.core.mix.render import render_stems
 from juglant.core.mix.report import report
 from juglant.core.model.carve import Move
+from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
-from juglant.core.separate.clearance import GOALS, find_contest, kick_clearance, measure_clearance
+from juglant.core.separate.aims import measure_clearance
+from juglant.core.separate.clearance import GOALS, find_contest, kick_clearance
 from juglant.core.separate.filters import mirrored, move_sections
 from juglant.core.separate.pre_ring import pre_ring
 
@@ -39,7 +41,10 @@ def test_clearance_is_energy_over_energy_in_the_active_cells_of_the_judged_bands
     assert contest.judged_bands == [B50]
     assert contest.contested[B126]  # contested, but over the split of 100 Hz
     assert contest.active[B50].tolist()[:3] == [True, True, False]
-    found = measure_clearance("kick", contest, kick_before=kick, bass_before=bass, kick=kick, bass=bass * 0.1)
+    found = measure_clearance(
+        Sheet(), contest, kick_before=kick, bass_before=bass, kick=kick, bass_unducked=bass * 0.5, bass=bass * 0.1
+    )
+    assert found.carved_db == pytest.approx(found.before_db + 3.01, abs=0.01)
     assert found.before_db == pytest.approx(10 * np.log10(1.5 / 0.3))
     assert found.after_db == pytest.approx(found.before_db + 10)
     assert found.short_db == 0
@@ -210,7 +215,7 @@ def test_the_owner_is_lifted_where_the_yielder_is_cut_and_less_is_cut_for_it(unt
     made, plan, _ = plan_carve(asked)
     assert plan is not None
     assert alone is not None
-    lifted = move_sections(mirrored(made.carve, sample_rate=48000), sample_rate=48000)
+    lifted = move_sections(mirrored(made), sample_rate=48000)
     _, gain = dsp.sosfreqz(lifted, np.geomspace(20, 2000, 800), fs=48000)
     gain_db = 20 * np.log10(np.abs(gain))
     assert gain_db.max() <= 3.1

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.mix.bare import unplanned
-from juglant.core.mix.plan import carve_case, carve_in_order, carve_said, make_room
+from juglant.core.mix.plan import nothing_to_plan, room_made
 from juglant.core.mix.share_curve import ShareCurve, share_curve
 from juglant.core.model.carve import Order
 from juglant.core.model.track import Track
@@ -34,8 +34,8 @@ def take_share(store: Workspace, track_id: str, edition: int, share_pct: float) 
     """Carve and duck planned for a share of the carve, as one step; what limits them is said."""
     track = store.current(track_id, edition)
     asked = track.model_copy(update={"carve": track.carve.model_copy(update={"share_pct": share_pct})})
-    case, why = carve_case(asked)
-    if case is None:
+    why = nothing_to_plan(asked)
+    if why:
         raise InvalidTrack(f"there is nothing to share: {why}")
     return _made(store, track_id, edition, asked, f"Share of the carve {share_pct:.0f} %")
 
@@ -45,12 +45,12 @@ def choose_order(store: Workspace, track_id: str, edition: int, order: Order) ->
     track = store.current(track_id, edition)
     asked = track.model_copy(update={"carve": track.carve.model_copy(update={"order": order})})
     label = order.capitalize()
-    if not (track.carve.on or track.duck.on) or carve_case(asked)[0] is None:
+    if not (track.carve.on or track.duck.on) or nothing_to_plan(asked):
         return store.edit(track_id, edition, asked, label=label)
     return _made(store, track_id, edition, asked, label)
 
 
 def _made(store: Workspace, track_id: str, edition: int, asked: Track, label: str) -> State:
-    made = make_room(asked)
-    done = store.edit(track_id, edition, made, label=label)
-    return replace(done, said=(*done.said, *carve_said(*carve_in_order(made)[1:])))
+    made = room_made(asked)
+    done = store.edit(track_id, edition, made.track, label=label)
+    return replace(done, said=(*done.said, *made.said))

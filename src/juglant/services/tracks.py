@@ -16,7 +16,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.mix.bare import without_room
 from juglant.core.mix.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
-from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, make_room, plan_duck
+from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, plan_duck, room_made
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KICK_ID
@@ -180,10 +180,15 @@ class Workspace:
         if action == "refit":
             return self._refit(track_id, edition)
         track = self.current(track_id, edition)
-        if action == "carve":
-            made, plan, why = carve_in_order(track)
+        if action in ("carve", "room"):
+            if action == "carve":
+                made, plan, why = carve_in_order(track)
+                said = carve_said(plan, why)
+            else:
+                room = room_made(track)
+                made, said = room.track, room.said
             done = self.edit(track_id, edition, made, label=ACTION_LABELS[action])
-            return replace(done, said=(*done.said, *carve_said(plan, why)))
+            return replace(done, said=(*done.said, *said))
         changed = {
             "duck": lambda: plan_duck(track)[0],
             "duck-part": lambda: plan_part(track, hit_id)[0],
@@ -191,7 +196,6 @@ class Workspace:
             "ducks": lambda: plan_targets(plan_duck(track)[0])[0],
             "compressor": lambda: with_compressor(track, hit_id),
             "unlink": lambda: unlinked(track, hit_id),
-            "room": lambda: make_room(track),
             "no-room": lambda: without_room(track),
             "fit": lambda: layers_fitted(track, hit_id),
         }[action]()

@@ -2185,6 +2185,12 @@ export interface components {
              */
             floor_on: boolean;
             /**
+             * Kick Moves
+             * @description On the kick, where zones of the low end are the bass's.
+             * @default []
+             */
+            kick_moves: components["schemas"]["Move"][];
+            /**
              * Kick corner
              * @description Below it the kick rolls off, 12 dB per octave.
              * @default 40
@@ -2259,6 +2265,8 @@ export interface components {
             floor_hz: number;
             /** Floor On */
             floor_on: boolean;
+            /** Kick Moves */
+            kick_moves: components["schemas"]["Move"][];
             /** Kick Pass Hz */
             kick_pass_hz: number;
             /** Kick Pass On */
@@ -2296,7 +2304,7 @@ export interface components {
         };
         /**
          * CarvePicture
-         * @description Response of the moves, each and summed with the floor filter, and the parts' mean spectra.
+         * @description Response of the moves, each and summed with the floor filter, and the parts' mean spectra; kick_*: by zones.
          */
         CarvePicture: {
             /** Bass After Db */
@@ -2307,6 +2315,10 @@ export interface components {
             frequency_hz: number[];
             /** Kick Db */
             kick_db: number[];
+            /** Kick Moves Db */
+            kick_moves_db: number[][];
+            /** Kick Sum Db */
+            kick_sum_db: number[];
             /** Moves Db */
             moves_db: number[][];
             /** Spectrum Hz */
@@ -2525,6 +2537,8 @@ export interface components {
             centre_hz: number;
             /** Contested */
             contested: boolean;
+            /** Goal Db */
+            goal_db: number;
             /** Judged */
             judged: boolean;
             /** Short Db */
@@ -2534,7 +2548,7 @@ export interface components {
         };
         /**
          * ClearanceFigures
-         * @description Kick clearance against the goal of the owner.
+         * @description Kick clearance against the goal of the owner; by zones of the zone that lacks most.
          */
         ClearanceFigures: {
             /** After Db */
@@ -2554,7 +2568,7 @@ export interface components {
              * Owner
              * @enum {string}
              */
-            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             /** Reason */
             reason: string | null;
             /** Short Db */
@@ -2563,6 +2577,8 @@ export interface components {
             split_hz: number;
             /** Strokes S */
             strokes_s: number[];
+            /** Zones */
+            zones: components["schemas"]["ZoneFigures"][];
         };
         /**
          * Clip
@@ -3741,7 +3757,7 @@ export interface components {
             /** Whole Ms */
             whole_ms: number;
             /** Zones */
-            zones: components["schemas"]["Zone"][];
+            zones: components["schemas"]["juglant__core__pictures__layers__Zone"][];
         };
         /**
          * HitView
@@ -4259,7 +4275,7 @@ export interface components {
              * Owner
              * @enum {string}
              */
-            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             /** Reason */
             reason: string;
         };
@@ -5038,7 +5054,7 @@ export interface components {
              * Owner
              * @enum {string}
              */
-            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
         };
         /**
          * OwnerCost
@@ -5065,7 +5081,7 @@ export interface components {
              * Owner
              * @enum {string}
              */
-            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             /** Peak Db */
             peak_db: number | null;
             /** Reached Db */
@@ -5331,6 +5347,10 @@ export interface components {
             heard_lost_lu: number | null;
             /** In Gaps Lu */
             in_gaps_lu: number | null;
+            /** Kick Lost Lu */
+            kick_lost_lu: number | null;
+            /** Kick Punch Db */
+            kick_punch_db: number | null;
             /** Lost Lu */
             lost_lu: number | null;
             /** Low Middle Db */
@@ -5703,7 +5723,7 @@ export interface components {
              * @default kick
              * @enum {string}
              */
-            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             /**
              * Sample rate
              * @default 48000
@@ -5728,6 +5748,25 @@ export interface components {
              * @enum {string}
              */
             tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
+            /**
+             * Zones
+             * @description Owners from the bottom up, where it is owned by zones.
+             * @default [
+             *       {
+             *         "owner": "kick",
+             *         "to_hz": 70
+             *       },
+             *       {
+             *         "owner": "bass",
+             *         "to_hz": 141
+             *       },
+             *       {
+             *         "owner": "shared",
+             *         "to_hz": 224
+             *       }
+             *     ]
+             */
+            zones: components["schemas"]["juglant__core__model__sheet__Zone"][];
         };
         /**
          * SheetFigures
@@ -5766,7 +5805,7 @@ export interface components {
              * @default kick
              * @enum {string}
              */
-            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             /**
              * Sample rate
              * @default 48000
@@ -5791,6 +5830,25 @@ export interface components {
              * @enum {string}
              */
             tonic: "C" | "C#" | "Db" | "D" | "D#" | "Eb" | "E" | "F" | "F#" | "Gb" | "G" | "G#" | "Ab" | "A" | "A#" | "Bb" | "B";
+            /**
+             * Zones
+             * @description Owners from the bottom up, where it is owned by zones.
+             * @default [
+             *       {
+             *         "owner": "kick",
+             *         "to_hz": 70
+             *       },
+             *       {
+             *         "owner": "bass",
+             *         "to_hz": 141
+             *       },
+             *       {
+             *         "owner": "shared",
+             *         "to_hz": 224
+             *       }
+             *     ]
+             */
+            zones: components["schemas"]["juglant__core__model__sheet__Zone"][];
         };
         /**
          * SideBand
@@ -6678,6 +6736,7 @@ export interface components {
              *       "depth_limit_db": 6,
              *       "floor_hz": 30,
              *       "floor_on": false,
+             *       "kick_moves": [],
              *       "kick_pass_hz": 40,
              *       "kick_pass_on": false,
              *       "kick_pass_q": 1.2,
@@ -6846,7 +6905,21 @@ export interface components {
              *       "sample_rate": 48000,
              *       "scale": "natural minor",
              *       "swing_pct": 50,
-             *       "tonic": "C"
+             *       "tonic": "C",
+             *       "zones": [
+             *         {
+             *           "owner": "kick",
+             *           "to_hz": 70
+             *         },
+             *         {
+             *           "owner": "bass",
+             *           "to_hz": 141
+             *         },
+             *         {
+             *           "owner": "shared",
+             *           "to_hz": 224
+             *         }
+             *       ]
              *     }
              */
             sheet: components["schemas"]["Sheet"];
@@ -7171,10 +7244,60 @@ export interface components {
             peak_db: number;
         };
         /**
+         * ZoneFigures
+         * @description Kick clearance in one zone against its own goal; reason: why there is none.
+         */
+        ZoneFigures: {
+            /** After Db */
+            after_db: number | null;
+            /** Before Db */
+            before_db: number | null;
+            /** Carved Db */
+            carved_db: number | null;
+            /** From Hz */
+            from_hz: number;
+            /** Goal Db */
+            goal_db: number;
+            /**
+             * Goal Kind
+             * @enum {string}
+             */
+            goal_kind: "at_least" | "at_most";
+            /**
+             * Owner
+             * @enum {string}
+             */
+            owner: "kick" | "bass" | "shared" | "kick-is-bass";
+            /** Reason */
+            reason: string | null;
+            /** Short Db */
+            short_db: number | null;
+            /** To Hz */
+            to_hz: number;
+        };
+        /**
+         * Zone
+         * @description A stretch of the low end and whose it is; it begins where the one below ends, the lowest at 20 Hz.
+         */
+        juglant__core__model__sheet__Zone: {
+            /**
+             * Whose it is
+             * @default shared
+             * @enum {string}
+             */
+            owner: "kick" | "bass" | "shared";
+            /**
+             * Up to
+             * @description Where the zone ends.
+             * @default 100
+             */
+            to_hz: number;
+        };
+        /**
          * Zone
          * @description One zone of frequency, up to where the next begins.
          */
-        Zone: {
+        juglant__core__pictures__layers__Zone: {
             /** From Hz */
             from_hz: number;
             /** Name */
@@ -14576,7 +14699,7 @@ export interface operations {
             path: {
                 track_id: string;
                 number: number;
-                owner: "kick" | "bass" | "shared" | "kick-is-bass";
+                owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             };
             cookie?: never;
         };

@@ -12,6 +12,7 @@ export const OWNERS: Record<string, string> = {
   bass: "Bass owns the sub",
   shared: "Sub shared in time",
   "kick-is-bass": "The kick is the bass",
+  zones: "Owned by zones",
 };
 const LOWEST_LEVEL_DB = -40;
 /** As often as the analyser has new samples. */

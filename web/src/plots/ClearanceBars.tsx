@@ -15,12 +15,11 @@ const LEAST_SHOWN_DB = 0.05;
 
 interface Props {
   bands: Band[];
-  goalDb: number;
   carve: CarvePicture;
 }
 
 /** Kick over bass in each band, before (ring) and now (dot), against the goal. */
-export function ClearanceBars({ bands, goalDb, carve }: Props) {
+export function ClearanceBars({ bands, carve }: Props) {
   const [follow, width] = useWidth(320);
   const height = bands.length * ROW + BOTTOM;
   const x = (db: number) =>
@@ -62,7 +61,22 @@ export function ClearanceBars({ bands, goalDb, carve }: Props) {
             </text>
           </g>
         ))}
-        <line x1={x(goalDb)} x2={x(goalDb)} y1={0} y2={height - BOTTOM} stroke="var(--kick)" strokeWidth={2.5} />
+        {bands.map((band, row) => {
+          // One line where all have one goal; by zones a step between them.
+          const top = height - BOTTOM - (row + 1) * ROW;
+          const place = x(band.goal_db);
+          return (
+            <line
+              key={band.centre_hz}
+              x1={place}
+              x2={place}
+              y1={top}
+              y2={top + ROW}
+              stroke="var(--kick)"
+              strokeWidth={2.5}
+            />
+          );
+        })}
         {carved && (
           <path d={`M${response.join("L")}`} fill="none" stroke="var(--room)" strokeWidth={2} strokeDasharray="4 2" />
         )}

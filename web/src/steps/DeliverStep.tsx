@@ -129,6 +129,14 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
                     value={`${move.shape} ${figure(move.frequency_hz, "Hz")} ${figure(move.gain_db, "dB")} Q ${figure(move.q, "")}`}
                   />
                 ))}
+              {carve.on &&
+                carve.kick_moves.map((move, index) => (
+                  <Row
+                    key={`kick ${index}`}
+                    name={`EQ ${index + 1} on the kick`}
+                    value={`${move.shape} ${figure(move.frequency_hz, "Hz")} ${figure(move.gain_db, "dB")} Q ${figure(move.q, "")}`}
+                  />
+                ))}
               {carve.mirror_moves.map((move, index) => (
                 <Row
                   key={`mirror ${index}`}

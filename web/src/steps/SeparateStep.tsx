@@ -5,19 +5,19 @@ import { api } from "../api/client";
 import type { Carve, Move, View } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
 import { Choice } from "../controls/Choice";
-import { figure, pretty } from "../controls/figures";
+import { figure } from "../controls/figures";
 import { ModelRulers } from "../controls/ModelRulers";
 import { Ruler } from "../controls/Ruler";
 import { type Cell, ClashMapPlot } from "../plots/ClashMapPlot";
 import { ClearanceBars } from "../plots/ClearanceBars";
 import type { ClashLayer } from "../plots/clashPaint";
-import { ResponsePlot } from "../plots/ResponsePlot";
 import { useEditor } from "../queries/editor";
 import { useChoices } from "../queries/parameters";
 import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
 import { BassLayers } from "./separate/BassLayers";
 import { Besides } from "./separate/Besides";
+import { CarveOn } from "./separate/CarveOn";
 import { KickWays } from "./separate/KickWays";
 import { Listen } from "./separate/Listen";
 import { Others } from "./separate/Others";
@@ -27,8 +27,9 @@ import { Shares } from "./separate/Shares";
 import { Steady } from "./separate/Steady";
 import { SwapCheck } from "./separate/SwapCheck";
 import { Ways } from "./separate/Ways";
+import { ZoneShare } from "./separate/ZoneShare";
+import { Zones } from "./separate/Zones";
 
-const MOST_MOVES = 3;
 /** How long a cell of the map is heard. */
 const HEARD_BEATS = 1;
 const MS_A_MINUTE = 60_000;
@@ -54,36 +55,14 @@ export function SeparateStep({ view }: { view: View }) {
       )
       .then((end) => setTimeout(end, (HEARD_BEATS * MS_A_MINUTE) / editor.track.sheet.bpm));
   };
-  const shapes = useChoices("Move", "shape") as Move["shape"][];
-  const slopes = useChoices("Move", "slope_db") as unknown as Move["slope_db"][];
   const { carve } = editor.track;
   const { clearance } = view.report;
   const { carve: report } = view.report;
-  const short = report.carved_short_db;
-  const does = editor.track.duck.on ? "the duck does the rest" : `${figure(short, "dB")} are left for ducking`;
-  const left = short !== null && short > 0.1 ? `; ${does}` : "";
   const { yielder: yields, pre_ring_db: ring } = report;
+  const zoned = editor.track.sheet.owner === "zones";
   const phases = useChoices("Carve", "phase") as Carve["phase"][];
-  const losses = new Map(view.report.room?.notes.map((one) => [one.name, one]));
-  const notes = Object.entries(view.report.bass_notes_hz)
-    .map(([name, hz]) => ({
-      hz,
-      name: pretty(name),
-      carved: losses.get(name)?.carved_lu ?? null,
-      heard: losses.get(name)?.heard_lu ?? null,
-    }))
-    .sort((one, other) => one.hz - other.hz);
-  const tonics = view.strip.rungs
-    .filter((rung) => rung.tonic)
-    .map((rung) => ({ hz: Number(rung.frequency_hz.toFixed(2)), name: pretty(rung.name) }));
   const setCarve = (label: string, change: (now: typeof carve) => typeof carve, gesture?: string) =>
     editor.edit(label, (track) => ({ ...track, carve: change(track.carve) }), gesture);
-  const setMove = (index: number, change: Partial<Move>, gesture?: string) =>
-    setCarve(
-      `Carve move ${index + 1}`,
-      (now) => ({ ...now, moves: now.moves.map((move, i) => (i === index ? { ...move, ...change } : move)) }),
-      gesture,
-    );
   return (
     <>
       <div className="bench-head">
@@ -92,7 +71,9 @@ export function SeparateStep({ view }: { view: View }) {
           {clearance.reason ??
             `Kick over bass ${figure(clearance.before_db, "dB")} before, ${figure(clearance.after_db, "dB")} now; goal ${
               clearance.goal_kind === "at_least" ? "at least" : "at most"
-            } ${figure(clearance.goal_db, "dB")} up to ${figure(clearance.split_hz, "Hz")}`}
+            } ${figure(clearance.goal_db, "dB")} up to ${figure(clearance.split_hz, "Hz")}${
+              zoned ? ", the zone that lacks most" : ""
+            }`}
         </span>
       </div>
       <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 3fr) minmax(0, 2fr)", gap: 14 }}>
@@ -104,10 +85,12 @@ export function SeparateStep({ view }: { view: View }) {
           onLayer={setLayer}
           onHear={hear}
         />
-        <ClearanceBars bands={clearance.bands} goalDb={clearance.goal_db} carve={view.carve} />
+        <ClearanceBars bands={clearance.bands} carve={view.carve} />
       </div>
+      {zoned && <Zones zones={clearance.zones} />}
       <Besides view={view} />
-      {yields === "bass" && (
+      {zoned && <ZoneShare />}
+      {yields === "bass" && !zoned && (
         <>
           <Shares />
           <ModelRulers
@@ -121,92 +104,9 @@ export function SeparateStep({ view }: { view: View }) {
           />
         </>
       )}
-      <div className="bench-head">
-        <h3>Carve on the {yields}</h3>
-        <button
-          type="button"
-          className="btn btn-strong"
-          disabled={editor.busy !== null || clearance.reason !== null}
-          onClick={() => editor.act("carve", "Compute the carve")}
-        >
-          Compute carve
-        </button>
-        <Form.Check
-          type="switch"
-          id="carve-on"
-          label="Carve on"
-          checked={carve.on}
-          onChange={() => setCarve(carve.on ? "Carve off" : "Carve on", (now) => ({ ...now, on: !now.on }))}
-        />
-        <span className="soft">
-          {carve.on && view.report.carve.carved_clearance_db !== null
-            ? `the carve alone reaches ${figure(view.report.carve.carved_clearance_db, "dB")}${left}`
-            : ""}
-        </span>
-        <button
-          type="button"
-          className="btn btn-plain ms-auto"
-          disabled={carve.moves.length >= MOST_MOVES}
-          onClick={() =>
-            setCarve("Add a move", (now) => ({
-              ...now,
-              on: true,
-              moves: [...now.moves, { shape: "bell", frequency_hz: 60, gain_db: -3, q: 0.9, slope_db: 12 }],
-            }))
-          }
-        >
-          Add move
-        </button>
-      </div>
-      <ResponsePlot
-        notes={yields === "bass" ? notes : []}
-        tonics={tonics}
-        sampleRate={editor.track.sheet.sample_rate}
-        onHold={setHeld}
-        picture={view.carve}
-        moves={carve.on ? carve.moves : []}
-        yields={yields}
-        onMove={(index, change, gesture) => setMove(index, change, gesture)}
-      />
+      <CarveOn view={view} part={yields === "kick" ? "kick" : "bass"} onHold={setHeld} />
+      {zoned && <CarveOn view={view} part="kick" onHold={setHeld} besides />}
       <Listen view={view} held={held} />
-      {carve.moves.map((move, index) => (
-        <div key={index} className="d-flex gap-3 align-items-start mt-2">
-          <div style={{ width: 116 }}>
-            <Choice
-              label={`Move ${index + 1}`}
-              value={move.shape}
-              options={shapes.map((value) => ({ value, label: value }))}
-              onChange={(shape) => setMove(index, { shape })}
-            />
-            {move.shape === "high-pass" && (
-              <Choice
-                label="Slope"
-                value={move.slope_db}
-                options={slopes.map((value) => ({ value, label: `${value} dB/oct` }))}
-                onChange={(slope_db) => setMove(index, { slope_db })}
-              />
-            )}
-            <button
-              type="button"
-              className="btn btn-plain mt-1"
-              onClick={() =>
-                setCarve("Remove a move", (now) => ({ ...now, moves: now.moves.filter((_, i) => i !== index) }))
-              }
-            >
-              Remove
-            </button>
-          </div>
-          <div style={{ flex: 1 }}>
-            <ModelRulers
-              model="Move"
-              values={move}
-              tone={yields === "bass" ? "bass" : "kick"}
-              skip={move.shape !== "high-pass" ? [] : move.slope_db > 12 ? ["gain_db", "q"] : ["gain_db"]}
-              onChange={(name, value, gesture) => setMove(index, { [name]: value }, gesture)}
-            />
-          </div>
-        </div>
-      ))}
       <div className="d-flex gap-4 align-items-center mt-3">
         <div style={{ flex: "0 0 110px" }}>
           <Choice
@@ -233,17 +133,19 @@ export function SeparateStep({ view }: { view: View }) {
             onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
           />
         </div>
-        <div style={{ flex: "1 1 0" }}>
-          <Ruler
-            model="Carve"
-            name="mirror_pct"
-            tone="room"
-            value={carve.mirror_pct}
-            onChange={(mirror_pct, gesture) =>
-              setCarve("Mirror on the owner", (now) => ({ ...now, mirror_pct }), gesture)
-            }
-          />
-        </div>
+        {!zoned && (
+          <div style={{ flex: "1 1 0" }}>
+            <Ruler
+              model="Carve"
+              name="mirror_pct"
+              tone="room"
+              value={carve.mirror_pct}
+              onChange={(mirror_pct, gesture) =>
+                setCarve("Mirror on the owner", (now) => ({ ...now, mirror_pct }), gesture)
+              }
+            />
+          </div>
+        )}
       </div>
       <div className="d-flex gap-4 align-items-center mt-2">
         <Form.Check

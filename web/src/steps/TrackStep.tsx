@@ -10,6 +10,7 @@ import { OWNERS } from "../frame/TopBar";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { keys } from "../queries/queries";
+import { Zones } from "./separate/Zones";
 import { BeatGrid } from "./track/BeatGrid";
 import { Context } from "./track/Context";
 import { FindKey } from "./track/FindKey";
@@ -131,6 +132,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           onChange={set("swing_pct", "Swing")}
         />
       </div>
+      {sheet.owner === "zones" && <Zones zones={view.report.clearance.zones} />}
       <FindKey />
       <BeatGrid rungs={view.strip.rungs} />
       <KickLoop />

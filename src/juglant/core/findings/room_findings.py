@@ -58,7 +58,7 @@ def _cheapest(found: Analysis) -> Fix:
 def carve_cost(found: Analysis) -> list[Finding]:
     """A carve that shifts low against middle, drives the notes apart or takes loudness, over its limits."""
     room, track = found.room, found.track
-    if room is None or not (track.carve.on and track.carve.moves):
+    if room is None or not (track.carve.on and (track.carve.moves or track.carve.kick_moves)):
         return []
     part, limits = yielder(track.sheet.owner), track.limits
     fixes = (_cheapest(found),) if part == "bass" and found.clearance.before_db is not None else ()
@@ -86,13 +86,21 @@ def carve_cost(found: Analysis) -> list[Finding]:
                 "So much of it is gone when it plays alone, un-ducked.", room.lost_lu, "LU", limits.carve_loss_lu, *fixes,
             )
         )  # fmt: skip
+    if room.kick_lost_lu is not None and room.kick_lost_lu > limits.carve_loss_lu:
+        punch = "" if room.kick_punch_db is None else f" Its punch, 56 to 180 Hz, changes by {room.kick_punch_db:.1f} dB."
+        out.append(
+            _finding(
+                "carve-takes-kick", "look", "The bass's zones take loudness of the kick",
+                f"So much of it is gone where zones are the bass's.{punch}", room.kick_lost_lu, "LU", limits.carve_loss_lu,
+            )
+        )  # fmt: skip
     return out
 
 
 def thinner_sum(found: Analysis) -> list[Finding]:
     """Kick and bass add up worse than before: filters turn phase."""
     room, track = found.room, found.track
-    made = (track.carve.on and track.carve.moves) or track.duck.on or track.carve.kick_pass_on
+    made = (track.carve.on and (track.carve.moves or track.carve.kick_moves)) or track.duck.on or track.carve.kick_pass_on
     if room is None or room.summing_before_db is None or room.summing_after_db is None or not made:
         return []
     lost, limit = room.summing_before_db - room.summing_after_db, track.limits.thin_sum_db

@@ -7,14 +7,17 @@ from juglant.core.mix.analyse import Analysis
 from juglant.core.model.carve import Carve
 from juglant.core.model.fields import limits_of, within
 from juglant.core.model.track import Mix, Track
+from juglant.core.separate.aims import ZoneFigure
 from juglant.core.separate.filters import yielder
 
 NEAR_DB = 0.1
 
 
 def clearance_short(found: Analysis) -> list[Finding]:
-    """The kick is not as clear of the bass as the owner of the sub asks."""
+    """The kick is not as clear of the bass as the owner of the sub asks, as a whole or in any of its zones."""
     clearance = found.clearance
+    if clearance.zones:
+        return [one for index, zone in enumerate(clearance.zones) for one in _zone_short(found, index + 1, zone)]
     if clearance.after_db is None or clearance.short_db is None or clearance.short_db <= NEAR_DB:
         return []
     track, goal = found.track, clearance.goal
@@ -38,6 +41,28 @@ def clearance_short(found: Analysis) -> list[Finding]:
             limit=goal.db,
             limit_kind="this project's choice",
             fixes=tuple(fixes),
+        )
+    ]
+
+
+def _zone_short(found: Analysis, number: int, zone: ZoneFigure) -> list[Finding]:
+    if zone.after_db is None or zone.short_db is None or zone.short_db <= NEAR_DB:
+        return []
+    track, goal = found.track, zone.goal
+    word, whose = ("at least", "kick") if goal.kind == "at_least" else ("at most", "bass")
+    left = "" if not track.carve.on else " What is left is beyond the limits of the carve, or another zone's."
+    return [
+        Finding(
+            id=f"clearance-short-zone-{number}",
+            step="separate",
+            severity="fix" if zone.short_db > 3 else "look",
+            title=f"From {zone.from_hz:.0f} to {zone.to_hz:.0f} Hz the {whose} is not clear",
+            reason=f"Kick over bass is {zone.after_db:.1f} dB there; the goal is {word} {goal.db:.0f} dB.{left}",
+            value=zone.after_db,
+            unit="dB",
+            limit=goal.db,
+            limit_kind="this project's choice",
+            fixes=(Fix(label="Plan carve and duck anew", solve="room"),),
         )
     ]
 

@@ -12,14 +12,14 @@ from juglant.core.mix.analyse import contest_of
 from juglant.core.mix.bare import unplanned
 from juglant.core.mix.plan import plan_carve
 from juglant.core.mix.render import heard_kick, render_stems
-from juglant.core.mix.room_cost import measure_room
+from juglant.core.mix.room_cost import PUNCH_HZ, measure_room
 from juglant.core.model.carve import Move
 from juglant.core.model.track import Track
 from juglant.core.separate.clearance import GOALS, kick_clearance
 from juglant.core.separate.filters import yielder
 
 # What is felt of a kick as punch, Hz.
-PUNCH_HZ = (56.0, 180.0)
+
 KICK_WAYS = ("pass", "bells")
 
 

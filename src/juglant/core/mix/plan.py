@@ -219,11 +219,18 @@ def _move_said(move: Move, part: str) -> str:
 
 def make_room(track: Track) -> Track:
     """Carve and duck in the track's order: the first takes its share, the other what is left."""
+    return room_made(track).track
+
+
+def room_made(track: Track) -> Planned:
+    """The same, with what is to be said of its carve: what keeps it from its share, or why there is none."""
     if track.sheet.owner == "zones":
-        return room_by_zones(track)
+        made, plan, why = room_by_zones(track)
+        return Planned(made, carve_said(plan, why))
     if not ducks_first(track):
-        return plan_duck(plan_carve(track)[0])[0]
+        carved, plan, why = plan_carve(track)
+        return Planned(plan_duck(carved)[0], carve_said(plan, why))
     ducked, _ = plan_duck(uncarved(track))
-    carved, _, _ = plan_carve(ducked, ducked=True)
+    carved, plan, why = plan_carve(ducked, ducked=True)
     # What the carve may not do within its limits the duck does after all.
-    return plan_duck(carved)[0]
+    return Planned(plan_duck(carved)[0], carve_said(plan, why))

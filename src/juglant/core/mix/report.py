@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
-from juglant.core.measure.bands import zone_of
 from juglant.core.measure.hit import flat_figures
 from juglant.core.mix.analyse import Analysis, Levels
 from juglant.core.mix.figures import Figures
 from juglant.core.mix.kick_stem import cached_hit
 from juglant.core.mix.render import cached_note
+from juglant.core.mix.report_clearance import ClearanceFigures, clearance_figures, short_of
 from juglant.core.mix.report_room import RoomFigures, room_figures
 from juglant.core.model.carve import Move, Order, Phase
 from juglant.core.model.duck import Duck
-from juglant.core.model.sheet import Owner, Sheet
+from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import nearest_note, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
-from juglant.core.separate.aims import Clearance
-from juglant.core.separate.clearance import Goal, GoalKind
 from juglant.core.separate.filters import carve_sections, mirrored, yielder
 from juglant.core.separate.pre_ring import PreRing, pre_ring
 from juglant.core.tune.key_limits import too_wide
@@ -96,38 +94,12 @@ class BeatingFigures(Figures):
     overlap_ms: float
 
 
-class ClearanceBand(Figures):
-    """Kick over bass in one third-octave band."""
-
-    centre_hz: float
-    zone: str
-    contested: bool
-    judged: bool
-    before_db: float | None
-    after_db: float | None
-    short_db: float | None
-
-
-class ClearanceFigures(Figures):
-    """Kick clearance against the goal of the owner."""
-
-    owner: Owner
-    goal_db: float
-    goal_kind: GoalKind
-    split_hz: float
-    before_db: float | None
-    after_db: float | None
-    short_db: float | None
-    reason: str | None
-    strokes_s: tuple[float, ...]
-    bands: tuple[ClearanceBand, ...]
-
-
 class CarveFigures(Figures):
     """The carve as applied, what it reaches alone, and what rings ahead of the first note (or the kick) at linear phase."""
 
     on: bool
     moves: tuple[Move, ...]
+    kick_moves: tuple[Move, ...]
     share_pct: float
     order: Order
     depth_limit_db: float
@@ -209,29 +181,6 @@ class Report(Figures):
     duck: DuckFigures
     levels: Levels
     findings: tuple[FindingFigures, ...]
-
-
-def clearance_figures(clearance: Clearance) -> ClearanceFigures:
-    """The clearance as figures."""
-    return ClearanceFigures(
-        owner=clearance.owner,
-        goal_db=clearance.goal.db,
-        goal_kind=clearance.goal.kind,
-        split_hz=clearance.goal.split_hz,
-        before_db=clearance.before_db,
-        after_db=clearance.after_db,
-        short_db=clearance.short_db,
-        reason=clearance.reason,
-        strokes_s=clearance.strokes_s,
-        bands=tuple(
-            ClearanceBand(zone=zone_of(band.centre_hz), short_db=_short(clearance.goal, band.after_db), **vars(band))
-            for band in clearance.bands
-        ),
-    )
-
-
-def _short(goal: Goal, clearance_db: float | None) -> float | None:
-    return None if clearance_db is None else goal.short_db(clearance_db)
 
 
 def _finding(finding: Finding) -> FindingFigures:
@@ -319,11 +268,12 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
         ),
         clearance=clearance_figures(found.clearance),
         carve=CarveFigures(
-            **track.carve.model_dump(exclude={"aim"}),
+            **track.carve.model_dump(exclude={"aim", "kick_moves"}),
+            kick_moves=track.carve.kick_moves if sheet.owner == "zones" else (),
             yielder=yielder(sheet.owner),
-            mirror_moves=mirrored(track.carve, sample_rate=sheet.sample_rate) if track.carve.on else (),
+            mirror_moves=mirrored(track),
             carved_clearance_db=found.carved_clearance_db,
-            carved_short_db=_short(found.clearance.goal, found.carved_clearance_db),
+            carved_short_db=short_of(found.clearance.goal, found.carved_clearance_db),
             pre_ring_db=None if ringing is None else ringing.level_db,
             pre_ring_ms=None if ringing is None else ringing.length_ms,
         ),

@@ -33,6 +33,8 @@ class RoomFigures(Figures):
     peak_after_db: float | None
     with_kick_lu: float | None
     in_gaps_lu: float | None
+    kick_lost_lu: float | None
+    kick_punch_db: float | None
     active_pct: float | None
     cheapest_pct: float
     notes: tuple[NoteCostFigures, ...]

@@ -17,6 +17,8 @@ from juglant.core.types import Samples
 SILENT_PEAK = 1e-6
 # A note that starts this close to a kick starts with it.
 WITH_KICK_S = 0.006
+# Where a kick has its punch (zones of the brief).
+PUNCH_HZ = (56.0, 180.0)
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,8 @@ class RoomCost:
 
     low_middle_db: change of low against middle; spread_lu: change of loudest less quietest note (None under two notes that
     sound, or of a kick); lost_lu: loudness that the carve takes; summing: rms of the sum re the sum of rms, 0 dB is
-    perfect; peaks in dBFS; with_kick_lu, in_gaps_lu: mean loss as heard of notes that start with a kick, and of others.
+    perfect; peaks in dBFS; with_kick_lu, in_gaps_lu: mean loss as heard of notes that start with a kick, and of others;
+    kick_lost_lu, kick_punch_db: by zones, loudness that the kick loses and how its bands from 56 to 180 Hz change.
     """
 
     low_middle_db: float | None
@@ -48,6 +51,8 @@ class RoomCost:
     peak_after_db: float | None
     with_kick_lu: float | None
     in_gaps_lu: float | None
+    kick_lost_lu: float | None
+    kick_punch_db: float | None
     notes: tuple[NoteCost, ...]
 
     @property
@@ -71,6 +76,11 @@ def summing_db(kick: Samples, bass: Samples) -> float | None:
     """Level of the sum re the sum of levels, dB; None where either is silent."""
     one, other, both = (float(np.sqrt(np.mean(x**2))) for x in (kick, bass, kick + bass))
     return float(20 * np.log10(both / (one + other))) if min(one, other) > SILENT_PEAK and both > 0 else None
+
+
+def _punch(loop: Samples, *, sample_rate: int) -> float:
+    centres = [c for c in CENTRES_HZ if PUNCH_HZ[0] <= c < PUNCH_HZ[1]]
+    return float(loop_band_energies(loop, centres, sample_rate=sample_rate).sum())
 
 
 def _peak(audio: Samples) -> float | None:
@@ -100,6 +110,12 @@ def measure_room(track: Track, stems: Stems) -> RoomCost | None:
         together = _by_the_kick(track, levels[0], levels[2])
     balance = [low_middle_db(one, sample_rate=rate) for one in (carved, before)]
     loud = [loop_loudness(one, sample_rate=rate) if _peak(one) is not None else None for one in (before, carved, heard)]
+    kicks_lufs: list[float | None] = [None, None]
+    punch_db = None
+    if track.sheet.owner == "zones" and stems.kick is not stems.kick_before and _peak(stems.kick) is not None:
+        kicks_lufs = [loop_loudness(one, sample_rate=rate) for one in (stems.kick_before, stems.kick)]
+        punch = [_punch(one, sample_rate=rate) for one in (stems.kick_before, stems.kick)]
+        punch_db = float(10 * np.log10(punch[1] / punch[0])) if min(punch) > 0 else None
     return RoomCost(
         low_middle_db=_less(balance[0], balance[1]),
         spread_before_lu=spreads[0],
@@ -112,6 +128,8 @@ def measure_room(track: Track, stems: Stems) -> RoomCost | None:
         peak_after_db=_peak(stems.kick + stems.bass),
         with_kick_lu=together[0],
         in_gaps_lu=together[1],
+        kick_lost_lu=_less(*kicks_lufs),
+        kick_punch_db=punch_db,
         notes=notes,
     )
 

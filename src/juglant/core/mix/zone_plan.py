@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -93,9 +94,7 @@ def plan_zones(
     aims = [aim for aim in asked if aim.contest.reason is None]
     if not aims:
         return track, None, contest.reason or "kick and bass meet in none of the zones"
-    bass_limits = CarveLimits(
-        carve.depth_limit_db, carve.lift_limit_db, from_hz=lowest_note_hz(track) or LOWEST_LIMIT_HZ
-    )
+    bass_limits = CarveLimits(carve.depth_limit_db, carve.lift_limit_db, from_hz=lowest_note_hz(track) or LOWEST_LIMIT_HZ)
     # A kick without the lowest zone may pass high above it; elsewhere it is carved by bells and shelves.
     lowest = track.sheet.zones[0]
     kick_limits = CarveLimits(
@@ -136,21 +135,27 @@ def _as_plan(plan: JointPlan, aims: list[Aim]) -> CarvePlan:
     )
 
 
-def room_by_zones(track: Track) -> Track:
-    """Carve and duck by zones in the track's order; what the duck takes of a zone of the bass's the kick gives besides."""
+def room_by_zones(track: Track) -> tuple[Track, CarvePlan | None, str]:
+    """Carve and duck by zones in the track's order, the plan of the carve, and why there is none where there is none.
+
+    What the duck takes of a zone of the bass's the kick gives besides.
+    """
     if ducks_first(track):
         ducked, _ = plan_part(uncarved(track), BASS_PART)
-        return plan_part(plan_zones(ducked, ducked=True)[0], BASS_PART)[0]
-    more = [0.0] * len(track.sheet.zones)
-    made = track
+        made, plan, why = plan_zones(ducked, ducked=True)
+        return plan_part(made, BASS_PART)[0], plan, why
+    more, best, least = [0.0] * len(track.sheet.zones), None, math.inf
     for _ in range(ROUNDS):
-        made, _ = plan_part(plan_zones(track, bass_more_db=tuple(more))[0], BASS_PART)
+        carved, plan, why = plan_zones(track, bass_more_db=tuple(more))
+        made, _ = plan_part(carved, BASS_PART)
         _, contest, table = measured(made)
-        lacks = [
-            0.0 if one is None or not one.aim.kick_yields else one.lack_db
-            for one in (standing(aim, table.kick, table.bass) for aim in aims_of(made.sheet, contest))
-        ]
-        if not made.duck.on or max(lacks) <= NEARLY_DB:
+        found = [standing(aim, table.kick, table.bass) for aim in aims_of(made.sheet, contest)]
+        short = sum(one.short_db**2 for one in found if one is not None)
+        if short < least:
+            best, least = (made, plan, why), short
+        lacks = [0.0 if one is None or not one.aim.kick_yields else one.lack_db for one in found]
+        spent = plan is not None and any(limit.startswith("the kick") for limit in plan.binding)
+        if not made.duck.on or max(lacks) <= NEARLY_DB or spent:
             break
         more = [asked + max(0.0, lack) for asked, lack in zip(more, lacks, strict=True)]
-    return made
+    return best or (made, plan, why)

@@ -12,6 +12,7 @@ from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis, BandTable
 from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.strip import Picture, rounded
@@ -43,11 +44,13 @@ class ClashMap(Picture):
 
 
 class CarvePicture(Picture):
-    """Response of the moves, each and summed with the floor filter, and the parts' mean spectra."""
+    """Response of the moves, each and summed with the floor filter, and the parts' mean spectra; kick_*: by zones."""
 
     frequency_hz: tuple[float, ...]
     sum_db: tuple[float, ...]
     moves_db: tuple[tuple[float, ...], ...]
+    kick_sum_db: tuple[float, ...]
+    kick_moves_db: tuple[tuple[float, ...], ...]
     spectrum_hz: tuple[float, ...]
     kick_db: tuple[float, ...]
     bass_before_db: tuple[float, ...]
@@ -151,7 +154,8 @@ def mean_spectrum(loop: Samples, *, sample_rate: int) -> Samples:
 def draw_carve(found: Analysis) -> CarvePicture:
     """The carve's response over the mean spectra of both parts."""
     track, rate = found.track, found.track.sheet.sample_rate
-    moves = track.carve.moves if track.carve.on else ()
+    carve, zoned = track.carve, track.sheet.owner == "zones"
+    moves, kick_moves = (carve.moves if carve.on else (), carve.kick_moves if carve.on and zoned else ())
 
     def gain_db(sections: Samples) -> Samples:
         if not len(sections):
@@ -159,7 +163,9 @@ def draw_carve(found: Analysis) -> CarvePicture:
         magnitude = np.abs(response(sections, RESPONSE_HZ, sample_rate=rate))
         return 20 * np.log10(np.maximum(magnitude, 1e-4))
 
-    whole = np.vstack((carve_sections(track, yielder(track.sheet.owner)), floor_sections(track)))
+    whole, kick = (
+        np.vstack((carve_sections(track, part), floor_sections(track))) for part in (yielder(track.sheet.owner), KICK_ID)
+    )
     stems = found.stems
     spectra = [mean_spectrum(x, sample_rate=rate) for x in (stems.kick, stems.bass_before, stems.bass_unducked)]
     top = max(1e-30, *(float(s.max()) for s in spectra))
@@ -168,6 +174,8 @@ def draw_carve(found: Analysis) -> CarvePicture:
         frequency_hz=rounded(RESPONSE_HZ, 2),
         sum_db=rounded(gain_db(whole), 2),
         moves_db=tuple(rounded(gain_db(move_sections((move,), sample_rate=rate)), 2) for move in moves),
+        kick_sum_db=rounded(gain_db(kick), 2),
+        kick_moves_db=tuple(rounded(gain_db(move_sections((move,), sample_rate=rate)), 2) for move in kick_moves),
         spectrum_hz=rounded(SPECTRUM_HZ, 2),
         kick_db=levels[0],
         bass_before_db=levels[1],

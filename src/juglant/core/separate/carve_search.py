@@ -22,7 +22,8 @@ LEAST_BREACH_DB = 0.02
 # A slope that is over by half a dB an octave is as far off as a tenth of a dB of depth.
 SLOPE_WEIGHT = 0.2
 # Where the level is lower than this against the limit of depth, the limit binds.
-BINDS_DB, BINDS_LU = 0.1, 0.05
+BINDS_DB, BINDS_LU, STEEP_SHARE = 0.1, 0.05, 0.9
+THREE_MOVES = "three moves"
 # A limit of slope is in no one's way where so little is cut.
 SLOPE_FROM_DB = 7.0
 STRUCTURES: tuple[tuple[tuple[Kind, ...], ...], ...] = (
@@ -230,6 +231,6 @@ def binding_limits(one: Judged, problem: CarveProblem) -> tuple[str, ...]:
     if one.behind_lu.max() >= limits.note_lu - BINDS_LU:
         out.append(f"no note {limits.note_lu:g} LU more than the line")
     slope = np.abs(np.diff(one.without_db) / np.diff(np.log2(problem.limit_hz)))
-    if slope.max() >= 0.95 * limits.steepest_db:
+    if slope.max() >= STEEP_SHARE * limits.steepest_db:
         out.append(f"{limits.steepest_db:g} dB an octave")
-    return tuple(out) or ("three moves",)
+    return tuple(out) or (THREE_MOVES,)

@@ -42,14 +42,17 @@ def carve_sections(track: Track, part: str) -> Samples:
     if carve.on and track.sheet.owner == "zones":
         moves = carve.kick_moves if part == "kick" else carve.moves
     elif carve.on:
-        moves = carve.moves if part == yielder(track.sheet.owner) else mirrored(carve, sample_rate=rate)
+        moves = carve.moves if part == yielder(track.sheet.owner) else mirrored(track)
     if part == "kick" and carve.kick_pass_on:
         moves = (*moves, Move(shape="high-pass", frequency_hz=carve.kick_pass_hz, q=carve.kick_pass_q))
     return move_sections(moves, sample_rate=rate)
 
 
-def mirrored(carve: Carve, *, sample_rate: int) -> tuple[Move, ...]:
-    """Boosts on the owner where the yielder is cut: a share of each cut, together at most 3 dB."""
+def mirrored(track: Track) -> tuple[Move, ...]:
+    """Boosts on the owner where the yielder is cut: a share of each cut, together at most 3 dB; none by zones."""
+    carve, sample_rate = track.carve, track.sheet.sample_rate
+    if not carve.on or track.sheet.owner == "zones":
+        return ()
     cuts = [move for move in carve.moves if move.gain_db < 0 and move.shape != "high-pass"]
     if not cuts or carve.mirror_pct <= 0:
         return ()

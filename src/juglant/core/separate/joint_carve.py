@@ -8,6 +8,7 @@ those the least J of both together. Where nothing does, what the zones lack is m
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import product
 
@@ -24,6 +25,7 @@ from juglant.core.separate.carve_search import (
     MOST_STEPS,
     NEARLY_DB,
     PASSES,
+    THREE_MOVES,
     WORTH,
     Search,
     binding_limits,
@@ -34,8 +36,10 @@ from juglant.core.signal.frames import REORDERED
 from juglant.core.types import Samples, Spectrum
 
 Kinds = tuple[Kind, ...]
+Value = Callable[[Samples], float]
+Turn = Callable[[Samples], Samples]
 MOST_MOVES = 3
-POLISHED = 3
+POLISHED = 2
 # Structures by number of moves; fewer kinds than where one part is carved, as each of one part goes with each of the other.
 KINDS: tuple[tuple[Kinds, ...], ...] = (
     ((),),
@@ -44,7 +48,11 @@ KINDS: tuple[tuple[Kinds, ...], ...] = (
     (("low shelf", "bell", "bell"), (PASS_24, "bell", "bell"), ("bell", "bell", "bell")),
 )
 # What falls so far short with bells alone is not tried with shelves and passes.
-FAR_DB = 0.5
+FAR_DB = 0.25
+# What a dB past a limit costs where limits are priced, one after the other; how many steps are made at each, and how far.
+LIMIT_PRICES, ROUGH_STEPS, ROUGHLY = (3.0, 60.0), 60, 1e-5
+# What is past them still is made shallower by so much, so often.
+SHRINK, MOST_SHRINKS = 0.985, 40
 LEAST_GAIN_DB = 0.03
 # A zone may be a tenth of a dB short and counts as reached; what is aimed at keeps hairs from that.
 REACHED_DB, AIMED_DB, HAIR_DB = NEARLY_DB, NEARLY_DB - 0.04, 0.02
@@ -181,11 +189,18 @@ class _Joint:
         """How far either part leaves its limits anywhere."""
         return max(part.breach_db(half) for part, half in zip(self.parts, self.halves(vector), strict=True))
 
-    def solve(self, start: Samples, lacking: Samples | None, *, steps: int, rounds: int = 1) -> _End:
-        """From one start: the least that zones lack (lacking None), or the least J where none lacks more, (zones,)."""
+    def nearest(self, start: Samples, *, thorough: bool = False) -> _End:
+        """From one start: the least that the zones lack within the limits."""
+        vector = start
+        for price in LIMIT_PRICES if thorough else LIMIT_PRICES[:1]:
+            vector = self._least_lack(vector, price)
+        return self._end(self._within(vector) if thorough else vector)
+
+    def cheapest(self, start: Samples, lacking: Samples, *, steps: int, rounds: int = 1) -> _End:
+        """From one start: the least J in which no zone lacks more than that, (zones,)."""
         vector = start
         for _ in range(rounds):
-            vector = self._least_lack(vector, steps) if lacking is None else self._least_cost(vector, lacking, steps)
+            vector = self._least_cost(vector, lacking, steps)
             over = self.breach_db(vector)
             for part in self.parts:
                 part.tighter_db += over
@@ -193,10 +208,22 @@ class _Joint:
                 break
         for part in self.parts:
             part.tighter_db = 0.0
+        return self._end(vector)
+
+    def _end(self, vector: Samples) -> _End:
         return _End(vector, self.lacks(vector)[0], self.cost(vector), self.breach_db(vector))
 
+    def _within(self, vector: Samples) -> Samples:
+        """The same moves, all of them shallower until they keep the limits."""
+        vector = vector.copy()
+        for _ in range(MOST_SHRINKS):
+            if self.breach_db(vector) < LEAST_BREACH_DB:
+                break
+            vector[1::3] *= SHRINK
+        return vector
+
     def _least_cost(self, start: Samples, lacking: Samples, steps: int) -> Samples:
-        rules = [
+        rules: list[dict[str, object]] = [
             {"type": "ineq", "fun": self.room, "jac": self.room_slopes},
             {
                 "type": "ineq",
@@ -204,30 +231,37 @@ class _Joint:
                 "jac": lambda v: -self.lacks(v, sloped=True)[1],
             },
         ]
-        return self._minimized(self.cost, self.cost_slopes, start, rules, self.bounds, steps)
+        return self._minimized(self.cost, self.cost_slopes, start, rules, steps)
 
-    def _least_lack(self, start: Samples, steps: int) -> Samples:
-        """The least sum of squares of what the zones lack; what comes to lack more than now counts many times."""
+    def _least_lack(self, start: Samples, price: float) -> Samples:
+        """The least sum of squares of what the zones lack; what comes to lack more than now counts many times.
+
+        Limits are priced, not ruled: soon near them, and past them by little.
+        """
         now = np.maximum(self.now_db, AIMED_DB)
 
-        def short(v: Samples) -> float:
-            lacks = self.lacks(v)[0]
-            worse = np.maximum(lacks - now, 0.0)
-            return float(np.sum(np.maximum(lacks - AIMED_DB, 0.0) ** 2) + WORSE_TIMES * np.sum(worse**2))
-
-        def slopes(v: Samples) -> Samples:
+        def valued(v: Samples) -> tuple[float, Samples]:
             lacks, turn = self.lacks(v, sloped=True)
-            return np.asarray(2 * (np.maximum(lacks - AIMED_DB, 0.0) + WORSE_TIMES * np.maximum(lacks - now, 0.0)) @ turn)
+            short, worse = np.maximum(lacks - AIMED_DB, 0.0), np.maximum(lacks - now, 0.0)
+            past = np.minimum(self.room(v), 0.0)
+            slopes = 2 * (short + WORSE_TIMES * worse) @ turn + 2 * price * past @ self.room_slopes(v)
+            return float(short @ short + WORSE_TIMES * worse @ worse + price * past @ past), np.asarray(slopes)
 
-        rules = [{"type": "ineq", "fun": self.room, "jac": self.room_slopes}]
-        return self._minimized(short, slopes, start, rules, self.bounds, steps)
-
-    def _minimized(self, value, slopes, start, rules, bounds, steps: int) -> Samples:  # type: ignore[no-untyped-def]
         for part in self.parts:
             part.found = None
-        low, high = np.array(bounds).T
+        low, high = np.array(self.bounds).T
         found = scipy.optimize.minimize(
-            value, np.clip(start, low, high), jac=slopes, bounds=bounds, constraints=rules, method="SLSQP",
+            valued, np.clip(start, low, high), jac=True, bounds=self.bounds, method="L-BFGS-B",
+            options={"maxiter": ROUGH_STEPS, "ftol": ROUGHLY},
+        )  # fmt: skip
+        return np.asarray(np.clip(found.x, low, high))
+
+    def _minimized(self, value: Value, slopes: Turn, start: Samples, rules: list[dict[str, object]], steps: int) -> Samples:
+        for part in self.parts:
+            part.found = None
+        low, high = np.array(self.bounds).T
+        found = scipy.optimize.minimize(  # type: ignore[call-overload]
+            value, np.clip(start, low, high), jac=slopes, bounds=self.bounds, constraints=rules, method="SLSQP",
             options={"maxiter": steps, "ftol": 1e-5 if steps == MOST_STEPS else 1e-3},
         )  # fmt: skip
         return np.asarray(np.clip(found.x, low, high))
@@ -255,7 +289,7 @@ def solve_joint(problem: JointProblem) -> JointPlan:
     pairs = [(one, other) for one in range(most[0] + 1) for other in range(most[1] + 1) if one or other]
     for pair in sorted(pairs, key=lambda pair: (sum(pair), pair)):
         joints = _structures(problem, judges, pair, now)
-        trial = joints[-1].solve(_starts(joints[-1])[0], None, steps=COARSE_STEPS)
+        trial = joints[-1].nearest(_starts(joints[-1])[0])
         if (trial.lacks_db - lacking).max() > FAR_DB:
             continue
         best = _cheapest(joints, lacking)
@@ -265,17 +299,13 @@ def solve_joint(problem: JointProblem) -> JointPlan:
 
 
 def _reach(joints: list[_Joint]) -> Samples:
-    """The least that the zones lack within the limits, (zones,), dB; infinite where nothing keeps these."""
-    ends = [(one, one.solve(start, None, steps=COARSE_STEPS)) for one in joints for start in _starts(one)]
-    ends.sort(key=lambda one: one[1].short)
-    further = [one.solve(end.vector, None, steps=MOST_STEPS, rounds=3) for one, end in ends[:POLISHED]]
-    kept = [end for end in further if end.breach < LEAST_BREACH_DB]
-    return min(kept, key=lambda end: end.short).lacks_db if kept else np.full(joints[0].now_db.size, math.inf)
+    """The least that the zones lack within the limits, (zones,), dB; what they lack now where nothing keeps these."""
+    ends = [joint.nearest(start, thorough=True) for joint in joints for start in _starts(joint)]
+    kept = [end for end in ends if end.breach < LEAST_BREACH_DB]
+    return min(kept, key=lambda end: end.short).lacks_db if kept else joints[0].now_db
 
 
-def _structures(
-    problem: JointProblem, judges: tuple[Judge, Judge], pair: tuple[int, int], now_db: Samples
-) -> list[_Joint]:
+def _structures(problem: JointProblem, judges: tuple[Judge, Judge], pair: tuple[int, int], now_db: Samples) -> list[_Joint]:
     """Every structure with so many moves on the bass and so many on the kick; the last has bells alone."""
 
     def of(many: int, part: CarveProblem) -> list[Kinds]:
@@ -297,15 +327,15 @@ def _cheapest(joints: list[_Joint], lacking: Samples) -> tuple[_Joint, _End] | N
     for joint in joints:
         for start in _starts(joint):
             # From where enough is reached the search for what it costs is short.
-            there = joint.solve(start, None, steps=COARSE_STEPS)
+            there = joint.nearest(start)
             if (there.lacks_db - lacking).max() <= NEARLY_DB:
-                ends.append((joint, joint.solve(there.vector, lacking, steps=COARSE_STEPS)))
+                ends.append((joint, joint.cheapest(there.vector, lacking, steps=COARSE_STEPS)))
                 break
     best: tuple[_Joint, _End] | None = None
     for joint, end in sorted(ends, key=lambda one: one[1].cost)[: 2 * POLISHED]:
         if best is not None and end.cost > WORTH * best[1].cost:
             break
-        polished = joint.solve(end.vector, lacking, steps=MOST_STEPS, rounds=3)
+        polished = joint.cheapest(end.vector, lacking, steps=MOST_STEPS, rounds=3)
         kept = polished.breach < LEAST_BREACH_DB and (polished.lacks_db - lacking).max() <= HAIR_DB
         if kept and (best is None or polished.cost < best[1].cost):
             best = joint, polished
@@ -326,6 +356,7 @@ def _planned(problem: JointProblem, joint: _Joint, end: _End, *, limited: bool) 
         for name, part, half in zip(names, joint.parts, halves, strict=True)
         if limited and part.kinds
         for limit in binding_limits(part.judged(half), part.problem)
+        if limit != THREE_MOVES or len(part.kinds) == MOST_MOVES
     ]
     clear = (
         zone.wanted_db + float(lack) * (1 if zone.at_most else -1) for zone, lack in zip(problem.zones, lacks, strict=True)
@@ -337,5 +368,5 @@ def _planned(problem: JointProblem, joint: _Joint, end: _End, *, limited: bool) 
         lacks_db=max(0.0, float(lacks.max())),
         cost=end.cost,
         lost_lu=joint.parts[0].judged(halves[0]).lost_lu,
-        binding=tuple(binding),
+        binding=tuple(binding) or (("what one zone asks the next one forbids",) if limited else ()),
     )

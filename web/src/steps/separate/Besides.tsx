@@ -18,6 +18,7 @@ export function Besides({ view }: { view: View }) {
     { name: "Low against middle", value: room.low_middle_db, unit: "dB", limit: limits.low_middle_db, most: 12 },
     { name: "Notes further apart", value: room.spread_lu, unit: "LU", limit: limits.notes_apart_lu, most: 4 },
     { name: `Taken of the ${part}`, value: room.lost_lu, unit: "LU", limit: limits.carve_loss_lu, most: 8 },
+    { name: "Taken of the kick", value: room.kick_lost_lu, unit: "LU", limit: limits.carve_loss_lu, most: 8 },
   ].filter((row) => row.value !== null);
   const middle = LEFT + (width - LEFT - RIGHT) / 2;
   const x = (value: number, most: number) =>
