@@ -7,7 +7,8 @@ from functools import lru_cache
 from juglant.core.duck.curve import starts_s
 from juglant.core.duck.keys import key_beats, trigger_beats
 from juglant.core.duck.targets import curves_of, ducked_parts, followed, split_of
-from juglant.core.mix.ducks import PartDuck, measure_part, part_title
+from juglant.core.mix.duck_aims import part_title
+from juglant.core.mix.ducks import PartDuck, measure_part
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms, tempo_table
@@ -104,7 +105,7 @@ def _part(track: Track, part: str) -> list[str]:
     lines = [name.upper()]
     if found.after_db is not None and found.goal is not None:
         now, bare, goal = _db(found.after_db), _db(found.before_db), _db(found.goal.db)
-        lines.append(_line("Kick over it", f"{now}, without the duck {bare}, goal {goal}"))
+        lines.append(_line(f"{found.owner} over it", f"{now}, without the duck {bare}, goal {goal}"))
     source, share = followed(track, part)
     if source != part:
         lines.append(_line("Follows", f"{part_title(track, source)}, {100 * share:.0f} % of its gain"))

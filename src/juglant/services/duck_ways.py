@@ -5,7 +5,8 @@ from __future__ import annotations
 from functools import lru_cache
 
 from juglant.core.errors import NoSuchPart
-from juglant.core.mix.ducks import measure_part, part_title
+from juglant.core.mix.duck_aims import part_title
+from juglant.core.mix.ducks import measure_part
 from juglant.core.mix.orders import Order, OrderCost, orders
 from juglant.core.mix.returns import ReturnCost, ReturnWay, return_ways
 from juglant.core.mix.spaces import SpaceCost, space_costs

@@ -20,8 +20,9 @@ from juglant.core.duck.keys import key_beats
 from juglant.core.duck.strokes import activities
 from juglant.core.duck.targets import curves_of, first_curve, with_curve
 from juglant.core.hit.render import folded
+from juglant.core.mix.duck_aims import active_of
 from juglant.core.mix.ducked import ringing
-from juglant.core.mix.ducks import BarLevels, PartDuck, active_of, bar_levels, measure_part
+from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, measure_part
 from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
@@ -37,12 +38,14 @@ LEAST_DB, SHOWN_STEP_MS = 0.1, 2.0
 class DuckedPart(BaseModel):
     """One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
 
-    changed: what did since it was computed; because: why it was fitted again last; rings: whether reverb or delay end it.
+    owner: what it makes room for; changed: what did since it was computed; because: why it was fitted again last; rings:
+    whether reverb or delay end it.
     """
 
     model_config = ConfigDict(frozen=True)
     part: str
     name: str
+    owner: str
     keys_beats: tuple[float, ...]
     before_db: float | None
     after_db: float | None
@@ -77,6 +80,7 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
     return DuckedPart(
         part=found.part,
         name=found.name,
+        owner=found.owner,
         keys_beats=tuple(round(at, 4) for at in keys),
         before_db=found.before_db,
         after_db=found.after_db,

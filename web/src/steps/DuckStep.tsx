@@ -75,7 +75,7 @@ export function DuckStep({ view }: { view: View }) {
         <h2>Duck</h2>
         <span className="soft">
           {found?.after_db != null && found.goal_db != null
-            ? `kick over ${name.toLowerCase()} ${figure(found.after_db, "dB")}, goal ${figure(found.goal_db, "dB")}`
+            ? `${found.owner.toLowerCase()} over ${name.toLowerCase()} ${figure(found.after_db, "dB")}, goal ${figure(found.goal_db, "dB")}`
             : (reason ?? "The key that leaves least time is shown")}
         </span>
         <button

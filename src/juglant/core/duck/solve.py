@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,7 +12,7 @@ from juglant.core.duck.keys import key_beats
 from juglant.core.duck.shaped import shaped
 from juglant.core.duck.strokes import activities
 from juglant.core.duck.targets import bands, first_curve, part_gain, with_curve
-from juglant.core.measure.bands import FRAME_S, low_band_frames
+from juglant.core.measure.bands import FRAME_S
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
 from juglant.core.model.track import Track
 from juglant.core.separate.aims import Aim, Standing, furthest, together
@@ -54,6 +54,7 @@ def solve_duck(
     kick_energy: Samples,
     stem: Samples,
     energy: Samples,
+    frames_of: Callable[[Samples], Samples],
     part: str = BASS_PART,
     lowest_hz: float | None = None,
 ) -> DuckPlan:
@@ -61,7 +62,7 @@ def solve_duck(
 
     aims: what it is for; kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part
     un-ducked, in one channel, before a split, (frames,); lowest_hz: the part's lowest note, by which its return may not be
-    too short.
+    too short; frames_of: what measures the energies of a loop.
     """
     contest, now = together(aims), furthest(aims, kick_energy, energy)
     own = first_curve(track, part)
@@ -90,7 +91,7 @@ def solve_duck(
     deepened = was_short = 0.0
     for _ in range(MOST_ROUNDS):
         duck = duck.model_copy(update={"depth_db": round(min(depth, DEPTH_LIMIT_DB), 2)})
-        frames = _frames_with(with_curve(track, part, duck), part, moved, rest)
+        frames = frames_of(_with(with_curve(track, part, duck), part, moved, rest))
         inside = furthest(covered, kick_energy, frames)
         short = -np.inf if inside is None else inside.lack_db
         if abs(short) <= 0.5 * NEAR_DB or (short < 0 and depth <= needed + 1e-6):
@@ -101,7 +102,7 @@ def solve_duck(
         if deepened > 1 and was_short - short < WORTH_IT * deepened:
             # What is beside the split, or under the other part's cuts, no depth clears.
             duck, limited = duck.model_copy(update={"depth_db": round(depth - deepened, 2)}), True
-            frames = _frames_with(with_curve(track, part, duck), part, moved, rest)
+            frames = frames_of(_with(with_curve(track, part, duck), part, moved, rest))
             break
         deeper = min(max(depth + short, needed), DEPTH_LIMIT_DB)
         depth, deepened, was_short = deeper, deeper - depth, short
@@ -119,7 +120,7 @@ def _said(goal: Goal, reached: float, limited: bool, uncovered_ms: float) -> str
     if limited:
         return "deeper wins hardly anything: the depth limit is reached, or what is left is not under the duck"
     if goal.short_db(reached) > NEAR_DB and uncovered_ms > 0:
-        return f"{uncovered_ms:.0f} ms of the kick are not covered: the recovery point comes first"
+        return f"{uncovered_ms:.0f} ms of what keys it are not covered: the recovery point comes first"
     return "the goal is reached"
 
 
@@ -135,8 +136,6 @@ def _covered(track: Track, contest: Contest, duck: Duck, uncovered_ms: float) ->
     return replace(contest, active=inside) if inside[contest.judged_bands].any() else contest
 
 
-def _frames_with(trial: Track, part: str, moved: Samples, rest: Samples | None) -> Samples:
+def _with(trial: Track, part: str, moved: Samples, rest: Samples | None) -> Samples:
     ducked = moved * part_gain(trial, part, moved.size)
-    if rest is not None:
-        ducked = ducked + rest
-    return low_band_frames(ducked, sample_rate=trial.sheet.sample_rate)
+    return ducked if rest is None else ducked + rest

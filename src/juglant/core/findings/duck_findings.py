@@ -15,7 +15,8 @@ from juglant.core.findings.finding import Finding, Fix, Severity
 from juglant.core.findings.hit_findings import shortened
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.ducks import measure_part, part_title
+from juglant.core.mix.duck_aims import part_title
+from juglant.core.mix.ducks import measure_part
 from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since, own_curve
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID

@@ -9,7 +9,8 @@ from juglant.core.duck.curve import starts_s
 from juglant.core.findings.finding import Finding, Fix, Severity, Step
 from juglant.core.mix.analyse import Analysis
 from juglant.core.mix.carve_share import active_share, cheapest_share
-from juglant.core.mix.ducks import lowest_hz, part_title
+from juglant.core.mix.duck_aims import part_title
+from juglant.core.mix.ducks import lowest_hz
 from juglant.core.mix.fitted import own_curve
 from juglant.core.mix.returns import spared_curve
 from juglant.core.model.carve import NO_AIM

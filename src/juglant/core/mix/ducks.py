@@ -20,39 +20,45 @@ from juglant.core.hit.render import folded
 from juglant.core.measure.bands import all_band_frames
 from juglant.core.measure.landing import measure_landing
 from juglant.core.memory import remembered
+from juglant.core.mix.duck_aims import (
+    NO_CLASH_DB,
+    PAIR_GOAL_DB,
+    Sides,
+    active_of,
+    key_name,
+    keys_apart,
+    kick_active,
+    part_aims,
+    part_title,
+)
 from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
 from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import render_stem, stem_made_of
-from juglant.core.mix.stem_bands import Whatever, bands_of, kick_strokes
+from juglant.core.mix.stem_bands import Whatever, bands_of
 from juglant.core.mix.used_takes import missing_takes, with_every_take
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.sheet import LOWEST_ZONE_HZ
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track, lowest_note_hz
-from juglant.core.separate.aims import Aim, aims_of, ducked_aims, furthest, together, towards
-from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, find_pair, kick_clearance
+from juglant.core.separate.aims import Aim, furthest, together, towards
+from juglant.core.separate.clearance import Goal, find_pair, kick_clearance
 from juglant.core.separate.filters import yielder
-from juglant.core.types import Mask
-
-# Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
-OTHERS_GOAL = GOALS["kick"]
-# Of any pair the owner is this clear unless it is said otherwise; a part that does not clash is ducked no deeper than that.
-PAIR_GOAL_DB, NO_CLASH_DB = 6.0, 2.0
 
 
 @dataclass(frozen=True)
 class PartDuck:
     """One ducked part.
 
-    before_db, after_db: kick over this part in the bands they share, without and with its curves; None where they share
-    none, and reason says why; needed_db: how far it has to go down for its goal; strokes: when each key needs room.
+    owner: what it makes room for, by name; before_db, after_db: that over this part in the bands they share, without and
+    with its curves, None where they share none, and reason says why; needed_db: how far it has to go down for its goal;
+    strokes: when each key needs room.
     """
 
     part: str
     name: str
+    owner: str
     rows: GainRows
     strokes: list[Activity]
     guards: Guards
@@ -62,31 +68,6 @@ class PartDuck:
     needed_db: float | None
     reason: str | None
     keyed_by_itself: bool
-
-
-def part_title(track: Track, part: str) -> str:
-    """What a part is called."""
-    return "Bass" if part == BASS_PART else track.hit_of(part).name
-
-
-def part_contest(track: Track, part: str) -> Contest:
-    """Where the kick and a part meet, on the before stems; the bass as the owner of the sub has it."""
-    kick = bands_of(track, KICK.of("before"))
-    other = bands_of(track, StemRef(part, "before"))
-    owner = track.sheet.owner if part == BASS_PART else "kick"
-    return find_contest(kick, other, owner, kick_strokes(track), track.sheet.zones)
-
-
-def part_aims(track: Track, part: str) -> tuple[Aim, ...]:
-    """What a part is ducked for: how clear of it the kick shall be, as it says itself, else by the owner of the sub."""
-    contest, own = part_contest(track, part), track.ducking.of(part).goal_db
-    if part == BASS_PART:
-        aims = aims_of(track.sheet, contest)
-        # By zones it is ducked up to the lowest that is its own; where that is the lowest of all there is nothing to duck.
-        aims = ducked_aims(aims) or aims[:1]
-    else:
-        aims = (Aim("kick", OTHERS_GOAL, contest, LOWEST_ZONE_HZ, OTHERS_GOAL.split_hz),)
-    return aims if own is None else tuple(aim if aim.kick_yields else aim.asking(own) for aim in aims)
 
 
 @lru_cache(maxsize=64)
@@ -106,11 +87,13 @@ def lowest_hz(track: Track, part: str) -> float | None:
 def measure_part(track: Track, part: str) -> PartDuck:
     """A part's curve and everything measured of it (pure, remembered by what it is made from)."""
     own = StemRef(part)
-    stems = [stem_made_of(track, one) for one in (KICK, KICK.of("before"), own.of("before"), own)]
+    apart = [StemRef(one, state) for one in keys_apart(track, part) for state in ("heard", "before")]
+    stems = [stem_made_of(track, one) for one in (KICK, KICK.of("before"), own.of("before"), own, *apart)]
     keys = [
         (one.model_dump_json(), key_beats(track, one.key)) for one in (first_curve(track, part), *curves_of(track, part))
     ]
-    told = (part_title(track, part), track.limits.not_back_db, track.ducking.of(part).goal_db, starts_beats(track, part))
+    names = part_title(track, part), key_name(track, part)
+    told = (names, track.limits.not_back_db, track.ducking.of(part).goal_db, starts_beats(track, part))
     whose = (track.sheet.owner, track.sheet.zones, track.sheet.a4_hz)
     return _measured(f"{stems} {keys} {told} {whose}", part, Whatever(track))
 
@@ -124,12 +107,14 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     gain = rows_to_gain(rows, plain.size, sample_rate=rate)
     aims = part_aims(track, part) if part != KICK_ID else ()
     strokes = activities(track, active_of(track, part), part)
-    kick = bands_of(track, KICK)
-    now = furthest(aims, kick, bands_of(track, own.of("unducked"))) if aims else None
-    after = None if now is None else now.aim.clearance_db(kick, bands_of(track, own))
+    both = Sides(track, keys_apart(track, part))
+    owner = both.owner()
+    now = furthest(aims, owner, both.of(own.of("unducked"))) if aims else None
+    after = None if now is None else now.aim.clearance_db(owner, both.of(own))
     return PartDuck(
         part=part,
         name=part_title(track, part),
+        owner=key_name(track, part),
         rows=rows,
         strokes=strokes,
         guards=measure_guards(track, plain, gain, rows, strokes, part=part, lowest_hz=lowest_hz(track, part)),
@@ -142,22 +127,10 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     )
 
 
-def active_of(track: Track, part: str) -> Mask:
-    """When the kick needs room of a part, (frames,) of 20 ms: where they meet, else while it sounds at all."""
-    contest = together(part_aims(track, part)) if part != KICK_ID else None
-    return contest.active_any() if contest is not None and contest.reason is None else _kick_active(track)
-
-
 def _said(aims: Sequence[Aim]) -> str | None:
     if not aims:
         return "the kick itself: there is nothing to clear"
     return None if together(aims).reason is None else "it shares no low band with the kick"
-
-
-def _kick_active(track: Track) -> Mask:
-    """When the kick sounds at all, (frames,): for parts that share no band with it."""
-    kick = bands_of(track, KICK.of("before"))
-    return find_contest(kick, kick, "kick", kick_strokes(track)).active_any()
 
 
 @dataclass(frozen=True)
@@ -214,18 +187,20 @@ def refitted(track: Track) -> Track:
 def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     curve = first_curve(with_every_take(track, {KICK_ID, part}), part)
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
-    if part == BASS_PART and ducks_first(track):
+    if part == BASS_PART and ducks_first(track) and not keys_apart(track, part):
         return _ducked_first(track, bare)
     aims = part_aims(bare, part) if part != KICK_ID else ()
     if part != BASS_PART and (not aims or together(aims).reason is not None):
         return _as_deep_as_it_is(track, part, _said(aims) or "")
     stem = folded(render_stem(bare, StemRef(part, "unducked")))
+    both = Sides(bare, keys_apart(bare, part))
     plan = solve_duck(
         track,
         aims,
-        kick_energy=bands_of(bare, KICK),
+        kick_energy=both.owner(),
         stem=stem,
-        energy=bands_of(bare, StemRef(part)),
+        energy=both.of(StemRef(part)),
+        frames_of=both.frames,
         part=part,
         lowest_hz=lowest_hz(track, part),
     )
@@ -262,6 +237,7 @@ def _solved(track: Track, bare: Track, share: float) -> DuckPlan:
         kick_energy=kick,
         stem=folded(render_stem(bare, StemRef(BASS_PART, "unducked"))),
         energy=bass,
+        frames_of=Sides(bare, ()).frames,
         lowest_hz=lowest_hz(track, BASS_PART),
     )
 
@@ -269,7 +245,8 @@ def _solved(track: Track, bare: Track, share: float) -> DuckPlan:
 def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPlan]:
     """The curve with its times from the kick's own length, and the depth it has."""
     curve = first_curve(track, part)
-    strokes = activities(track, _kick_active(track), part, curve)
+    active = active_of(track, part) if keys_apart(track, part) else kick_active(track)
+    strokes = activities(track, active, part, curve)
     if not strokes:
         off = curve.model_copy(update={"on": False})
         return with_curve(track, part, off), DuckPlan(off, 0.0, None, False, 0.0, None, "nothing keys this curve")
@@ -290,7 +267,7 @@ def newly_ducked(track: Track, part: str) -> Track:
     contest = find_pair(kick, own)
     clear = kick_clearance(kick, own, contest)
     lacks = 0.0 if clear is None else PAIR_GOAL_DB - clear
-    active = contest.active_any() if clear is not None else _kick_active(track)
+    active = contest.active_any() if clear is not None else kick_active(track)
     strokes = activities(track, active, part, curve)
     depth = min(lacks, DEPTH_LIMIT_DB) if lacks > NO_CLASH_DB else NO_CLASH_DB
     if strokes:

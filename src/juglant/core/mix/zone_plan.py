@@ -140,13 +140,11 @@ def room_by_zones(track: Track) -> tuple[Track, CarvePlan | None, str]:
 
     What the duck takes of a zone of the bass's the kick gives besides.
     """
-    if ducks_first(track):
-        ducked, _ = plan_part(uncarved(track), BASS_PART)
-        made, plan, why = plan_zones(ducked, ducked=True)
-        return plan_part(made, BASS_PART)[0], plan, why
+    first = ducks_first(track)
+    start = plan_part(uncarved(track), BASS_PART)[0] if first else track
     more, best, least = [0.0] * len(track.sheet.zones), None, math.inf
     for _ in range(ROUNDS):
-        carved, plan, why = plan_zones(track, bass_more_db=tuple(more))
+        carved, plan, why = plan_zones(start, ducked=first, bass_more_db=tuple(more))
         made, _ = plan_part(carved, BASS_PART)
         _, contest, table = measured(made)
         found = [standing(aim, table.kick, table.bass) for aim in aims_of(made.sheet, contest)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -137,17 +138,25 @@ def find_contest(
     return Contest(tuple(map(bool, contested)), tuple(map(bool, judged)), active, reason, at_s, *masks)
 
 
-def find_pair(owner: Samples, yielder: Samples) -> Contest:
+def find_pair(owner: Samples, yielder: Samples, strokes_s: Sequence[float] = ()) -> Contest:
     """What an owner and a part that gives way to it fight over, by the energies of both in any bands, (bands, frames).
 
-    Contested and judged: where both have a frame within 20 dB of the highest of either. Active: the owner's own cells.
+    Contested and judged: where both have a frame within 20 dB of the highest of either. Active: the owner's cells, without
+    what comes up in the 80 ms before one of its strokes: the filters smear that ahead, and a frame begins before it.
     """
     peaks = owner.max(axis=1), yielder.max(axis=1)
     highest = max(float(peaks[0].max()), float(peaks[1].max()))
     floor = highest * 10 ** (-CONTEST_RANGE_DB / 10)
     contested = (peaks[0] >= floor) & (peaks[1] >= floor) & (highest > 0)
     bands = tuple(map(bool, contested))
-    return Contest(bands, bands, _active(owner), None if contested.any() else NO_PAIR)
+    active = _active(owner)
+    for stroke in strokes_s:
+        # The frame that a stroke falls into begins before it, and is its own as little.
+        first = math.ceil(stroke / FRAME_S - SAME_TIME_S)
+        ahead = np.arange(first - round(SMEARED_S[1] / FRAME_S) - 1, first) % active.shape[1]
+        # A tail that runs up to the stroke is there before as well.
+        active[:, ahead] &= active[:, [ahead[0] - 1]]
+    return Contest(bands, bands, active, None if contested.any() else NO_PAIR)
 
 
 def ratio_db(kick: float, bass: float) -> float | None:

@@ -46,7 +46,7 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
       )}
       {found?.goal_db != null && found.before_db !== null && (
         <div className="field" style={{ width: 150 }}>
-          <label htmlFor="duck-goal">Goal, kick over it, dB</label>
+          <label htmlFor="duck-goal">Goal, {found.owner.toLowerCase()} over it, dB</label>
           <Form.Control
             id="duck-goal"
             size="sm"
