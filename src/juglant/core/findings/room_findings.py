@@ -15,9 +15,11 @@ from juglant.core.mix.fitted import own_curve
 from juglant.core.mix.returns import spared_curve
 from juglant.core.model.carve import NO_AIM
 from juglant.core.model.duck import BASS_PART, DUCK_AIM
+from juglant.core.model.fields import within
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.track import Track, lowest_note_hz
+from juglant.core.model.track import Mix, Track, lowest_note_hz
 from juglant.core.separate.filters import move_sections, yielder
+from juglant.core.separate.phase import measure_phase
 from juglant.core.signal.filters import response
 
 # A kick that is there for more of the time than this leaves little for the bass, whatever is planned.
@@ -27,6 +29,8 @@ ROUNDED_DB = 0.1
 # Notes that start with the kick lose so much more than those in its gaps before it is said, LU.
 WITH_KICK_LU = 3.0
 NEAR_MS = 0.5
+# Another start of the bass is offered where it wins so much.
+WON_DB = 0.3
 
 
 def _finding(
@@ -111,6 +115,7 @@ def thinner_sum(found: Analysis) -> list[Finding]:
     if track.carve.on and track.carve.phase == "minimum":
         linear = track.carve.model_copy(update={"phase": "linear"})
         fixes = (Fix(label="Carve at linear phase", track=track.model_copy(update={"carve": linear}), solve="room"),)
+    fixes = (*fixes, *_moved_start(found))
     return [
         _finding(
             "thin-sum", "look", "Kick and bass add up worse than before",
@@ -119,6 +124,21 @@ def thinner_sum(found: Analysis) -> list[Finding]:
             lost, "dB", limit, *fixes,
         )
     ]  # fmt: skip
+
+
+def _moved_start(found: Analysis) -> tuple[Fix, ...]:
+    """The bass started where the two add up best, and turned over where that is better; none where little is won."""
+    track, stems = found.track, found.stems
+    if found.contest.reason is not None:
+        return ()
+    meet = measure_phase(stems.kick, stems.bass_unducked, found.contest.active_any(), sample_rate=track.sheet.sample_rate)
+    if meet is None or meet.best.summing_db - meet.now.summing_db < WON_DB:
+        return ()
+    shift = within(Mix, "bass_shift_ms", track.mix.bass_shift_ms + meet.shift_ms)
+    turned = track.mix.bass_inverted != meet.inverted
+    mix = track.mix.model_copy(update={"bass_shift_ms": shift, "bass_inverted": turned})
+    label = f"Bass start at {shift:.1f} ms" + (", turned over" if meet.inverted else "")
+    return (Fix(label=label, track=track.model_copy(update={"mix": mix})),)
 
 
 def older_plans(found: Analysis) -> list[Finding]:
