@@ -94,7 +94,7 @@ def solve_duck(
         frames = frames_of(_with(with_curve(track, part, duck), part, moved, rest))
         inside = furthest(covered, kick_energy, frames)
         short = -np.inf if inside is None else inside.lack_db
-        if abs(short) <= 0.5 * NEAR_DB or (short < 0 and depth <= needed + 1e-6):
+        if abs(short) <= NEAR_DB or (short < 0 and depth <= needed + 1e-6):
             break
         if depth >= DEPTH_LIMIT_DB and short > 0:
             limited = True

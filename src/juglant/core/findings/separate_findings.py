@@ -11,6 +11,8 @@ from juglant.core.separate.aims import ZoneFigure
 from juglant.core.separate.filters import yielder
 
 NEAR_DB = 0.1
+# A zone next to one that is ducked is met to within this.
+NEAR_ZONE_DB = 0.25
 
 
 def clearance_short(found: Analysis) -> list[Finding]:
@@ -46,7 +48,7 @@ def clearance_short(found: Analysis) -> list[Finding]:
 
 
 def _zone_short(found: Analysis, number: int, zone: ZoneFigure) -> list[Finding]:
-    if zone.after_db is None or zone.short_db is None or zone.short_db <= NEAR_DB:
+    if zone.after_db is None or zone.short_db is None or zone.short_db <= NEAR_ZONE_DB:
         return []
     track, goal = found.track, zone.goal
     word, whose = ("at least", "kick") if goal.kind == "at_least" else ("at most", "bass")
