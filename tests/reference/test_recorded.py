@@ -6,44 +6,16 @@ Nobody knows where a recorded drum lands; that one played faster by a known rati
 from __future__ import annotations
 
 import re
-import struct
-from collections.abc import Iterator
-from pathlib import Path
 
 import numpy as np
 import pytest
 import soxr
+from sound_set import SOUND_SET, sounds
 
 from juglant.core.measure.landing import Landing, measure_landing
 
-SOUND_SET = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")
 DRUMS = re.compile(r"kick|bass ?drum|\btom|conga|bongo|snare|timbale|taiko", re.IGNORECASE)
 SHIFTS_CENTS = (-300, -100, 70, 200, 400)
-HEADER = 46
-
-
-def chunks(data: bytes, at: int, end: int) -> Iterator[tuple[bytes, int, int]]:
-    """Name and place of the chunks of a RIFF file."""
-    while at + 8 <= end:
-        size = struct.unpack_from("<I", data, at + 4)[0]
-        yield data[at : at + 4], at + 8, at + 8 + size
-        at += 8 + size + size % 2
-
-
-def drums() -> dict[str, tuple[np.ndarray, int]]:
-    """Every drum of the set by its name, one side of each: samples and rate (SoundFont 2.01, `smpl` and `shdr`)."""
-    data, place = SOUND_SET.read_bytes(), {}
-    for name, first, last in chunks(data, 12, len(data)):
-        if name == b"LIST":
-            place |= {inner: (start, end) for inner, start, end in chunks(data, first + 4, last)}
-    samples = np.frombuffer(data[slice(*place[b"smpl"])], "<i2") / 32768
-    found = {}
-    for at in range(place[b"shdr"][0], place[b"shdr"][1] - HEADER, HEADER):
-        name = data[at : at + 20].split(b"\0")[0].decode("latin1").strip()
-        start, end, _, _, rate = struct.unpack_from("<5I", data, at + 20)
-        if DRUMS.search(name) and not name.endswith("(R)") and "Steel" not in name and end - start > 0.05 * rate:
-            found[name] = samples[start:end].astype(float), rate
-    return found
 
 
 @pytest.fixture(scope="module")
@@ -51,7 +23,7 @@ def measured() -> dict[str, tuple[Landing, list[float]]]:
     if not SOUND_SET.exists():
         pytest.skip("Debian's fluid-soundfont-gm is not installed")
     out = {}
-    for name, (audio, rate) in drums().items():
+    for name, (audio, rate) in sounds(DRUMS).items():
         landing, errors = measure_landing(audio, sample_rate=rate), []
         for cents in SHIFTS_CENTS if landing.landing_hz else ():
             faster = soxr.resample(audio, rate * 2 ** (cents / 1200), rate, quality="VHQ")
