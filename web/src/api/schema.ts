@@ -3024,7 +3024,8 @@ export interface components {
          * DuckedPart
          * @description One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
          *
-         *     owner: what it makes room for; changed: what did since it was computed; because: why it was fitted again last; rings: whether reverb or delay end it.
+         *     owner: what it makes room for; changed: what did since it was computed; because: why it was fitted again last; rings:
+         *     whether reverb or delay end it.
          */
         DuckedPart: {
             /** After Db */
