@@ -160,3 +160,47 @@ def test_half_a_beat_of_kick_is_one_press_where_the_kick_is_there_most_of_the_ti
     report = get(client, state, "view")["report"]
     assert report["kick"]["length_ms"] == pytest.approx(0.5 * 60000 / 174, rel=0.03)
     assert all(one["id"] != "kick-greedy" for one in report["findings"])
+
+
+ZONES = [{"to_hz": 90, "owner": "kick"}, {"to_hz": 224, "owner": "shared"}]
+
+
+@pytest.mark.parametrize(
+    ("zones", "says"),
+    [
+        ([ZONES[0], {"to_hz": 90, "owner": "bass"}], "zones must rise"),
+        ([ZONES[1], ZONES[0]], "zones must rise"),
+        ([], "at least 1"),
+        ([{"to_hz": 30 + hz, "owner": "kick"} for hz in range(6)], "at most 5"),
+        ([{"to_hz": 5, "owner": "kick"}], "at least 22"),
+        ([{"to_hz": 100, "owner": "nobody"}], "owner"),
+    ],
+)
+def test_zones_that_cannot_be_are_refused_in_words_and_lose_nothing(
+    client: TestClient, state: dict, zones: list[dict], says: str
+) -> None:
+    track = json.loads(json.dumps(state["track"]))
+    track["sheet"] |= {"owner": "zones", "zones": zones}
+    answer = post(client, state, "edits", expected=422, track=track, label="Zones")
+    assert says in json.dumps(answer)
+    assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
+
+
+def test_zones_are_planned_in_one_step_and_stand_beside_the_other_owners(client: TestClient, state: dict) -> None:
+    state = edited(client, state, owner="zones", zones=ZONES)
+    assert get(client, state, "shares") is None
+    before = get(client, state, "view")["report"]["clearance"]["zones"]
+    assert [(zone["from_hz"], zone["to_hz"], zone["owner"]) for zone in before] == [
+        (20, 90, "kick"), (90, 224, "shared")
+    ]  # fmt: skip
+    state = post(client, state, "actions", action="room")
+    after = get(client, state, "view")["report"]["clearance"]["zones"]
+    assert all(zone["short_db"] <= 0.25 for zone in after)
+    assert any(zone["short_db"] > 3 for zone in before)
+    owners = {one["owner"]: one for one in get(client, state, "owners")}
+    assert list(owners) == ["kick", "bass", "shared", "kick-is-bass", "zones"]
+    assert owners["zones"]["short_db"] <= 0.25
+    # Back to one owner: the zones stay where they were for another time.
+    state = edited(client, state, owner="kick")
+    assert [zone["to_hz"] for zone in state["track"]["sheet"]["zones"]] == [90, 224]
+    assert get(client, state, "view")["report"]["clearance"]["zones"] == []
