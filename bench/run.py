@@ -17,7 +17,7 @@ from pathlib import Path
 from bench.line import YARDSTICKS, Line, Measured, bars_of, slowness, timed_ms, yardstick_ms
 from bench.machine import undisturbed
 from bench.pitch import landing_lines, tune_lines
-from bench.room import duck_lines, separate_lines
+from bench.room import clash_bands, duck_lines, separate_lines
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -32,7 +32,7 @@ def render_lines() -> list[Line]:
     from juglant.core.hit.render import render_layer, sum_layers
     from juglant.core.memory import forget
     from juglant.core.mix import render as mix
-    from juglant.core.mix.analyse import contest_of, measure_levels
+    from juglant.core.mix.analyse import measure_levels
     from juglant.core.mix.plan import plan_carve, plan_duck
     from juglant.core.model.hit import Layer
     from juglant.core.synth.sweep import Sweep
@@ -63,7 +63,7 @@ def render_lines() -> list[Line]:
     stems = mix.render_stems(eight)
 
     def measure() -> None:
-        contest_of(eight, stems)
+        clash_bands(eight, stems)
         measure_levels(eight, stems)
 
     measure()

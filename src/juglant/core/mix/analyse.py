@@ -12,14 +12,13 @@ from juglant.core.duck.guards import Guards, measure_guards
 from juglant.core.duck.strokes import Activity, activities
 from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import RenderedHit
-from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.mix.kick_stem import loop_frames
 from juglant.core.mix.render import Stems, cached_note, heard_kick, heard_stem, render_stems
 from juglant.core.mix.room_cost import RoomCost, measure_room
-from juglant.core.mix.stem_bands import kick_strokes
+from juglant.core.mix.stem_bands import bands_of, kick_strokes
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
@@ -163,17 +162,12 @@ def measure_levels(track: Track, stems: Stems) -> Levels:
     )
 
 
-def contest_of(track: Track, stems: Stems) -> tuple[Contest, BandTable]:
-    """The contested region and every stem's low band energies."""
-    rate = track.sheet.sample_rate
-    before = [low_band_frames(x, sample_rate=rate) for x in (stems.kick_before, stems.bass_before)]
-    kick = before[0] if stems.kick is stems.kick_before else low_band_frames(stems.kick, sample_rate=rate)
-    unducked = (
-        before[1] if stems.bass_unducked is stems.bass_before else low_band_frames(stems.bass_unducked, sample_rate=rate)
-    )
-    bass = unducked if stems.bass is stems.bass_unducked else low_band_frames(stems.bass, sample_rate=rate)
-    contest = find_contest(before[0], before[1], track.sheet.owner, kick_strokes(track), track.sheet.zones)
-    return contest, BandTable(before[0], before[1], kick, bass, unducked)
+def contest_of(track: Track) -> tuple[Contest, BandTable]:
+    """The contested region and every stem's low band energies, each measured once for whoever asks."""
+    refs = KICK.of("before"), BASS.of("before"), KICK, BASS, BASS.of("unducked")
+    table = BandTable(*(bands_of(track, ref) for ref in refs))
+    contest = find_contest(table.kick_before, table.bass_before, track.sheet.owner, kick_strokes(track), track.sheet.zones)
+    return contest, table
 
 
 def _notes_hz(track: Track) -> dict[int, float]:
@@ -208,7 +202,7 @@ def analyse(track: Track) -> Analysis:
     measured = None
     if hit.audio.size and np.any(np.abs(hit.audio) > SILENT_PEAK):
         measured = _measured_hit((np.ascontiguousarray(hit.audio).tobytes(), sheet.sample_rate, sheet.bpm, sheet.a4_hz))
-    contest, table = contest_of(track, stems)
+    contest, table = contest_of(track)
     clearance = measure_clearance(
         sheet,
         contest,

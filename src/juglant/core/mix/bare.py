@@ -29,9 +29,8 @@ def unplanned(track: Track) -> Track:
 
 def measured(track: Track) -> tuple[Stems, Contest, BandTable]:
     """The stems of a track, what kick and bass fight over, and their low bands."""
-    stems = render_stems(track)
-    contest, table = contest_of(track, stems)
-    return stems, contest, table
+    contest, table = contest_of(track)
+    return render_stems(track), contest, table
 
 
 def uncarved(track: Track, *, ducked: bool = False) -> Track:

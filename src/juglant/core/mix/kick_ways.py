@@ -78,7 +78,7 @@ def _attack_ms(track: Track) -> float | None:
 
 def _cost(name: str, title: str, bare: Track, made: Track) -> KickWayCost:
     stems = render_stems(made)
-    contest, table = contest_of(made, stems)
+    contest, table = contest_of(made)
     reached = kick_clearance(table.kick, table.bass, contest)
     room, before, after = measure_room(made, stems), _punch(bare), _punch(made)
     return KickWayCost(

@@ -8,11 +8,9 @@ from typing import get_args
 import numpy as np
 
 from juglant.core.measure.level import loop_loudness
-from juglant.core.mix.analyse import contest_of
 from juglant.core.mix.bare import measured, unplanned
 from juglant.core.mix.ducks import measure_part
 from juglant.core.mix.plan import make_room, plan_carve
-from juglant.core.mix.render import render_stems
 from juglant.core.mix.returns import over_limits
 from juglant.core.model.carve import Order as WhichFirst
 from juglant.core.model.duck import BASS_PART
@@ -59,8 +57,7 @@ def orders(track: Track) -> list[Order]:
     """
     own = track.duck.model_copy(update={"drawn": (), "drive": "curve"})
     bare = unplanned(track).model_copy(update={"duck": own.model_copy(update={"on": False})})
-    stems = render_stems(bare)
-    contest, _ = contest_of(bare, stems)
+    stems, contest, _ = measured(bare)
     part = yielder(track.sheet.owner)
     if contest.reason is not None or part == "kick":
         return []

@@ -65,10 +65,9 @@ class RoomCost:
 
 def low_middle_db(loop: Samples, *, sample_rate: int) -> float | None:
     """Level of the third octaves from 25 to 100 Hz re those from 126 to 251 Hz of a loop, (frames,); None of silence."""
-    sums = [
-        float(loop_band_energies(loop, [c for c in CENTRES_HZ if low <= c <= high], sample_rate=sample_rate).sum())
-        for low, high in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ)
-    ]
+    spans = [[c for c in CENTRES_HZ if low <= c <= high] for low, high in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ)]
+    every = loop_band_energies(loop, [*spans[0], *spans[1]], sample_rate=sample_rate)
+    sums = [float(part.sum()) for part in np.split(every, [len(spans[0])])]
     return float(10 * np.log10(sums[0] / sums[1])) if min(sums) > 0 else None
 
 
