@@ -29,7 +29,7 @@ from juglant.core.types import Samples, Spectrum
 # What the kick gives in a zone of the bass's: as deep as where the bass owns all of it.
 KICK_DEPTH_DB = 12.0
 # The duck and what the kick gives for it follow each other: this often.
-ROUNDS = 3
+ROUNDS = 2
 
 
 @dataclass(frozen=True)

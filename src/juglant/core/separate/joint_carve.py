@@ -54,6 +54,7 @@ LIMIT_PRICES, ROUGH_STEPS, ROUGHLY = (3.0, 60.0), 60, 1e-5
 # What is past them still is made shallower by so much, so often.
 SHRINK, MOST_SHRINKS = 0.985, 40
 LEAST_GAIN_DB = 0.03
+FEW_MOVES = 2
 # A zone may be a tenth of a dB short and counts as reached; what is aimed at keeps hairs from that.
 REACHED_DB, AIMED_DB, HAIR_DB = NEARLY_DB, NEARLY_DB - 0.04, 0.02
 # So much more counts what a zone lacks that it does not lack without a carve.
@@ -280,7 +281,7 @@ def solve_joint(problem: JointProblem) -> JointPlan:
         return _planned(problem, none, nothing, limited=False)
     most = [MOST_MOVES if on else 0 for on in (problem.moves_on_bass, problem.moves_on_kick)]
     widest = _structures(problem, judges, (most[0], most[1]), now)
-    reach = _reach([widest[0], widest[-1]])
+    reach = _reach(widest)
     limited = bool(reach.max() > REACHED_DB)
     # What is out of reach anyway may be a tenth of a dB more so, where fewer moves do.
     lacking = np.maximum(reach, AIMED_DB) + (NEARLY_DB if limited else HAIR_DB)
@@ -311,8 +312,9 @@ def _structures(problem: JointProblem, judges: tuple[Judge, Judge], pair: tuple[
     def of(many: int, part: CarveProblem) -> list[Kinds]:
         return [kinds for kinds in KINDS[many] if part.limits.passes or not PASSES & set(kinds)]
 
-    both = product(of(pair[0], problem.bass), of(pair[1], problem.kick))
-    return [_Joint(problem, judges, kinds, now_db) for kinds in both]
+    both = list(product(of(pair[0], problem.bass), of(pair[1], problem.kick)))
+    # Many moves are told from each other by little: of those only bells are tried, so that a plan is there in seconds.
+    return [_Joint(problem, judges, kinds, now_db) for kinds in (both if sum(pair) <= FEW_MOVES else both[-1:])]
 
 
 def _starts(joint: _Joint) -> list[Samples]:
