@@ -14,7 +14,7 @@ import numpy as np
 from cachetools import LRUCache
 from cachetools.keys import hashkey
 
-MOST_BYTES = 250_000_000
+MOST_BYTES = 200_000_000
 # A sound of a few seconds; a longer one goes into a stem, which is kept.
 LONG_BYTES = 4_000_000
 # What a result weighs beside its samples.
