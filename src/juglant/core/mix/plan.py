@@ -178,7 +178,7 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     done, others = plan_targets(make_room(track))
     _, contest, table = measured(done)
     clear = measure_clearance(done.sheet, contest, **vars(table))
-    said = [_clearance_said(one, clear.owner) for one in clear.zones or (clear,)]
+    said = [_clearance_said(one) for one in clear.zones or (clear,)]
     said += [] if done.carve.on else ["no carve is needed: its share is 0, or the goal is reached without one"]
     said += [_move_said(move, yielder(track.sheet.owner)) for move in done.carve.moves if done.carve.on]
     said += [_move_said(move, "kick") for move in done.carve.kick_moves if done.carve.on and clear.zones]
@@ -197,7 +197,7 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     return Planned(done, tuple(said))
 
 
-def _clearance_said(one: Clearance | ZoneFigure, owner: Owner) -> str:
+def _clearance_said(one: Clearance | ZoneFigure) -> str:
     """What kick over bass was and is, of the whole or of one zone."""
     where = f"{one.from_hz:.0f} to {one.to_hz:.0f} Hz, {one.owner}: " if isinstance(one, ZoneFigure) else ""
     if one.reason is not None:
