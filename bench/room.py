@@ -17,7 +17,7 @@ def clash_bands(track: Any, stems: Any) -> tuple[Any, Any]:
     from juglant.core.mix.stem_bands import kick_strokes
     from juglant.core.separate.clearance import find_contest
 
-    every = stems.kick_before, stems.bass_before, stems.kick, stems.bass, stems.bass_unducked
+    every = stems.kick_before, stems.bass_before, stems.kick, stems.bass, stems.bass_unducked, stems.kick
     table = BandTable(*(low_band_frames(one, sample_rate=track.sheet.sample_rate) for one in every))
     return table, find_contest(table.kick_before, table.bass_before, track.sheet.owner, kick_strokes(track))
 

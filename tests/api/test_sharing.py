@@ -110,7 +110,6 @@ def test_nothing_to_share_is_said(client: TestClient, state: dict) -> None:
 def test_a_kick_that_gives_way_is_shown_by_what_it_keeps(client: TestClient, state: dict) -> None:
     assert get(client, state, "kick-ways") == []
     state = edited(client, state, owner="bass")
-    assert get(client, state, "shares") is None
     ways = {one["id"]: one for one in get(client, state, "kick-ways")}
     assert set(ways) == {"pass", "bells"}
     for one in ways.values():
@@ -125,6 +124,43 @@ def test_a_kick_that_gives_way_is_shown_by_what_it_keeps(client: TestClient, sta
     state = post(client, state, "way", way_id="bells")
     assert state["track"]["carve"]["moves"] == ways["bells"]["moves"]
     assert client.get(f"{address}/nothing/loop.wav").status_code == 404
+
+
+def test_a_kick_that_gives_way_shares_it_with_a_duck_under_the_notes(client: TestClient, state: dict) -> None:
+    bass_share = state["track"]["carve"]["share_pct"]
+    state = edited(client, state, owner="bass")
+    curve = get(client, state, "shares")
+    assert [one["spread_lu"] for one in curve["points"]] == [None] * 11
+    assert curve["points"][-1]["duck_db"] == 0
+    state = post(client, state, "share", share_pct=50)
+    carve = state["track"]["carve"]
+    # Each part that may yield keeps a share of its own.
+    assert (carve["kick_share_pct"], carve["share_pct"]) == (50, bass_share)
+    assert carve["moves"][0]["shape"] == "high-pass"
+    target = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "kick")
+    assert target["curves"][0]["key"]["kind"] == "notes"
+    at_half = next(one for one in curve["points"] if one["share_pct"] == 50)
+    assert target["curves"][0]["depth_db"] == pytest.approx(at_half["duck_db"], abs=0.3)
+    clearance = get(client, state, "view")["report"]["clearance"]
+    assert clearance["short_db"] == pytest.approx(at_half["short_db"], abs=0.3)
+    kick = next(one for one in get(client, state, "ducks")["parts"] if one["part"] == "kick")
+    assert (kick["owner"], kick["at_most"], kick["goal_db"]) == ("Bass", True, -10)
+    assert kick["after_db"] < kick["before_db"]
+    printed = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/ducks/settings.txt").text
+    assert "the bass's notes" in printed
+    assert "15 ms of its own starts" in printed
+    # It is short of the goal and says why; the two fixes end that.
+    for fix in (0, 1):
+        short = next(one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "clearance-short")
+        assert "120 ms of each note" in short["reason"]
+        fixed = post(client, state, "fixes", finding="clearance-short", fix=fix)
+        assert get(client, fixed, "view")["report"]["clearance"]["short_db"] == pytest.approx(0, abs=0.2)
+        state = post(client, fixed, "undo")
+    # All of it by the carve again: the duck is off, the pass takes the whole.
+    state = post(client, state, "share", share_pct=100)
+    target = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "kick")
+    assert target["curves"][0]["on"] is False
+    assert get(client, state, "view")["report"]["clearance"]["short_db"] == pytest.approx(0, abs=0.15)
 
 
 def test_a_duck_of_an_older_aim_keeps_its_sound_through_edits_and_is_named(client: TestClient, state: dict) -> None:

@@ -19,7 +19,13 @@ WIDTH, LABEL = 78, 18
 NEAR_SHARE = 0.02
 # Under this there is nothing to be measured.
 NOTHING_DB = -150.0
-KEYED_BY = {"kick": "the kick", "hits": "hits", "trigger": "the silent trigger", "grid": "the tempo grid"}
+KEYED_BY = {
+    "kick": "the kick",
+    "hits": "hits",
+    "trigger": "the silent trigger",
+    "grid": "the tempo grid",
+    "notes": "the bass's notes",
+}
 
 
 def _line(label: str, text: str) -> str:
@@ -60,6 +66,7 @@ def _curve(track: Track, one: Duck) -> list[str]:
         _line("Falls in", time_text(one.fall_ms, track)),
         _line("Held after key", time_text(one.hold_ms, track)),
         _line("Returns in", f"{time_text(one.return_ms, track)}, shape {one.shape:.2f}"),
+        *([_line("Not in the first", f"{one.spare_ms:.0f} ms of its own starts")] if one.spare_ms else []),
     ]
 
 
@@ -105,7 +112,9 @@ def _part(track: Track, part: str) -> list[str]:
     lines = [name.upper()]
     if found.after_db is not None and found.goal is not None:
         now, bare, goal = _db(found.after_db), _db(found.before_db), _db(found.goal.db)
-        lines.append(_line(f"{found.owner} over it", f"{now}, without the duck {bare}, goal {goal}"))
+        most = found.goal.kind == "at_most"
+        what = f"Over the {found.owner.lower()}" if most else f"{found.owner} over it"
+        lines.append(_line(what, f"{now}, without the duck {bare}, goal {'at most ' if most else ''}{goal}"))
     source, share = followed(track, part)
     if source != part:
         lines.append(_line("Follows", f"{part_title(track, source)}, {100 * share:.0f} % of its gain"))

@@ -17,17 +17,16 @@ from juglant.core.duck.driven import driven_gain, make_up_db
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.strokes import activities
 from juglant.core.duck.targets import curves_of, first_curve, with_curve
 from juglant.core.hit.render import folded
-from juglant.core.mix.duck_aims import active_of
+from juglant.core.mix.duck_aims import keyed_by_notes, part_strokes
 from juglant.core.mix.ducked import ringing
 from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, measure_part
 from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since
 from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.stem import KICK, StemRef
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
 
@@ -38,8 +37,8 @@ LEAST_DB, SHOWN_STEP_MS = 0.1, 2.0
 class DuckedPart(BaseModel):
     """One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
 
-    owner: what it makes room for; changed: what did since it was computed; because: why it was fitted again last; rings:
-    whether reverb or delay end it.
+    owner: what it makes room for; at_most: whether the kick over the bass is to be no more than the goal; changed: what did
+    since it was computed; because: why it was fitted again last; rings: whether reverb or delay end it.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -50,6 +49,7 @@ class DuckedPart(BaseModel):
     before_db: float | None
     after_db: float | None
     goal_db: float | None
+    at_most: bool
     needed_db: float | None
     reason: str | None
     keyed_by_itself: bool
@@ -85,6 +85,7 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
         before_db=found.before_db,
         after_db=found.after_db,
         goal_db=None if found.goal is None else found.goal.db,
+        at_most=found.goal is not None and found.goal.kind == "at_most",
         reason=found.reason,
         keyed_by_itself=found.keyed_by_itself,
         guards=found.guards,
@@ -102,14 +103,14 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
 
 def _pictures(track: Track, found: PartDuck) -> tuple[DuckPicture | None, ...]:
     """The gain around the tightest key of every curve of a part, of the one that is solved first."""
-    kick, own = render_stem(track, KICK), track.ducking.of(found.part).curves
+    own = track.ducking.of(found.part).curves
+    key = render_stem(track, BASS if keyed_by_notes(track, found.part) else KICK)
     more = own if found.part == BASS_PART else own[1:]
-    active = active_of(track, found.part)
-    strokes = [found.strokes, *(activities(track, active, found.part, one) for one in more)]
+    strokes = [found.strokes, *(part_strokes(track, found.part, one) for one in more)]
     curves = [first_curve(track, found.part), *more]
     plain = folded(render_stem(track, StemRef(found.part, "unducked")))
     return tuple(
-        draw_curve(track, found.part, found.rows, keyed, kick, plain, curve)
+        draw_curve(track, found.part, found.rows, keyed, key, plain, curve)
         for keyed, curve in zip(strokes, curves, strict=True)
     )
 

@@ -6,11 +6,13 @@ from dataclasses import replace
 from functools import lru_cache
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.mix.bare import unplanned
+from juglant.core.mix.bare import kick_duck, unplanned
 from juglant.core.mix.plan import nothing_to_plan, room_made
 from juglant.core.mix.share_curve import ShareCurve, share_curve
 from juglant.core.model.carve import Order
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.separate.filters import yielder
 from juglant.services.tracks import State, Workspace
 
 
@@ -27,13 +29,15 @@ def shares_of(track: Track) -> ShareCurve | None:
 def _planned_from(track: Track) -> Track:
     """The track without what the curve does not depend on, so that one curve serves every share."""
     bare = unplanned(track)
-    return bare.model_copy(update={"carve": bare.carve.model_copy(update={"share_pct": 50.0})})
+    shares = {"share_pct": 50.0, "kick_share_pct": 100.0}
+    return bare.model_copy(update={"carve": bare.carve.model_copy(update=shares)})
 
 
 def take_share(store: Workspace, track_id: str, edition: int, share_pct: float) -> State:
     """Carve and duck planned for a share of the carve, as one step; what limits them is said."""
     track = store.current(track_id, edition)
-    asked = track.model_copy(update={"carve": track.carve.model_copy(update={"share_pct": share_pct})})
+    name = "kick_share_pct" if yielder(track.sheet.owner) == KICK_ID else "share_pct"
+    asked = track.model_copy(update={"carve": track.carve.model_copy(update={name: share_pct})})
     why = nothing_to_plan(asked)
     if why:
         raise InvalidTrack(f"there is nothing to share: {why}")
@@ -45,7 +49,8 @@ def choose_order(store: Workspace, track_id: str, edition: int, order: Order) ->
     track = store.current(track_id, edition)
     asked = track.model_copy(update={"carve": track.carve.model_copy(update={"order": order})})
     label = order.capitalize()
-    if not (track.carve.on or track.duck.on) or nothing_to_plan(asked):
+    under = kick_duck(track)
+    if not (track.carve.on or track.duck.on or (under is not None and under.on)) or nothing_to_plan(asked):
         return store.edit(track_id, edition, asked, label=label)
     return _made(store, track_id, edition, asked, label)
 

@@ -2208,6 +2208,12 @@ export interface components {
              */
             kick_pass_q: number;
             /**
+             * Share of the carve
+             * @description Where the kick gives way its carve takes so much, a duck under the bass's notes the rest.
+             * @default 100
+             */
+            kick_share_pct: number;
+            /**
              * May lift by
              * @description A computed carve lifts so much where that evens what it cuts; 0: it only cuts.
              * @default 0
@@ -2939,6 +2945,12 @@ export interface components {
              * @default 1
              */
             shape: number;
+            /**
+             * Own starts spared
+             * @description The part's own starts are left alone for so long.
+             * @default 0
+             */
+            spare_ms: number;
         };
         /**
          * DuckFigures
@@ -2969,6 +2981,7 @@ export interface components {
          *
          *     kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's
          *     un-ducked and as its gain leaves it: of the bass in the low band re the kick's peak, of another part whole, re its own.
+         *     Of a kick that gives way to the notes of the bass both are in the low band, and key says which is the bass.
          */
         DuckPicture: {
             /** Active From Ms */
@@ -2985,6 +2998,11 @@ export interface components {
             gain_ms: number[];
             /** Heard Db */
             heard_db: number[];
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "kick" | "bass";
             /** Kick Db */
             kick_db: number[];
             /** Notes */
@@ -3024,12 +3042,14 @@ export interface components {
          * DuckedPart
          * @description One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
          *
-         *     owner: what it makes room for; changed: what did since it was computed; because: why it was fitted again last; rings:
-         *     whether reverb or delay end it.
+         *     owner: what it makes room for; at_most: whether the kick over the bass is to be no more than the goal; changed: what did
+         *     since it was computed; because: why it was fitted again last; rings: whether reverb or delay end it.
          */
         DuckedPart: {
             /** After Db */
             after_db: number | null;
+            /** At Most */
+            at_most: boolean;
             /** Because */
             because: string[];
             /** Before Db */
@@ -3856,7 +3876,7 @@ export interface components {
         };
         /**
          * Key
-         * @description What restarts a curve: the audible kick, some hits, the silent trigger, or the tempo grid.
+         * @description What restarts a curve: the audible kick, some hits, the silent trigger, the tempo grid, or the notes of the bass.
          */
         Key: {
             /**
@@ -3876,7 +3896,7 @@ export interface components {
              * @default kick
              * @enum {string}
              */
-            kind: "kick" | "hits" | "trigger" | "grid";
+            kind: "kick" | "hits" | "trigger" | "grid" | "notes";
             /**
              * From
              * @description Where the first of them is.
@@ -5670,7 +5690,8 @@ export interface components {
          * SharePoint
          * @description What one share would do: clearance of the carve alone and with the duck, and what both cost.
          *
-         *     low_middle_db, spread_lu, lost_lu: of the carve, as `RoomCost` says them, but against the bass behind its floor filter;
+         *     low_middle_db, spread_lu, lost_lu: of the carve, as `RoomCost` says them, but against the part that yields behind its
+         *     floor filter; spread_lu: None of a kick;
          *     limited: the carve does not come as far as its share; short_db: of the goal, after the duck.
          */
         SharePoint: {
@@ -5691,7 +5712,7 @@ export interface components {
             /** Short Db */
             short_db: number;
             /** Spread Lu */
-            spread_lu: number;
+            spread_lu: number | null;
         };
         /**
          * Sheet
@@ -6743,6 +6764,7 @@ export interface components {
              *       "kick_pass_hz": 40,
              *       "kick_pass_on": false,
              *       "kick_pass_q": 1.2,
+             *       "kick_share_pct": 100,
              *       "lift_limit_db": 0,
              *       "mirror_pct": 0,
              *       "moves": [],
@@ -6780,7 +6802,8 @@ export interface components {
              *       "on": false,
              *       "refit": true,
              *       "return_ms": 120,
-             *       "shape": 1
+             *       "shape": 1,
+             *       "spare_ms": 0
              *     }
              */
             duck: components["schemas"]["Duck"];

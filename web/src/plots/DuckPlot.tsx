@@ -90,6 +90,7 @@ export function DuckPlot({
   useEffect(() => {
     if (line) performance.mark("juglant-picture");
   }, [line]);
+  const tone = picture.key === "bass" ? "kick" : "bass";
   const kick = path(picture.envelope_ms, picture.kick_db, kickY, -60);
   const sound = (db: number[]) => path(picture.envelope_ms, db, kickY, -60);
   const snapMs = (ms: number) => (snap ? snapped(ms / beatMs) * beatMs : ms);
@@ -146,14 +147,18 @@ export function DuckPlot({
         }}
       >
         <rect x={LEFT} y={TOP} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
-        <path d={`M${x(first)} ${TOP + tall}L${kick}L${x(last)} ${TOP + tall}Z`} fill="var(--kick)" opacity={0.25} />
+        <path
+          d={`M${x(first)} ${TOP + tall}L${kick}L${x(last)} ${TOP + tall}Z`}
+          fill={`var(--${picture.key})`}
+          opacity={0.25}
+        />
         <path
           data-testid="target-heard"
           d={`M${x(first)} ${TOP + tall}L${sound(picture.heard_db)}L${x(last)} ${TOP + tall}Z`}
-          fill="var(--bass)"
+          fill={`var(--${tone})`}
           opacity={0.35}
         />
-        <path d={`M${sound(picture.target_db)}`} fill="none" stroke="var(--bass)" strokeDasharray="3 3" />
+        <path d={`M${sound(picture.target_db)}`} fill="none" stroke={`var(--${tone})`} strokeDasharray="3 3" />
         {Array.from({ length: (lowest + top) / 3 + 1 }, (_, i) => top - 3 * i).map((db) => (
           <g key={db}>
             <line x1={LEFT} x2={LEFT + span} y1={y(db)} y2={y(db)} stroke="var(--line)" strokeWidth={0.7} />
@@ -168,7 +173,15 @@ export function DuckPlot({
           <g key={beat}>
             <line x1={x(beat * beatMs)} x2={x(beat * beatMs)} y1={TOP} y2={TOP + tall} stroke="var(--rung)" />
             <text x={x(beat * beatMs)} y={HEIGHT - 4} textAnchor={beat === 1 ? "end" : "middle"}>
-              {beat === 0 ? (duck.key.kind === "kick" ? "kick" : "key") : beat === 1 ? "next beat" : `${beat} beat`}
+              {beat === 0
+                ? duck.key.kind === "kick"
+                  ? "kick"
+                  : duck.key.kind === "notes"
+                    ? "note"
+                    : "key"
+                : beat === 1
+                  ? "next beat"
+                  : `${beat} beat`}
             </text>
           </g>
         ))}
@@ -264,8 +277,8 @@ export function DuckPlot({
         <span className="room-text">
           {driven ? "compressor's gain" : "curve"} on the {name}
         </span>
-        , <span className="kick-text">kick in the low band</span>,{" "}
-        <span className="bass-text">{name} as heard, dashed un-ducked</span>, dotted: the room it needs
+        , <span className={`${picture.key}-text`}>{picture.key} in the low band</span>,{" "}
+        <span className={`${tone}-text`}>{name} as heard, dashed un-ducked</span>, dotted: the room it needs
         {duck.drawn.length > 0 && "; double-click adds a point, Delete takes the one in focus away"}
       </div>
     </div>

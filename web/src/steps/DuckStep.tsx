@@ -75,7 +75,9 @@ export function DuckStep({ view }: { view: View }) {
         <h2>Duck</h2>
         <span className="soft">
           {found?.after_db != null && found.goal_db != null
-            ? `${found.owner.toLowerCase()} over ${name.toLowerCase()} ${figure(found.after_db, "dB")}, goal ${figure(found.goal_db, "dB")}`
+            ? found.at_most
+              ? `kick over bass ${figure(found.after_db, "dB")}, goal at most ${figure(found.goal_db, "dB")}`
+              : `${found.owner.toLowerCase()} over ${name.toLowerCase()} ${figure(found.after_db, "dB")}, goal ${figure(found.goal_db, "dB")}`
             : (reason ?? "The key that leaves least time is shown")}
         </span>
         <button

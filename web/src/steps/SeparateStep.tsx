@@ -90,19 +90,17 @@ export function SeparateStep({ view }: { view: View }) {
       {zoned && <Zones zones={clearance.zones} />}
       <Besides view={view} />
       {zoned && <ZoneShare />}
+      {!zoned && <Shares yields={yields === "kick" ? "kick" : "bass"} />}
       {yields === "bass" && !zoned && (
-        <>
-          <Shares />
-          <ModelRulers
-            model="Carve"
-            values={carve}
-            only={["depth_limit_db", "lift_limit_db"]}
-            tone="room"
-            onChange={(name, value, gesture) =>
-              setCarve("Limits of the carve", (now) => ({ ...now, [name]: value }), gesture)
-            }
-          />
-        </>
+        <ModelRulers
+          model="Carve"
+          values={carve}
+          only={["depth_limit_db", "lift_limit_db"]}
+          tone="room"
+          onChange={(name, value, gesture) =>
+            setCarve("Limits of the carve", (now) => ({ ...now, [name]: value }), gesture)
+          }
+        />
       )}
       <CarveOn view={view} part={yields === "kick" ? "kick" : "bass"} onHold={setHeld} />
       {zoned && <CarveOn view={view} part="kick" onHold={setHeld} besides />}

@@ -1,8 +1,8 @@
-"""Where the keys of a curve fall: the kick, some hits, the silent trigger, or the grid."""
+"""Where the keys of a curve fall: the kick, some hits, the silent trigger, the grid, or the bass."""
 
 from __future__ import annotations
 
-from juglant.core.model.duck import Key
+from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
@@ -23,6 +23,8 @@ def key_beats(track: Track, key: Key) -> list[float]:
             if one.id in key.hit_ids
             for stroke in track.played(one.model_copy(update={"muted": False}))
         ]
+    elif key.kind == "notes":
+        found = [note.at_beats for note in track.notes()]
     elif key.kind == "grid":
         found = _every(track, key.grid_beats, key.offset_beats % key.grid_beats)
     else:
@@ -70,4 +72,5 @@ def _as_the_kick(track: Track) -> list[float]:
 
 def keyed_by_itself(part: str, key: Key) -> bool:
     """Whether a part's curve is restarted by the part's own strokes."""
-    return (key.kind == "kick" and part == KICK_ID) or (key.kind == "hits" and part in key.hit_ids)
+    own = {"kick": (KICK_ID,), "notes": (BASS_PART,), "hits": key.hit_ids}
+    return part in own.get(key.kind, ())

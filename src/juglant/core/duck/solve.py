@@ -10,10 +10,11 @@ import numpy as np
 from juglant.core.duck.back import best_return, shortest_return_ms
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.shaped import shaped
-from juglant.core.duck.strokes import activities
+from juglant.core.duck.strokes import Activity, activities
 from juglant.core.duck.targets import bands, first_curve, part_gain, with_curve
 from juglant.core.measure.bands import FRAME_S
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
+from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.separate.aims import Aim, Standing, furthest, together
 from juglant.core.separate.clearance import Contest, Goal
@@ -42,57 +43,67 @@ class DuckPlan:
     lost_lu: float | None = None
 
 
-def needed_db(now: Standing) -> float:
-    """How far a part has to go down for the kick's clearance, dB: what is short of the goal, within the depth limit."""
-    return 0.0 if now.aim.kick_yields else min(max(now.lack_db, 0.0), DEPTH_LIMIT_DB)
+def needed_db(now: Standing, part: str = BASS_PART) -> float:
+    """How far a part has to go down for a goal, dB: what lacks, within the depth limit; 0 where another part yields."""
+    return min(max(now.lack_db, 0.0), DEPTH_LIMIT_DB) if now.aim.kick_yields == (part == KICK_ID) else 0.0
+
+
+def standing_of(part: str, aims: Sequence[Aim], owner: Samples, own: Samples) -> Standing | None:
+    """How aims stand by the energies of their owner and of the part that yields, each (bands, frames)."""
+    return furthest(aims, own, owner) if part == KICK_ID else furthest(aims, owner, own)
 
 
 def solve_duck(
     track: Track,
     aims: Sequence[Aim],
     *,
-    kick_energy: Samples,
+    owner_energy: Samples,
     stem: Samples,
     energy: Samples,
     frames_of: Callable[[Samples], Samples],
     part: str = BASS_PART,
     lowest_hz: float | None = None,
+    strokes: list[Activity] | None = None,
 ) -> DuckPlan:
     """The first curve of a part whose carve is done.
 
-    aims: what it is for; kick_energy, energy: (bands, frames) of kick and part as heard without this curve; stem: the part
-    un-ducked, in one channel, before a split, (frames,); lowest_hz: the part's lowest note, by which its return may not be
-    too short; frames_of: what measures the energies of a loop.
+    aims: what it is for; owner_energy, energy: (bands, frames) of what it makes room for and of the part, as heard without
+    this curve; stem: the part un-ducked, in one channel, before a split, (frames,); lowest_hz: the part's lowest note, by
+    which its return may not be too short; frames_of: what measures the energies of a loop; strokes: when each key needs
+    room, by default as long as its owner is active.
     """
-    contest, now = together(aims), furthest(aims, kick_energy, energy)
+    contest, now = together(aims), standing_of(part, aims, owner_energy, energy)
     own = first_curve(track, part)
     off = own.model_copy(update={"on": False})
     if now is None:
         return DuckPlan(off, 0.0, None, False, 0.0, None, contest.reason or "nothing to duck for")
     carved, goal = now.clearance_db, now.aim.goal
-    if goal.kind == "at_most":
+    if goal.kind == "at_most" and part != KICK_ID:
         return DuckPlan(off, 0.0, carved, False, 0.0, None, "the bass owns the sub: it is not ducked")
-    needed = needed_db(now)
+    needed = needed_db(now, part)
     if needed <= NEAR_DB:
-        said = "the carve alone reaches the goal" if part == BASS_PART else "the kick is clear of it already"
+        low = part in (BASS_PART, KICK_ID)
+        said = "the carve alone reaches the goal" if low else "the kick is clear of it already"
         return DuckPlan(off, 0.0, carved, False, 0.0, None, said)
-    plan = activities(track, contest.active_any(), part, own)
+    plan = activities(track, contest.active_any(), part, own) if strokes is None else strokes
     if not plan:
         return DuckPlan(off, needed, carved, False, 0.0, None, "nothing keys this curve: its trigger has no places")
     shortest = shortest_return_ms(lowest_hz)
     even, uncovered = shaped(own, plan, needed, shortest_ms=shortest)
     # Both bands of a split are there as soon as a curve is.
     moved, rest = bands(with_curve(track, part, even), part, stem)
-    judged = kick_energy[contest.judged_bands].sum(axis=0)
+    judged = owner_energy[contest.judged_bands].sum(axis=0)
     duck, lost = best_return(track, part, even, plan, moved, judged, shortest_ms=shortest, lowest_hz=lowest_hz)
     # What the recovery point leaves uncovered is not made up for by a deeper duck.
-    covered = [replace(aim, contest=_covered(track, aim.contest, duck, uncovered)) for aim in aims]
+    covered = list(aims)
+    if uncovered > 0 or strokes is not None:
+        covered = [replace(aim, contest=_covered(track, aim.contest, duck)) for aim in aims]
     depth, reached, limited = needed, carved, False
     deepened = was_short = 0.0
     for _ in range(MOST_ROUNDS):
         duck = duck.model_copy(update={"depth_db": round(min(depth, DEPTH_LIMIT_DB), 2)})
         frames = frames_of(_with(with_curve(track, part, duck), part, moved, rest))
-        inside = furthest(covered, kick_energy, frames)
+        inside = standing_of(part, covered, owner_energy, frames)
         short = -np.inf if inside is None else inside.lack_db
         if abs(short) <= NEAR_DB or (short < 0 and depth <= needed + 1e-6):
             break
@@ -106,7 +117,7 @@ def solve_duck(
             break
         deeper = min(max(depth + short, needed), DEPTH_LIMIT_DB)
         depth, deepened, was_short = deeper, deeper - depth, short
-    whole = furthest(aims, kick_energy, frames)
+    whole = standing_of(part, aims, owner_energy, frames)
     if whole is not None:
         reached, goal = whole.clearance_db, whole.aim.goal
     else:
@@ -124,10 +135,8 @@ def _said(goal: Goal, reached: float, limited: bool, uncovered_ms: float) -> str
     return "the goal is reached"
 
 
-def _covered(track: Track, contest: Contest, duck: Duck, uncovered_ms: float) -> Contest:
-    """The contest without the frames after the hold, where that leaves some; the whole of it where all is covered."""
-    if uncovered_ms <= 0:
-        return contest
+def _covered(track: Track, contest: Contest, duck: Duck) -> Contest:
+    """The contest without the frames after the hold, where that leaves some."""
     at = np.arange(contest.active.shape[1]) * FRAME_S
     hits = np.array([beat * 60 / track.sheet.bpm for beat in key_beats(track, duck.key)])
     loop_s = track.sheet.length_beats * 60 / track.sheet.bpm

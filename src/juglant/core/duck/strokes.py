@@ -14,6 +14,7 @@ from juglant.core.model.track import Track
 from juglant.core.types import Mask, Samples
 
 RETURN_SHARE = 0.85
+SAME_S = 1e-6
 
 
 @dataclass(frozen=True)
@@ -54,6 +55,21 @@ def activities(track: Track, active: Mask, part: str = BASS_PART, duck: Duck | N
         else:
             recovery = min(kept) if kept else RETURN_SHARE * gap
         out.append(Activity(hit, 0.0, end, recovery, hit + gap))
+    return out
+
+
+def held_activities(track: Track, part: str, duck: Duck, hold_s: float) -> list[Activity]:
+    """The same of a curve whose keys each need room for so long, and no longer than to the next of them."""
+    sheet = track.sheet
+    beat_s = 60 / sheet.bpm
+    loop_s = sheet.length_beats * beat_s
+    hits = [at * beat_s for at in key_beats(track, duck.key)]
+    own, out = [at * beat_s for at in starts_beats(track, part)], []
+    for index, hit in enumerate(hits):
+        gap = (hits[(index + 1) % len(hits)] - hit) % loop_s or loop_s
+        end = min(hold_s, gap)
+        kept = [since for at in own if end <= (since := (at - hit) % loop_s) < gap - SAME_S]
+        out.append(Activity(hit, 0.0, end, min(kept, default=max(end, RETURN_SHARE * gap)), hit + gap))
     return out
 
 

@@ -10,6 +10,7 @@ from juglant.core.duck.curve import LONGEST_STEP_S, GainRows, curve_rows, flat_r
 from juglant.core.duck.driven import driven_rows
 from juglant.core.duck.key_sound import key_description
 from juglant.core.duck.keys import key_beats
+from juglant.core.duck.spared import spared
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, MOST_CURVES, Duck, Target
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import LOWEST_ZONE_HZ
@@ -141,18 +142,20 @@ def part_rows(track: Track, part: str, total_frames: int) -> GainRows:
     loop_s = total_frames / track.sheet.sample_rate
     own = track.ducking.of(source)
     # What a curve is as deep as a part may be already; a compressor's gain is followed as it comes.
-    every = [_rows(track, one, share, loop_s) for one in curves_of(track, part)]
+    every = [_rows(track, part, one, share, loop_s) for one in curves_of(track, part)]
     every = [rows for rows in every if np.any(rows.gain_db)]
     if not every:
         return flat_rows(loop_s)
     return every[0] if len(every) == 1 else _together(every, own)
 
 
-def _rows(track: Track, one: Duck, share: float, loop_s: float) -> GainRows:
+def _rows(track: Track, part: str, one: Duck, share: float, loop_s: float) -> GainRows:
     if one.drive == "compressor":
         rows = driven_rows(track, one, loop_s)
         return rows if share == 1.0 else GainRows(rows.at_s, np.round(rows.gain_db * share, 4) + 0.0)
-    return curve_rows(one, [at * 60 / track.sheet.bpm for at in key_beats(track, one.key)], loop_s)
+    beat_s = 60 / track.sheet.bpm
+    rows = curve_rows(one, [at * beat_s for at in key_beats(track, one.key)], loop_s)
+    return spared(rows, [at * beat_s for at in starts_beats(track, part)], one.spare_ms) if one.spare_ms else rows
 
 
 def _together(every: list[GainRows], target: Target) -> GainRows:
@@ -187,6 +190,7 @@ def gain_made_of(track: Track, part: str) -> str:
         return ""
     source, share = followed(track, part)
     keys = [f"{one.model_dump_json(exclude=NO_GAIN)} {key_beats(track, one.key)}" for one in curves]
+    keys += [f"{starts_beats(track, part)}"] if any(one.spare_ms for one in curves) else []
     keys += [key_description(track, one.key).model_dump_json() for one in curves if one.drive == "compressor"]
     sheet = track.sheet
     settings = f"{split_of(track, part)} {track.ducking.of(part).space}"

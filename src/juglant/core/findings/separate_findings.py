@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from juglant.core.findings.finding import Finding, Fix, Step
 from juglant.core.mix.analyse import Analysis
+from juglant.core.mix.bare import kick_duck
 from juglant.core.model.carve import Carve
 from juglant.core.model.fields import limits_of, within
 from juglant.core.model.track import Mix, Track
@@ -11,7 +12,7 @@ from juglant.core.separate.aims import ZoneFigure
 from juglant.core.separate.filters import yielder
 
 NEAR_DB = 0.1
-# A zone next to one that is ducked is met to within this.
+# A zone next to one that is ducked, or a pass behind a duck, meets its goal to within this.
 NEAR_ZONE_DB = 0.25
 
 
@@ -20,24 +21,32 @@ def clearance_short(found: Analysis) -> list[Finding]:
     clearance = found.clearance
     if clearance.zones:
         return [one for index, zone in enumerate(clearance.zones) for one in _zone_short(found, index + 1, zone)]
-    if clearance.after_db is None or clearance.short_db is None or clearance.short_db <= NEAR_DB:
+    under = kick_duck(found.track)
+    near = NEAR_ZONE_DB if under is not None and under.on else NEAR_DB
+    if clearance.after_db is None or clearance.short_db is None or clearance.short_db <= near:
         return []
     track, goal = found.track, clearance.goal
     word = "at least" if goal.kind == "at_least" else "at most"
     place: Step = "separate" if not track.carve.on else "duck"
     ducks = yielder(track.sheet.owner) == "bass"
-    fixes = [] if track.carve.on and ducks else [Fix(label="Compute the carve", solve="carve")]
-    fixes += [Fix(label="Compute the duck", solve="duck")] if ducks else []
+    if ducks:
+        fixes = [] if track.carve.on else [Fix(label="Compute the carve", solve="carve")]
+        fixes += [Fix(label="Compute the duck", solve="duck")]
+    else:
+        fixes = _of_the_kick(track)
     if track.carve.on and (track.duck.on or not ducks):
         # What EQ and ducking may not do, level does, decibel for decibel.
         fixes += [_turned_down(track, clearance.short_db)]
+    held = f" The kick is down for the first {under.hold_ms:.0f} ms of each note alone." if under is not None else ""
+    left = held if under is not None and under.on else ""
     return [
         Finding(
             id="clearance-short",
             step=place,
             severity="fix" if clearance.short_db > 3 else "look",
             title="The kick is not clear of the bass" if goal.kind == "at_least" else "The bass is not clear of the kick",
-            reason=f"Kick over bass is {clearance.after_db:.1f} dB where they meet; the goal is {word} {goal.db:.0f} dB.",
+            reason=f"Kick over bass is {clearance.after_db:.1f} dB where they meet; the goal is {word} {goal.db:.0f} dB."
+            + left,
             value=clearance.after_db,
             unit="dB",
             limit=goal.db,
@@ -67,6 +76,22 @@ def _zone_short(found: Analysis, number: int, zone: ZoneFigure) -> list[Finding]
             fixes=(Fix(label="Plan carve and duck anew", solve="room"),),
         )
     ]
+
+
+def _of_the_kick(track: Track) -> list[Fix]:
+    """Ways for a kick that gives way: its carve, all of the share by it, or the duck before it."""
+    if not track.carve.on and kick_duck(track) is None:
+        return [Fix(label="Compute the carve", solve="carve")]
+    carve = track.carve
+    whole = carve.model_copy(update={"kick_share_pct": 100.0})
+    behind = carve.model_copy(update={"order": "duck first"})
+    fixes = [Fix(label="Plan carve and duck anew", solve="room")]
+    if carve.kick_share_pct < 100:
+        fixes = [Fix(label="All of it by the carve", track=track.model_copy(update={"carve": whole}), solve="room")]
+        if carve.order == "carve first":
+            asked = track.model_copy(update={"carve": behind})
+            fixes.append(Fix(label="Duck first, carve the rest", track=asked, solve="room"))
+    return fixes
 
 
 def _turned_down(track: Track, short_db: float) -> Fix:

@@ -10,7 +10,7 @@ import numpy as np
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, measure_guards
 from juglant.core.duck.strokes import Activity, activities
-from juglant.core.duck.targets import gain_rows
+from juglant.core.duck.targets import curves_of, gain_rows
 from juglant.core.hit.render import RenderedHit
 from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
@@ -66,6 +66,7 @@ class BandTable:
     kick: Samples
     bass: Samples
     bass_unducked: Samples
+    kick_unducked: Samples
 
 
 @dataclass(frozen=True)
@@ -164,7 +165,9 @@ def measure_levels(track: Track, stems: Stems) -> Levels:
 
 def contest_of(track: Track) -> tuple[Contest, BandTable]:
     """The contested region and every stem's low band energies, each measured once for whoever asks."""
-    refs = KICK.of("before"), BASS.of("before"), KICK, BASS, BASS.of("unducked")
+    # What nothing ducks is measured once.
+    plain = [ref.of("unducked") if curves_of(track, ref.part) else ref for ref in (BASS, KICK)]
+    refs = KICK.of("before"), BASS.of("before"), KICK, BASS, *plain
     table = BandTable(*(bands_of(track, ref) for ref in refs))
     contest = find_contest(table.kick_before, table.bass_before, track.sheet.owner, kick_strokes(track), track.sheet.zones)
     return contest, table
@@ -211,6 +214,7 @@ def analyse(track: Track) -> Analysis:
         kick=table.kick,
         bass_unducked=table.bass_unducked,
         bass=table.bass,
+        kick_unducked=table.kick_unducked,
     )
     tones = _line_hz(track, stems.bass_before) if track.bass.source == "recorded line" else _notes_hz(track)
     rows = gain_rows(track, loop_frames(track))

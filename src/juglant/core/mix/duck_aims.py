@@ -6,18 +6,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juglant.core.duck.targets import first_curve
+from juglant.core.duck.strokes import Activity, activities, held_activities
+from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.hit.render import folded
 from juglant.core.measure.bands import CENTRES_HZ, all_band_frames, low_band_frames
 from juglant.core.mix.render import render_stem
 from juglant.core.mix.stem_bands import bands_of, kick_strokes
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import LOWEST_ZONE_HZ
 from juglant.core.model.stem import KICK, StemRef, StemState
 from juglant.core.model.track import Track
 from juglant.core.separate.aims import Aim, aims_of, ducked_aims, together
 from juglant.core.separate.clearance import GOALS, Contest, Goal, find_contest, find_pair
+from juglant.core.separate.filters import yielder
 from juglant.core.types import Mask, Samples
 
 # Other parts than the bass give way to the kick as a bass does where the kick owns the sub.
@@ -27,11 +29,21 @@ PAIR_GOAL_DB, NO_CLASH_DB = 6.0, 2.0
 
 
 def keys_apart(track: Track, part: str) -> tuple[str, ...]:
-    """The hits that key a part's first curve where the kick is not among them, nor the part itself: the duck is theirs."""
+    """What keys a part's first curve where the kick is not among it, nor the part itself: the duck is theirs.
+
+    A duck of the kick by the notes of the bass is for the sub, as its owner asks.
+    """
     key = first_curve(track, part).key
+    if key.kind == "notes":
+        return () if part in (BASS_PART, KICK_ID) else (BASS_PART,)
     if key.kind != "hits" or KICK_ID in key.hit_ids or part in key.hit_ids:
         return ()
     return tuple(one.id for one in track.kit if one.id in key.hit_ids and one.strokes)
+
+
+def keyed_by_notes(track: Track, part: str) -> bool:
+    """Whether it is the notes of the bass that key a part's first curve."""
+    return first_curve(track, part).key.kind == "notes"
 
 
 def part_title(track: Track, part: str) -> str:
@@ -41,6 +53,8 @@ def part_title(track: Track, part: str) -> str:
 
 def key_name(track: Track, part: str) -> str:
     """What a part makes room for, by name."""
+    if part == KICK_ID and keyed_by_notes(track, part):
+        return part_title(track, BASS_PART)
     return " and ".join(part_title(track, one) for one in keys_apart(track, part)) or "Kick"
 
 
@@ -63,8 +77,7 @@ class Sides:
     def strokes_s(self) -> list[float]:
         """Where the keys are struck, seconds."""
         beat_s = 60 / self.track.sheet.bpm
-        hits = [self.track.hit_of(one) for one in self.keys]
-        return [stroke.at_beats * beat_s for one in hits for stroke in self.track.played(one)]
+        return [at * beat_s for one in self.keys for at in starts_beats(self.track, one)]
 
     def owner(self, state: StemState = "heard") -> Samples:
         """The same of what room is made for."""
@@ -86,7 +99,13 @@ def part_contest(track: Track, part: str) -> Contest:
 
 
 def part_aims(track: Track, part: str) -> tuple[Aim, ...]:
-    """What a part is ducked for: how clear of it the kick shall be, as it says itself, else by the owner of the sub."""
+    """What a part is ducked for: how clear of it the kick shall be, as it says itself, else by the owner of the sub.
+
+    Of the kick: what it owes the bass where that owns the sub and its notes key it; else nothing.
+    """
+    if part == KICK_ID:
+        yields = yielder(track.sheet.owner) == KICK_ID and keyed_by_notes(track, part)
+        return aims_of(track.sheet, part_contest(track, BASS_PART)) if yields else ()
     contest, own = part_contest(track, part), track.ducking.of(part).goal_db
     if keys_apart(track, part):
         goal = Goal(PAIR_GOAL_DB, "at_least", CENTRES_HZ[-1])
@@ -102,7 +121,8 @@ def part_aims(track: Track, part: str) -> tuple[Aim, ...]:
 
 def active_of(track: Track, part: str) -> Mask:
     """When the kick, or what keys a part, needs room of it, (frames,) of 20 ms: where they meet, else while it sounds."""
-    contest = together(part_aims(track, part)) if part != KICK_ID else None
+    aims = part_aims(track, part)
+    contest = together(aims) if aims else None
     if contest is not None and contest.reason is None:
         return contest.active_any()
     keys = keys_apart(track, part)
@@ -110,6 +130,14 @@ def active_of(track: Track, part: str) -> Mask:
         owner = Sides(track, keys).owner("before")
         return find_pair(owner, owner, Sides(track, keys).strokes_s()).active_any()
     return kick_active(track)
+
+
+def part_strokes(track: Track, part: str, curve: Duck | None = None) -> list[Activity]:
+    """When each key of a part's curve (by default its first) needs room: a note that the kick gives way to, as it holds."""
+    one = curve or first_curve(track, part)
+    if part == KICK_ID and one.key.kind == "notes":
+        return held_activities(track, part, one, one.hold_ms / 1000)
+    return activities(track, active_of(track, part), part, one)
 
 
 def kick_active(track: Track) -> Mask:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 from juglant.core.duck.back import shortest_return_ms
@@ -13,7 +13,7 @@ from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measu
 from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats, keyed_by_itself
 from juglant.core.duck.shaped import shaped
-from juglant.core.duck.solve import NEAR_DB, DuckPlan, needed_db, solve_duck
+from juglant.core.duck.solve import DuckPlan, needed_db, solve_duck, standing_of
 from juglant.core.duck.strokes import Activity, activities
 from juglant.core.duck.targets import curves_of, first_curve, part_gain, part_rows, starts_beats, with_curve
 from juglant.core.hit.render import folded
@@ -24,27 +24,29 @@ from juglant.core.mix.duck_aims import (
     NO_CLASH_DB,
     PAIR_GOAL_DB,
     Sides,
-    active_of,
     key_name,
     keys_apart,
     kick_active,
     part_aims,
+    part_strokes,
     part_title,
 )
 from juglant.core.mix.fitted import changed_since, refit_parts, with_fit
 from juglant.core.mix.kick_stem import cached_hit, loop_frames
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import render_stem, stem_made_of
+from juglant.core.mix.room_duck import plan_rest
 from juglant.core.mix.stem_bands import Whatever, bands_of
 from juglant.core.mix.used_takes import missing_takes, with_every_take
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.stem import KICK, StemRef
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track, lowest_note_hz
-from juglant.core.separate.aims import Aim, furthest, together, towards
+from juglant.core.separate.aims import Aim, together
 from juglant.core.separate.clearance import Goal, find_pair, kick_clearance
-from juglant.core.separate.filters import yielder
+
+NOT_YIELDING = "the kick itself: there is nothing to clear"
 
 
 @dataclass(frozen=True)
@@ -88,7 +90,8 @@ def measure_part(track: Track, part: str) -> PartDuck:
     """A part's curve and everything measured of it (pure, remembered by what it is made from)."""
     own = StemRef(part)
     apart = [StemRef(one, state) for one in keys_apart(track, part) for state in ("heard", "before")]
-    stems = [stem_made_of(track, one) for one in (KICK, KICK.of("before"), own.of("before"), own, *apart)]
+    low = (KICK, KICK.of("before"), *((BASS, BASS.of("before")) if part == KICK_ID else ()))
+    stems = [stem_made_of(track, one) for one in (*low, own.of("before"), own, *apart)]
     keys = [
         (one.model_dump_json(), key_beats(track, one.key)) for one in (first_curve(track, part), *curves_of(track, part))
     ]
@@ -105,12 +108,12 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     plain = folded(render_stem(track, own.of("unducked")))
     rows = part_rows(track, part, plain.size)
     gain = rows_to_gain(rows, plain.size, sample_rate=rate)
-    aims = part_aims(track, part) if part != KICK_ID else ()
-    strokes = activities(track, active_of(track, part), part)
+    aims, strokes = part_aims(track, part), part_strokes(track, part)
     both = Sides(track, keys_apart(track, part))
-    owner = both.owner()
-    now = furthest(aims, owner, both.of(own.of("unducked"))) if aims else None
-    after = None if now is None else now.aim.clearance_db(owner, both.of(own))
+    owner = bands_of(track, BASS) if part == KICK_ID else both.owner()
+    now = standing_of(part, aims, owner, both.of(own.of("unducked")))
+    heard = both.of(own)
+    after = None if now is None else now.aim.clearance_db(*((heard, owner) if part == KICK_ID else (owner, heard)))
     return PartDuck(
         part=part,
         name=part_title(track, part),
@@ -121,7 +124,7 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
         before_db=None if now is None else now.clearance_db,
         after_db=after,
         goal=aims[0].goal if aims and now is None else None if now is None else now.aim.goal,
-        needed_db=None if now is None else needed_db(now),
+        needed_db=None if now is None else needed_db(now, part),
         reason=_said(aims),
         keyed_by_itself=any(keyed_by_itself(part, one.key) for one in curves_of(track, part)),
     )
@@ -129,7 +132,7 @@ def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
 
 def _said(aims: Sequence[Aim]) -> str | None:
     if not aims:
-        return "the kick itself: there is nothing to clear"
+        return NOT_YIELDING
     return None if together(aims).reason is None else "it shares no low band with the kick"
 
 
@@ -187,9 +190,9 @@ def refitted(track: Track) -> Track:
 def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     curve = first_curve(with_every_take(track, {KICK_ID, part}), part)
     bare = with_curve(track, part, curve.model_copy(update={"on": False}))
-    if part == BASS_PART and ducks_first(track) and not keys_apart(track, part):
-        return _ducked_first(track, bare)
-    aims = part_aims(bare, part) if part != KICK_ID else ()
+    if (part == KICK_ID and curve.key.kind == "notes") or (part == BASS_PART and not keys_apart(track, part)):
+        return plan_rest(track, bare, part, lowest_hz(track, part))
+    aims = part_aims(bare, part)
     if part != BASS_PART and (not aims or together(aims).reason is not None):
         return _as_deep_as_it_is(track, part, _said(aims) or "")
     stem = folded(render_stem(bare, StemRef(part, "unducked")))
@@ -197,7 +200,7 @@ def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     plan = solve_duck(
         track,
         aims,
-        kick_energy=both.owner(),
+        owner_energy=both.owner(),
         stem=stem,
         energy=both.of(StemRef(part)),
         frames_of=both.frames,
@@ -209,44 +212,12 @@ def _planned(track: Track, part: str) -> tuple[Track, DuckPlan]:
     return with_curve(track, part, plan.duck), plan
 
 
-def ducks_first(track: Track) -> bool:
-    """Whether the bass is ducked before it is carved, for the share that the carve leaves."""
-    return track.carve.order == "duck first" and yielder(track.sheet.owner) == BASS_PART
-
-
-def _ducked_first(track: Track, bare: Track) -> tuple[Track, DuckPlan]:
-    """The duck's own share on the uncarved bass; where there is a carve behind it and both fall short, what is left too."""
-    off = bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
-    plan = _solved(track, off, 1 - track.carve.share_pct / 100)
-    made = with_curve(track, BASS_PART, plan.duck)
-    if plan.clearance_db is None or not (track.carve.on and (track.carve.moves or track.carve.kick_moves)):
-        return made, plan
-    reached = furthest(part_aims(made, BASS_PART), bands_of(made, KICK), bands_of(made, StemRef(BASS_PART)))
-    if reached is None or reached.lack_db <= NEAR_DB or plan.limited:
-        return made, replace(plan, clearance_db=None if reached is None else reached.clearance_db)
-    plan = _solved(track, bare, 1.0)
-    return with_curve(track, BASS_PART, plan.duck), plan
-
-
-def _solved(track: Track, bare: Track, share: float) -> DuckPlan:
-    """The bass's duck for so much of the way from what is to each goal."""
-    kick, bass = bands_of(bare, KICK), bands_of(bare, StemRef(BASS_PART))
-    return solve_duck(
-        track,
-        towards(part_aims(bare, BASS_PART), kick, bass, share),
-        kick_energy=kick,
-        stem=folded(render_stem(bare, StemRef(BASS_PART, "unducked"))),
-        energy=bass,
-        frames_of=Sides(bare, ()).frames,
-        lowest_hz=lowest_hz(track, BASS_PART),
-    )
-
-
 def _as_deep_as_it_is(track: Track, part: str, why: str) -> tuple[Track, DuckPlan]:
     """The curve with its times from the kick's own length, and the depth it has."""
     curve = first_curve(track, part)
-    active = active_of(track, part) if keys_apart(track, part) else kick_active(track)
-    strokes = activities(track, active, part, curve)
+    strokes = part_strokes(track, part, curve)
+    if not keys_apart(track, part) and curve.key.kind != "notes":
+        strokes = activities(track, kick_active(track), part, curve)
     if not strokes:
         off = curve.model_copy(update={"on": False})
         return with_curve(track, part, off), DuckPlan(off, 0.0, None, False, 0.0, None, "nothing keys this curve")

@@ -56,7 +56,7 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
     carved = part == BASS_PART or yielder(sheet.owner) == KICK_ID or sheet.owner == "zones"
     zones = f" {sheet.zones}" if sheet.owner == "zones" else ""
     if part == KICK_ID:
-        own = ""
+        own = _sound(bass_description(track)) if key.kind == "notes" else ""
     else:
         own = _sound(bass_description(track) if part == BASS_PART else kit_description(track, part))
     return Fit(

@@ -9,10 +9,11 @@ import numpy as np
 from juglant.core.duck.solve import DuckPlan
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.mix.bare import line_spans, measured, uncarved
-from juglant.core.mix.ducks import ducks_first, plan_part, plan_targets
+from juglant.core.mix.bare import kick_duck, line_spans, measured, uncarved, with_kick_duck
+from juglant.core.mix.ducks import plan_part, plan_targets
 from juglant.core.mix.kit import stroke_tempo
 from juglant.core.mix.render import render_stem
+from juglant.core.mix.room_duck import NEW_KICK_DUCK, ducks_first, share_of
 from juglant.core.mix.used_takes import missing_takes, said_missing, with_every_take
 from juglant.core.mix.zone_plan import plan_zones, room_by_zones
 from juglant.core.model.carve import SHARE_AIM, Carve, Move
@@ -41,11 +42,6 @@ def nothing_to_plan(track: Track) -> str:
     _, contest, _ = measured(uncarved(track))
     found = [aim.contest.reason for aim in aims_of(sheet, contest)]
     return "" if None in found else contest.reason or found[0] or ""
-
-
-def share_of(track: Track) -> float:
-    """What of the goal's lack the carve shall take, 0 to 1: of a kick that gives way all of it."""
-    return 1.0 if yielder(track.sheet.owner) == "kick" else track.carve.share_pct / 100
 
 
 def wanted_db(goal: Goal, before_db: float, share: float) -> float:
@@ -79,7 +75,7 @@ def carve_case(track: Track, *, ducked: bool = False, share: float | None = None
     (aim,) = aims_of(sheet, contest)
     goal, kick_yields = aim.goal, aim.kick_yields
     cells = contest.active & np.array(contest.judged)[:, None]
-    own = table.kick if kick_yields else table.bass if ducked else table.bass_unducked
+    own = (table.kick if ducked else table.kick_unducked) if kick_yields else table.bass if ducked else table.bass_unducked
     limits = CarveLimits(carve.depth_limit_db, carve.lift_limit_db, from_hz=lowest_note_hz(track) or LOWEST_LIMIT_HZ)
     problem = carve_problem(
         stems.kick if kick_yields else stems.bass if ducked else stems.bass_unducked,
@@ -130,7 +126,8 @@ def plan_carve(track: Track, *, ducked: bool = False, bells: bool = False) -> tu
 
 def carve_in_order(track: Track) -> tuple[Track, CarvePlan | None, str]:
     """The same in the track's order: behind its duck where that comes first and is there."""
-    return plan_carve(track, ducked=ducks_first(track) and bool(track.duck.on))
+    own = kick_duck(track) if yielder(track.sheet.owner) == KICK_ID else track.duck
+    return plan_carve(track, ducked=ducks_first(track) and own is not None and own.on)
 
 
 def carve_said(plan: CarvePlan | None, why: str) -> tuple[str, ...]:
@@ -149,8 +146,14 @@ def _carved_by(carve: Carve, plan: CarvePlan) -> Carve:
 
 
 def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
-    """The track with the computed duck of the bass, and the plan."""
-    return plan_part(track, BASS_PART)
+    """The track with the computed duck of the part that yields, and its plan; the other's is off."""
+    track, plan = plan_part(track, BASS_PART)
+    if yielder(track.sheet.owner) == KICK_ID and share_of(track) < 1 and kick_duck(track) is None:
+        track = with_kick_duck(track, NEW_KICK_DUCK)
+    if kick_duck(track) is None:
+        return track, plan
+    made, own = plan_part(track, KICK_ID)
+    return made, own if yielder(track.sheet.owner) == KICK_ID else plan
 
 
 def layers_fitted(track: Track, hit_id: str = KICK_ID) -> Track:
@@ -183,6 +186,8 @@ def planned(track: Track, owner: Owner | None = None) -> Planned:
     said += [_move_said(move, yielder(track.sheet.owner)) for move in done.carve.moves if done.carve.on]
     said += [_move_said(move, "kick") for move in done.carve.kick_moves if done.carve.on and clear.zones]
     said.append(f"duck {done.duck.depth_db:.1f} dB" if done.duck.on else "no duck is needed")
+    if (under := kick_duck(done)) is not None and under.on:
+        said.append(f"duck of the kick under the bass's notes {under.depth_db:.1f} dB")
     said += [
         f"duck {part}: {plan.duck.depth_db:.1f} dB; {plan.reason}" if plan.duck.on else f"no duck of {part}: {plan.reason}"
         for part, plan in others.items()
@@ -230,7 +235,7 @@ def room_made(track: Track) -> Planned:
     if not ducks_first(track):
         carved, plan, why = plan_carve(track)
         return Planned(plan_duck(carved)[0], carve_said(plan, why))
-    ducked, _ = plan_duck(uncarved(track))
+    ducked = plan_duck(uncarved(track))[0]
     carved, plan, why = plan_carve(ducked, ducked=True)
     # What the carve may not do within its limits the duck does after all.
     return Planned(plan_duck(carved)[0], carve_said(plan, why))

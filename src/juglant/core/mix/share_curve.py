@@ -2,27 +2,33 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.solve import DuckPlan
+from juglant.core.duck.strokes import held_activities
 from juglant.core.duck.targets import part_rows, with_curve
 from juglant.core.hit.render import folded
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.mix.bare import line_spans
+from juglant.core.mix.bare import kick_duck, line_spans, with_kick_duck
 from juglant.core.mix.carve_share import cheapest, share_active
 from juglant.core.mix.ducks import plan_part
 from juglant.core.mix.evenness import note_loudness
 from juglant.core.mix.plan import CarveCase, carve_case, wanted_db
 from juglant.core.mix.render import render_stem
+from juglant.core.mix.room_duck import NEW_KICK_DUCK
+from juglant.core.mix.stem_bands import bands_of
 from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB
-from juglant.core.model.stem import BASS, KICK
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.separate.carve import CarvePlan, CarveSolver
 from juglant.core.separate.carve_problem import NOTE_S, CarveProblem
 from juglant.core.separate.clearance import GOALS, Goal, kick_clearance
 from juglant.core.separate.filters import move_sections, yielder
+from juglant.core.separate.kick_pass import solve_pass
 from juglant.core.signal.filters import response
 from juglant.core.types import Samples
 
@@ -33,14 +39,15 @@ STEPS_PCT = (0, 10, 20, 30, 40, 50, 60, 70, 80, 90, 100)
 class SharePoint:
     """What one share would do: clearance of the carve alone and with the duck, and what both cost.
 
-    low_middle_db, spread_lu, lost_lu: of the carve, as `RoomCost` says them, but against the bass behind its floor filter;
+    low_middle_db, spread_lu, lost_lu: of the carve, as `RoomCost` says them, but against the part that yields behind its
+    floor filter; spread_lu: None of a kick;
     limited: the carve does not come as far as its share; short_db: of the goal, after the duck.
     """
 
     share_pct: float
     carved_db: float
     low_middle_db: float
-    spread_lu: float
+    spread_lu: float | None
     lost_lu: float
     duck_db: float
     short_db: float
@@ -70,12 +77,14 @@ class _Notes:
 def share_curve(track: Track) -> ShareCurve | None:
     """The whole curve of a track; None where kick and bass do not meet, the bass does not yield, or none is needed."""
     owner = track.sheet.owner
-    if owner == "zones" or yielder(owner) == "kick":
+    if owner == "zones":
         return None
     goal = GOALS[owner]
     case, _ = carve_case(track, share=0.0)
     if case is None or goal.short_db(case.before_db) <= 0:
         return None
+    if yielder(owner) == KICK_ID:
+        return _kick_curve(track, case, goal)
     notes, leak = _levels(track, case), _leak(track, case)
     points: list[SharePoint] = []
     solver = CarveSolver(case.problem)
@@ -83,6 +92,42 @@ def share_curve(track: Track) -> ShareCurve | None:
         plan = solver.plan(wanted_db(goal, case.before_db, pct / 100))
         points.append(_point(track, case, goal, plan, float(pct), notes, leak))
     p = share_active(case.contest)
+    return ShareCurve(tuple(points), 100 * cheapest(p), 100 * p, goal.db, case.before_db)
+
+
+def _kick_curve(track: Track, case: CarveCase, goal: Goal) -> ShareCurve:
+    """The same where the kick gives way: a pass for each share, and a duck under the notes for the rest."""
+    asked = case.bare.carve.model_copy(update={"order": "carve first", "kick_share_pct": 0.0})
+    curve = kick_duck(track) or NEW_KICK_DUCK
+    bare = with_kick_duck(case.bare.model_copy(update={"carve": asked}), curve)
+    made, under = plan_part(bare, KICK_ID)
+    leak = _leaking(bare, made, under, KICK_ID, case)
+    first, points = track.carve.order == "duck first", []
+    lacks, flat = case.before_db - goal.db, np.ones_like(case.problem.low_middle[0])
+    for pct in STEPS_PCT:
+        depth = (1 - pct / 100) * lacks if under.duck.on else 0.0
+        # Ducked first, the pass does all that is left over.
+        wanted = goal.db + _cleared(depth, leak) if first else wanted_db(goal, case.before_db, pct / 100)
+        plan = solve_pass(replace(case.problem, wanted_db=wanted))
+        if not first:
+            depth = max(plan.clearance_db - goal.db, 0.0) if under.duck.on and pct < 100 else 0.0
+        depth = min(depth, DEPTH_LIMIT_DB)
+        reached, gain = plan.clearance_db - _cleared(depth, leak), _gain(case.problem, plan)
+        points.append(
+            SharePoint(
+                share_pct=float(pct),
+                carved_db=plan.clearance_db,
+                low_middle_db=_low_middle(case.problem, gain) - _low_middle(case.problem, flat),
+                spread_lu=None,
+                lost_lu=plan.loudness_lost_lu,
+                duck_db=depth,
+                short_db=goal.short_db(reached - 0.1),
+                limited=plan.limited,
+                moves=len(plan.moves),
+            )
+        )
+    held = held_activities(bare, KICK_ID, curve, curve.hold_ms / 1000)
+    p = sum(one.end_s for one in held) / (track.sheet.length_beats * 60 / track.sheet.bpm)
     return ShareCurve(tuple(points), 100 * cheapest(p), 100 * p, goal.db, case.before_db)
 
 
@@ -152,18 +197,23 @@ def _leak(track: Track, case: CarveCase) -> float:
     From the curve that the whole of the goal would ask of ducking, rendered once.
     """
     whole = case.bare.carve.model_copy(update={"order": "carve first"})
-    made, plan = plan_part(case.bare.model_copy(update={"carve": whole}), BASS_PART)
+    bare = case.bare.model_copy(update={"carve": whole})
+    made, plan = plan_part(bare, BASS_PART)
+    return _leaking(bare, made, plan, BASS_PART, case)
+
+
+def _leaking(bare: Track, made: Track, plan: DuckPlan, part: str, case: CarveCase) -> float:
+    """What of a part's energy in the judged cells its planned duck does not take, 0 to 1; 0 where there is none."""
     if not plan.duck.on or plan.duck.depth_db <= 0:
         return 0.0
-    stem = folded(render_stem(case.bare, BASS.of("unducked")))
-    rate = track.sheet.sample_rate
-    rows = part_rows(with_curve(made, BASS_PART, plan.duck), BASS_PART, stem.size)
-    frames = low_band_frames(stem * rows_to_gain(rows, stem.size, sample_rate=rate), sample_rate=rate)
-    kick = low_band_frames(folded(render_stem(case.bare, KICK)), sample_rate=rate)
-    reached = kick_clearance(kick, frames, case.contest)
+    stem, rate = folded(render_stem(bare, StemRef(part, "unducked"))), bare.sheet.sample_rate
+    rows = part_rows(with_curve(made, part, plan.duck), part, stem.size)
+    ducked = low_band_frames(stem * rows_to_gain(rows, stem.size, sample_rate=rate), sample_rate=rate)
+    other = bands_of(bare, BASS if part == KICK_ID else KICK)
+    reached = kick_clearance(*((ducked, other) if part == KICK_ID else (other, ducked)), case.contest)
     if reached is None:
         return 0.0
-    left, asked = 10 ** (-(reached - case.before_db) / 10), 10 ** (-plan.duck.depth_db / 10)
+    left, asked = 10 ** (-abs(reached - case.before_db) / 10), 10 ** (-plan.duck.depth_db / 10)
     return float(np.clip((left - asked) / (1 - asked), 0.0, 1.0))
 
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.mix.bare import line_spans, measured, uncarved
-from juglant.core.mix.ducks import ducks_first, plan_part
+from juglant.core.mix.ducks import plan_part
+from juglant.core.mix.room_duck import ducks_first
 from juglant.core.model.carve import SHARE_AIM
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track, lowest_note_hz

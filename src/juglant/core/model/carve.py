@@ -43,6 +43,10 @@ class Carve(Description):
         50, 0, 100, "%", "Of what the goal lacks the carve of the bass takes so much, ducking the rest.",
         title="Share of the carve", step=5,
     )  # fmt: skip
+    kick_share_pct: float = parameter(
+        100, 0, 100, "%", "Where the kick gives way its carve takes so much, a duck under the bass's notes the rest.",
+        title="Share of the carve", step=5,
+    )  # fmt: skip
     order: Order = Field(default="carve first", title="Order", description="Which is computed first, and which the rest.")
     depth_limit_db: float = parameter(
         6, 3, 12, "dB", "A computed carve cuts no deeper from the line's lowest note on.", title="No deeper than", step=0.5

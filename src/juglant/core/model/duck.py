@@ -11,7 +11,7 @@ from juglant.core.model.kit import MOST_HITS, MOST_STEMS
 from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
 
-KeyKind = Literal["kick", "hits", "trigger", "grid"]
+KeyKind = Literal["kick", "hits", "trigger", "grid", "notes"]
 TriggerPattern = Literal["as the kick", "eighths", "sixteenths", "off-beats", "free"]
 Together = Literal["deepest", "sum"]
 Space = Literal["with the part", "rings on"]
@@ -29,7 +29,7 @@ PART_PATTERN = r"^[a-z0-9-]+$"
 
 
 class Key(Description):
-    """What restarts a curve: the audible kick, some hits, the silent trigger, or the tempo grid."""
+    """What restarts a curve: the audible kick, some hits, the silent trigger, the tempo grid, or the notes of the bass."""
 
     kind: KeyKind = Field(default="kick", title="Keyed by")
     hit_ids: tuple[str, ...] = Field(default=(), max_length=MOST_KEYS, description="The hits that key it.")
@@ -122,6 +122,9 @@ class Duck(Description):
         title="Shape",
         scale="log",
         step=0.1,
+    )
+    spare_ms: float = parameter(
+        0, 0, 60, "ms", "The part's own starts are left alone for so long.", title="Own starts spared", step=1
     )
     recovery_beats: float | None = Field(
         default=None,

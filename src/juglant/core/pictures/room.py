@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 from scipy import fft
 
@@ -11,6 +13,7 @@ from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.mix.analyse import Analysis, BandTable
+from juglant.core.mix.duck_aims import keyed_by_notes
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
@@ -71,8 +74,10 @@ class DuckPicture(Picture):
 
     kick_db, target_db, heard_db: envelopes at envelope_ms; the kick's in the low band re its own peak; the target's
     un-ducked and as its gain leaves it: of the bass in the low band re the kick's peak, of another part whole, re its own.
+    Of a kick that gives way to the notes of the bass both are in the low band, and key says which is the bass.
     """
 
+    key: Literal["kick", "bass"]
     stroke_beats: float
     start_ms: float
     end_ms: float
@@ -222,6 +227,8 @@ def draw_curve(
 ) -> DuckPicture | None:
     """A part's gain around the key that leaves the least time, over the kick (loop_frames,); None where nothing keys it.
 
+    kick: of a kick that gives way to the notes of the bass it is those, around the note that the kick has most under.
+
     target: the part un-ducked in one channel, (loop_frames,).
 
     curve: the one whose keys strokes are, by default the part's first.
@@ -229,7 +236,13 @@ def draw_curve(
     if not strokes:
         return None
     sheet = track.sheet
-    one = min(strokes, key=lambda stroke: stroke.recovery_s)
+    by_notes = keyed_by_notes(track, part)
+    under_notes = part == KICK_ID and by_notes
+    if under_notes:
+        # Where the kick has most under it: elsewhere there is nothing to see.
+        one = max(strokes, key=lambda stroke: _sounds(target, stroke, sheet.sample_rate))
+    else:
+        one = min(strokes, key=lambda stroke: stroke.recovery_s)
     loop_s = float(rows.at_s[-1])
     ahead = max(-starts_s(curve or first_curve(track, part)), -one.start_s) + 0.005
     gap = one.next_hit_s - one.hit_s
@@ -246,7 +259,7 @@ def draw_curve(
     place = np.round((one.hit_s + grid) * rate).astype(int) % envelope.size
     loudest = max(float(envelope.max()), 1e-9)
     level = 20 * np.log10(np.maximum(envelope[place] / loudest, 1e-3))
-    if part == BASS_PART:
+    if part == BASS_PART or under_notes:
         lows, _, _ = low_band_envelope(target, sample_rate=sheet.sample_rate)
         sound = lows[place] / loudest
     else:
@@ -254,6 +267,7 @@ def draw_curve(
     under = np.interp(grid, since, gains)
     plain = 20 * np.log10(np.maximum(sound, 1e-3))
     return DuckPicture(
+        key="bass" if by_notes else "kick",
         stroke_beats=one.hit_s * sheet.bpm / 60,
         start_ms=-1000 * ahead,
         end_ms=1000 * gap,
@@ -268,6 +282,12 @@ def draw_curve(
         recovery_ms=1000 * one.recovery_s,
         notes=tuple(_around(track, part, one)),
     )
+
+
+def _sounds(sound: Samples, one: Activity, sample_rate: int) -> float:
+    """Energy of a loop while a key needs room."""
+    at = np.arange(round(one.hit_s * sample_rate), round((one.hit_s + one.end_s) * sample_rate)) % sound.size
+    return float(np.sum(sound[at] ** 2))
 
 
 def _peaks(sound: Samples, at_s: Samples, sample_rate: int) -> Samples:

@@ -178,6 +178,7 @@ def measure_clearance(
     kick: Samples,
     bass_unducked: Samples,
     bass: Samples,
+    kick_unducked: Samples,
 ) -> Clearance:
     """Clearance before and after from band energies, each (bands, frames)."""
     aims = aims_of(sheet, contest)
@@ -193,7 +194,7 @@ def measure_clearance(
                 after_db=ratio_db(float(kick[row][cells].sum()), float(bass[row][cells].sum())),
             )
         )
-    zones = tuple(_zone(aim, kick_before, bass_before, kick, bass_unducked, bass) for aim in aims)
+    zones = tuple(_zone(aim, kick_before, bass_before, kick, bass, (kick_unducked, bass_unducked)) for aim in aims)
     worst = furthest(aims, kick, bass)
     said = zones[0] if worst is None else next(z for z, aim in zip(zones, aims, strict=True) if aim is worst.aim)
     reason = contest.reason or (said.reason if worst is None else None)
@@ -204,7 +205,7 @@ def measure_clearance(
 
 
 def _zone(
-    aim: Aim, kick_before: Samples, bass_before: Samples, kick: Samples, bass_unducked: Samples, bass: Samples
+    aim: Aim, kick_before: Samples, bass_before: Samples, kick: Samples, bass: Samples, carved: tuple[Samples, Samples]
 ) -> ZoneFigure:
     clear = aim.clearance_db(kick, bass)
     return ZoneFigure(
@@ -213,7 +214,7 @@ def _zone(
         to_hz=aim.to_hz,
         goal=aim.goal,
         before_db=aim.clearance_db(kick_before, bass_before),
-        carved_db=aim.clearance_db(kick, bass_unducked),
+        carved_db=aim.clearance_db(*carved),
         after_db=clear,
         short_db=None if clear is None else aim.goal.short_db(clear),
         reason=aim.contest.reason,

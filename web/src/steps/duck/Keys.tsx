@@ -12,6 +12,7 @@ const NAMES: Record<Duck["key"]["kind"], string> = {
   hits: "hits",
   trigger: "the silent trigger",
   grid: "the grid",
+  notes: "the bass's notes",
 };
 
 /** What restarts a part's curve, and the silent trigger's own pattern. */

@@ -44,7 +44,7 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
           />
         </div>
       )}
-      {found?.goal_db != null && found.before_db !== null && (
+      {found?.goal_db != null && !found.at_most && found.before_db !== null && (
         <div className="field" style={{ width: 150 }}>
           <label htmlFor="duck-goal">Goal, {found.owner.toLowerCase()} over it, dB</label>
           <Form.Control

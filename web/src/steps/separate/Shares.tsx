@@ -19,7 +19,7 @@ const STEP_PCT = 5;
 const RESTED_MS = 700;
 
 /** What is drawn along the share: its name, where it is in a point, its unit, and how far its row reaches. */
-const ROWS: { name: string; of: (one: Point) => number; unit: string; least: number; sign?: true }[] = [
+const ROWS: { name: string; of: (one: Point) => number | null; unit: string; least: number; sign?: true }[] = [
   { name: "Carve clears to", of: (one) => one.carved_db, unit: "dB", least: 4, sign: true },
   { name: "Low against middle", of: (one) => one.low_middle_db, unit: "dB", least: 6, sign: true },
   { name: "Notes further apart", of: (one) => one.spread_lu, unit: "LU", least: 2, sign: true },
@@ -27,17 +27,18 @@ const ROWS: { name: string; of: (one: Point) => number; unit: string; least: num
   { name: "Depth of the duck", of: (one) => one.duck_db, unit: "dB", least: 12 },
 ];
 
-const between = (points: Point[], pct: number, of: (one: Point) => number) => {
+const between = (points: Point[], pct: number, of: (one: Point) => number | null) => {
+  const at = (one: Point) => of(one) ?? 0;
   const next = points.findIndex((one) => one.share_pct >= pct);
   const high = points[next];
-  if (!high) return of(points[points.length - 1] as Point);
+  if (!high) return at(points[points.length - 1] as Point);
   const low = points[Math.max(0, next - 1)] as Point;
   const share = high === low ? 0 : (pct - low.share_pct) / (high.share_pct - low.share_pct);
-  return of(low) * (1 - share) + of(high) * share;
+  return at(low) * (1 - share) + at(high) * share;
 };
 
 /** One ruler from duck alone to carve alone, with everything that hangs on it drawn along it. */
-export function Shares() {
+export function Shares({ yields }: { yields: "kick" | "bass" }) {
   const editor = useEditor();
   const { settled } = editor;
   const rested = useRested();
@@ -65,25 +66,32 @@ export function Shares() {
             type="button"
             className="btn btn-plain ms-auto"
             disabled={editor.busy !== null}
-            title={`The kick is active ${figure(curve.active_pct, "%")} of the time: a cut lasts all of it, a duck so much`}
+            title={`A duck lasts ${figure(curve.active_pct, "%")} of the time, a cut all of it`}
             onClick={() => editor.takeShare(Math.round(curve.cheapest_pct))}
           >
             Take the cheapest, {Math.round(curve.cheapest_pct)} %
           </button>
         )}
       </div>
-      {curve && <Plot curve={curve} fresh={found.data !== undefined} />}
+      {curve && (
+        <Plot
+          curve={curve}
+          stored={yields === "kick" ? editor.track.carve.kick_share_pct : editor.track.carve.share_pct}
+          fresh={found.data !== undefined}
+        />
+      )}
     </section>
   );
 }
 
-function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
+function Plot({ curve, stored, fresh }: { curve: ShareCurve; stored: number; fresh: boolean }) {
   const editor = useEditor();
-  const stored = editor.track.carve.share_pct;
   const [follow, width] = useWidth(840);
   const [inHand, setInHand] = useState<number | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const { points } = curve;
+  // A kick has no notes that could come apart.
+  const rows = ROWS.filter((row) => points.every((one) => row.of(one) !== null));
   const share = inHand ?? stored;
   useEffect(() => () => clearTimeout(timer.current), []);
   // What was asked for has come: the hand lets go.
@@ -91,7 +99,7 @@ function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
   useEffect(() => setInHand(null), [stored]);
   const span = width - LEFT - RIGHT;
   const x = (pct: number) => LEFT + (pct / 100) * span;
-  const height = TOP + ROWS.length * ROW + SCALE;
+  const height = TOP + rows.length * ROW + SCALE;
   const take = (pct: number) => {
     clearTimeout(timer.current);
     if (pct === stored && editor.track.carve.aim > 0) setInHand(null);
@@ -119,7 +127,7 @@ function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
     clearTimeout(timer.current);
     timer.current = setTimeout(() => take(pct), RESTED_MS);
   };
-  const said = ROWS.map((row) => `${row.name} ${figure(between(points, share, row.of), row.unit)}`).join(", ");
+  const said = rows.map((row) => `${row.name} ${figure(between(points, share, row.of), row.unit)}`).join(", ");
   const limited = points.find((one) => one.limited);
   const short = between(points, share, (one) => one.short_db);
   return (
@@ -147,7 +155,7 @@ function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
         }}
       >
         <svg width={width} height={height} aria-hidden="true">
-          {ROWS.map((row, index) => (
+          {rows.map((row, index) => (
             <Row key={row.name} row={row} points={points} share={share} top={TOP + index * ROW} x={x} width={width} />
           ))}
           {limited && (
@@ -155,7 +163,7 @@ function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
               x={x(limited.share_pct)}
               y={TOP}
               width={x(100) - x(limited.share_pct)}
-              height={ROWS.length * ROW}
+              height={rows.length * ROW}
               fill="var(--soft)"
               opacity={0.1}
             >
@@ -166,7 +174,7 @@ function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
             x1={x(curve.cheapest_pct)}
             x2={x(curve.cheapest_pct)}
             y1={TOP}
-            y2={TOP + ROWS.length * ROW + 5}
+            y2={TOP + rows.length * ROW + 5}
             stroke="var(--soft)"
             strokeDasharray="3 3"
           >
@@ -181,11 +189,11 @@ function Plot({ curve, fresh }: { curve: ShareCurve; fresh: boolean }) {
             x1={x(share)}
             x2={x(share)}
             y1={TOP}
-            y2={TOP + ROWS.length * ROW}
+            y2={TOP + rows.length * ROW}
             stroke="var(--ink)"
             strokeWidth={1.5}
           />
-          <path d={`M${x(share)} ${TOP + ROWS.length * ROW}l6 9h-12z`} fill="var(--ink)" />
+          <path d={`M${x(share)} ${TOP + rows.length * ROW}l6 9h-12z`} fill="var(--ink)" />
         </svg>
       </div>
       <p className="small soft mb-1">
@@ -212,7 +220,7 @@ interface RowProps {
 
 /** One figure along the share, with what it is where the hand is. */
 function Row({ row, points, share, top, x, width }: RowProps) {
-  const values = points.map(row.of);
+  const values = points.map((one) => row.of(one) ?? 0);
   const low = Math.min(0, ...values);
   const high = Math.max(0, ...values);
   const span = Math.max(high - low, row.least);
