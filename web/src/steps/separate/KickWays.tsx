@@ -4,6 +4,7 @@ import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { kickWaysQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
+import { useSeen } from "../../queries/useSeen";
 import { HearAndTake } from "./HearAndTake";
 import { useHeard } from "./useHeard";
 
@@ -12,10 +13,11 @@ export function KickWays({ fresh }: { fresh: boolean }) {
   const editor = useEditor();
   const { settled } = editor;
   const rested = useRested();
-  const found = useQuery({ ...kickWaysQuery(settled.id, settled.revision), enabled: rested });
+  const [at, seen] = useSeen<HTMLElement>();
+  const found = useQuery({ ...kickWaysQuery(settled.id, settled.revision), enabled: rested && seen });
   const [hear, trouble] = useHeard();
   return (
-    <section aria-label="How the kick gives way">
+    <section ref={at} aria-label="How the kick gives way">
       <div className="bench-head">
         <h3>How the kick gives way</h3>
         <span className="soft">the gentlest, lowest pass, beside bells and shelves; each made and measured</span>

@@ -5,26 +5,23 @@ import { figure, prettyText } from "../../controls/figures";
 import { OWNERS } from "../../frame/TopBar";
 import { useEditor } from "../../queries/editor";
 import { ownersQuery } from "../../queries/queries";
-import { useSettled } from "../../queries/useSettled";
+import { useRested } from "../../queries/useRested";
+import { useSeen } from "../../queries/useSeen";
 import { HearAndTake } from "./HearAndTake";
 import { useHeard } from "./useHeard";
-
-const RESTED_MS = 1000;
 
 /** What each owner of the sub would cost for these sounds, planned and measured; heard, and chosen with its plan. */
 export function Owners({ leans, fresh }: { leans: SeparateSheet["leans"]; fresh: boolean }) {
   const editor = useEditor();
   const { settled } = editor;
-  // Four plans take a moment: they wait until nothing has been touched for a while.
-  const rested = useSettled(settled.revision, !fresh, RESTED_MS);
-  const found = useQuery({
-    ...ownersQuery(settled.id, settled.revision),
-    enabled: fresh && rested === settled.revision,
-  });
+  // Four plans take a moment: they wait until they are looked at and nothing has been touched for a while.
+  const rested = useRested();
+  const [at, seen] = useSeen<HTMLElement>();
+  const found = useQuery({ ...ownersQuery(settled.id, settled.revision), enabled: rested && seen });
   const [hear, trouble] = useHeard();
   const own = editor.track.sheet.owner;
   return (
-    <section aria-label="Owners of the sub">
+    <section ref={at} aria-label="Owners of the sub">
       <div className="bench-head">
         <h3>Who owns the sub</h3>
         <span className="soft">
