@@ -98,6 +98,11 @@ def loop_loudness(loop: Samples, *, sample_rate: int) -> float:
     return integrated_loudness(k_weighted(rows, sample_rate=sample_rate)[:, warm:], sample_rate=sample_rate)
 
 
+def weighted_loudness(weighted: Samples, *, sample_rate: int) -> float:
+    """The same of a loop that is K-weighted as it runs, (frames,)."""
+    return integrated_loudness(wrapped(weighted, 0, round(0.3 * sample_rate)), sample_rate=sample_rate)
+
+
 def no_louder(loop: Samples, than: Samples, *, sample_rate: int) -> Samples:
     """A loop turned down where it is louder than another, never up: what is compared by ear is not level."""
     here, there = (loop_loudness(one, sample_rate=sample_rate) for one in (than, loop))

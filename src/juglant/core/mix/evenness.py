@@ -67,10 +67,16 @@ class EvenWay:
 
 def note_loudness(track: Track, line: Samples, *, sample_rate: int) -> list[float | None]:
     """K-weighted loudness of the first 400 ms of each note of a line (frames,), LUFS, in order; None where none sounds."""
-    energy = filter_loop(line, k_weighting(sample_rate), sample_rate=sample_rate) ** 2
+    weighted = filter_loop(line, k_weighting(sample_rate), sample_rate=sample_rate)
+    return weighted_notes(track, weighted, sample_rate=sample_rate)
+
+
+def weighted_notes(track: Track, weighted: Samples, *, sample_rate: int) -> list[float | None]:
+    """The same of a line that is K-weighted already, (frames,)."""
+    energy = weighted**2
     most = frames_of(BLOCK_MS, sample_rate)
     found: list[float | None] = []
-    for first, last in _stretches(track, line.size, sample_rate):
+    for first, last in _stretches(track, weighted.size, sample_rate):
         mean = float(np.take(energy, np.arange(first, min(last, first + most)), mode="wrap").mean())
         level = LOUDNESS_OFFSET + 10 * math.log10(max(mean, 1e-20))
         found.append(level if level > SILENT_LUFS else None)

@@ -6,12 +6,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from juglant.core.duck.targets import curves_of
+from juglant.core.hit.render import folded
 from juglant.core.measure.bands import CENTRES_HZ, LOW_BANDS_HZ, MIDDLE_BANDS_HZ, loop_band_energies
-from juglant.core.measure.level import db, loop_loudness
-from juglant.core.mix.evenness import note_loudness, spread_of
-from juglant.core.mix.render import Stems
+from juglant.core.measure.level import db, k_weighting, loop_loudness, weighted_loudness
+from juglant.core.memory import remembered
+from juglant.core.mix.evenness import spread_of, weighted_notes
+from juglant.core.mix.render import Stems, render_stem, stem_made_of
+from juglant.core.mix.stem_bands import Whatever
+from juglant.core.model.duck import BASS_PART
+from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder
+from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 
 SILENT_PEAK = 1e-6
@@ -71,6 +78,32 @@ def low_middle_db(loop: Samples, *, sample_rate: int) -> float | None:
     return float(10 * np.log10(sums[0] / sums[1])) if min(sums) > 0 else None
 
 
+@dataclass(frozen=True)
+class _Stem:
+    """One stem on its own: its loudness and that of each note, LUFS; None of silence."""
+
+    lufs: float | None
+    notes: tuple[float | None, ...]
+
+
+@remembered()
+def _measured(made_of: str, ref: StemRef, given: Whatever) -> _Stem:
+    """The same, remembered by what the stem is made from: what no plan changes is measured once."""
+    track, rate = given.track, given.track.sheet.sample_rate
+    stem = folded(render_stem(track, ref))
+    if _peak(stem) is None:
+        return _Stem(None, (None,) * len(track.notes()))
+    weighted = filter_loop(stem, k_weighting(rate), sample_rate=rate)
+    notes = weighted_notes(track, weighted, sample_rate=rate) if ref.part == BASS_PART else []
+    return _Stem(weighted_loudness(weighted, sample_rate=rate), tuple(notes))
+
+
+@remembered()
+def _balance(made_of: str, ref: StemRef, given: Whatever) -> float | None:
+    """Low against middle of a stem, dB, remembered likewise; None of silence."""
+    return low_middle_db(folded(render_stem(given.track, ref)), sample_rate=given.track.sheet.sample_rate)
+
+
 def summing_db(kick: Samples, bass: Samples) -> float | None:
     """Level of the sum re the sum of levels, dB; None where either is silent."""
     one, other, both = (float(np.sqrt(np.mean(x**2))) for x in (kick, bass, kick + bass))
@@ -94,21 +127,21 @@ def _less(before: float | None, after: float | None) -> float | None:
 def measure_room(track: Track, stems: Stems) -> RoomCost | None:
     """All of it from the rendered stems; None where the part that yields is silent."""
     rate, kick_yields = track.sheet.sample_rate, yielder(track.sheet.owner) == "kick"
-    before, carved, heard = (
-        (stems.kick_before, stems.kick, stems.kick) if kick_yields else (stems.bass_before, stems.bass_unducked, stems.bass)
-    )
-    if _peak(before) is None:
+    own = KICK if kick_yields else BASS
+    refs = own.of("before"), own.of("unducked") if curves_of(track, own.part) else own, own
+    if _peak(stems.kick_before if kick_yields else stems.bass_before) is None:
         return None
     notes: tuple[NoteCost, ...] = ()
     spreads: list[float | None] = [None, None]
     together: tuple[float | None, float | None] = (None, None)
+    asked = [(stem_made_of(track, ref), ref, Whatever(track)) for ref in refs]
+    each = [_measured(*one) for one in asked]
     if not kick_yields:
-        levels = [note_loudness(track, one, sample_rate=rate) for one in (before, carved, heard)]
+        levels = [list(one.notes) for one in each]
         spreads = [spread_of(levels[0]), spread_of(levels[1])]
         notes = _notes(track, levels)
         together = _by_the_kick(track, levels[0], levels[2])
-    balance = [low_middle_db(one, sample_rate=rate) for one in (carved, before)]
-    loud = [loop_loudness(one, sample_rate=rate) if _peak(one) is not None else None for one in (before, carved, heard)]
+    loud = [one.lufs for one in each]
     kicks_lufs: list[float | None] = [None, None]
     punch_db = None
     if track.sheet.owner == "zones" and stems.kick is not stems.kick_before and _peak(stems.kick) is not None:
@@ -116,7 +149,7 @@ def measure_room(track: Track, stems: Stems) -> RoomCost | None:
         punch = [_punch(one, sample_rate=rate) for one in (stems.kick_before, stems.kick)]
         punch_db = float(10 * np.log10(punch[1] / punch[0])) if min(punch) > 0 else None
     return RoomCost(
-        low_middle_db=_less(balance[0], balance[1]),
+        low_middle_db=_less(_balance(*asked[1]), _balance(*asked[0])),
         spread_before_lu=spreads[0],
         spread_after_lu=spreads[1],
         lost_lu=_less(loud[0], loud[1]),

@@ -17,7 +17,6 @@ from juglant.core.measure.bands import (
     LOW_CENTRES_HZ,
     MIDDLE_BANDS_HZ,
     band_gain,
-    loop_band_energies,
 )
 from juglant.core.measure.level import k_weighting
 from juglant.core.model.carve import Shape
@@ -39,6 +38,8 @@ WORK_HZ = 1000
 # How a note changes is judged over so much of it; what is cut is weighed up to here, by the bands' energy to this power.
 NOTE_S, WEIGHED_HZ, WEIGHT_POWER = 0.4, 2000.0, 0.3
 LOUD_PER_OCTAVE, SPARSE_PER_OCTAVE, SPARSE_FROM_HZ = 24, 6, 400.0
+# Lines of a transform are this long apart at most, as 1/s; edges of what the bands' weights are summed over.
+LINES_S, WEIGHT_EDGES = 1.25, 500
 LOWEST_LIMIT_HZ = 20.0
 CUTS_ONLY_DB = 0.3
 
@@ -143,11 +144,19 @@ def _loud_edges(sample_rate: int) -> Samples:
 
 def _binned(piece: Samples, edges: Samples, *, sample_rate: int) -> Samples:
     """Energy of a piece of sound in each bin, (bins,); bins narrower than a line of its transform share it."""
-    size = fft.next_fast_len(max(piece.size, 4 * sample_rate), real=True)
+    return _between(*_summed(piece, sample_rate), edges)
+
+
+def _summed(piece: Samples, sample_rate: int) -> tuple[Samples, float]:
+    """Energy of a piece of sound up to each line of its transform, (lines + 1,), and how far apart they are, Hz."""
+    size = fft.next_fast_len(max(piece.size, round(LINES_S * sample_rate)), real=True)
     found = fft.rfft(piece, size)
-    whole = np.concatenate(([0.0], np.cumsum(found.real**2 + found.imag**2))) / size
+    return np.concatenate(([0.0], np.cumsum(found.real**2 + found.imag**2))) / size, sample_rate / size
+
+
+def _between(whole: Samples, line_hz: float, edges: Samples) -> Samples:
     # Lines stand for half a line to each side.
-    return np.diff(np.interp(edges * size / sample_rate + 0.5, np.arange(whole.size), whole))
+    return np.diff(np.interp(edges / line_hz + 0.5, np.arange(whole.size), whole))
 
 
 def notes_power(
@@ -207,10 +216,15 @@ def carve_problem(
     edges = _loud_edges(sample_rate)
     middle = np.sqrt(edges[1:] * edges[:-1])
     weight = np.abs(response(k_weighting(sample_rate), middle, sample_rate=sample_rate)) ** 2
-    power, share, kinds = notes_power(yielder, spans, edges, sample_rate=sample_rate)
+    notes, share, kinds = notes_power(yielder, spans, edges, sample_rate=sample_rate)
     bands = np.array([c for c in CENTRES_HZ if c < WEIGHED_HZ])
-    weights = loop_band_energies(yielder, bands.tolist(), sample_rate=sample_rate) ** WEIGHT_POWER
-    whole = _binned(yielder, edges, sample_rate=sample_rate)
+    every, line_hz = _summed(yielder, sample_rate)
+    whole = _between(every, line_hz, edges)
+    # Two octaves over the highest band, as fine everywhere as where moves act.
+    fine = np.geomspace(LOWEST_HZ / 4, 4 * WEIGHED_HZ, WEIGHT_EDGES)
+    power, fine_hz = _between(every, line_hz, fine), np.sqrt(fine[1:] * fine[:-1])
+    energies = [float(power @ band_gain(c, fine_hz, sample_rate=sample_rate) ** 2) for c in bands]
+    weights = np.array(energies) ** WEIGHT_POWER
     low, mid = (_through(whole, middle, span, sample_rate) for span in (LOW_BANDS_HZ, MIDDLE_BANDS_HZ))
     grid = np.geomspace(LOWEST_LIMIT_HZ, 640, 36)
     return CarveProblem(
@@ -225,7 +239,7 @@ def carve_problem(
         fine_hz=np.geomspace(LOWEST_LIMIT_HZ, 20_000, 600),
         loud_hz=middle,
         line_power=whole * weight,
-        note_power=power * weight,
+        note_power=notes * weight,
         note_share=share,
         note_kinds=kinds,
         low_middle=(low, mid),
