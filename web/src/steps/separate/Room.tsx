@@ -65,7 +65,7 @@ export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"];
               <tr key={win.name}>
                 <td>{win.name}</td>
                 <td className="mono">{figure(win.peak_db, "dB", { sign: true })}</td>
-                <td className="mono">
+                <td className="mono wrap">
                   {figure(win.loudness_lu, "LU", { sign: true })}
                   {win.name.startsWith("floor") && win.peak_db > COSTS_DB && (
                     <span className="soft"> costs peak: the kick’s resonant high-pass turns less phase</span>
