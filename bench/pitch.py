@@ -68,11 +68,11 @@ def tune_lines() -> list[Line]:
     import parselmouth
     from made_hits import pitched
 
+    from juglant.core.analysis.analyse import analyse
+    from juglant.core.analysis.beats import LoopPartials, beating_by_note
     from juglant.core.measure.landing import measure_landing
     from juglant.core.measure.timing import measure_length_ms
-    from juglant.core.mix.analyse import analyse
     from juglant.core.signal.shift import length_kept
-    from juglant.core.tune.beats import LoopPartials, beating_by_note
     from juglant.core.tune.line import meetings, note_map
 
     rng = np.random.default_rng(SEED + 1)

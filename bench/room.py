@@ -12,9 +12,9 @@ LENGTHS_BARS = (1, 2, 4, 8, 16)
 
 def clash_bands(track: Any, stems: Any) -> tuple[Any, Any]:
     """Bands and contest of rendered stems, measured anew."""
+    from juglant.core.analysis.analyse import BandTable
+    from juglant.core.analysis.stem_bands import kick_strokes
     from juglant.core.measure.bands import low_band_frames
-    from juglant.core.mix.analyse import BandTable
-    from juglant.core.mix.stem_bands import kick_strokes
     from juglant.core.separate.clearance import find_contest
 
     every = stems.kick_before, stems.bass_before, stems.kick, stems.bass, stems.bass_unducked, stems.kick
@@ -24,9 +24,9 @@ def clash_bands(track: Any, stems: Any) -> tuple[Any, Any]:
 
 def planned_over_rendered() -> float:
     """Carve and duck planned and measured again, over rendering and measuring the same eight bars before."""
+    from juglant.core.analysis.analyse import analyse
     from juglant.core.memory import forget
-    from juglant.core.mix.analyse import analyse
-    from juglant.core.mix.plan import make_room
+    from juglant.core.plans.plan import make_room
 
     track, ratios = bars_of(8), []
     for _ in range(3):
@@ -41,11 +41,11 @@ def planned_over_rendered() -> float:
 
 def separate_lines() -> list[Line]:
     """The clash map and the plan, by the length of the loop: no worse than linear."""
-    from juglant.core.mix.analyse import contest_of
-    from juglant.core.mix.bare import without_room
-    from juglant.core.mix.plan import plan_carve
-    from juglant.core.mix.render import render_stems
+    from juglant.core.analysis.analyse import contest_of
+    from juglant.core.loop.render import render_stems
     from juglant.core.pictures.room import draw_map
+    from juglant.core.plans.bare import without_room
+    from juglant.core.plans.plan import plan_carve
 
     maps, plans = {}, {}
     for bars in LENGTHS_BARS:
@@ -80,14 +80,14 @@ def separate_lines() -> list[Line]:
 def duck_lines() -> list[Line]:
     """Fits of targets over eight bars, and what to type into a compressor."""
     from juglant.core.duck.compressor import key_level, match_compressor
-    from juglant.core.duck.targets import part_rows
-    from juglant.core.mix.ducks import plan_part, plan_targets
-    from juglant.core.mix.kick_stem import loop_frames
-    from juglant.core.mix.render import render_stem
+    from juglant.core.loop.gain import part_rows
+    from juglant.core.loop.kick_stem import loop_frames
+    from juglant.core.loop.render import render_stem
     from juglant.core.model.duck import Duck, Ducking, Target
     from juglant.core.model.hit import Hit, Layer
     from juglant.core.model.kit import KitHit, Stroke
     from juglant.core.model.stem import KICK
+    from juglant.core.plans.ducks import plan_part, plan_targets
     from juglant.core.synth.chord import Chord
 
     # Six low chords that meet the kick, so that each has to be solved.

@@ -29,12 +29,12 @@ def yardstick_lines() -> list[Line]:
 
 def render_lines() -> list[Line]:
     """Kick, loop and measurement."""
+    from juglant.core.analysis.analyse import measure_levels
     from juglant.core.hit.render import render_layer, sum_layers
+    from juglant.core.loop import render as mix
     from juglant.core.memory import forget
-    from juglant.core.mix import render as mix
-    from juglant.core.mix.analyse import measure_levels
-    from juglant.core.mix.plan import plan_carve, plan_duck
     from juglant.core.model.hit import Layer
+    from juglant.core.plans.plan import plan_carve, plan_duck
     from juglant.core.synth.sweep import Sweep
     from juglant.core.synth.tail import Tail
     from juglant.demo.track import solved_track, untouched_track
@@ -203,9 +203,9 @@ def in_page_lines() -> list[Line]:
 
 def kit_lines() -> list[Line]:
     """The demo with its kit: everything the page asks after an edit of one hit."""
+    from juglant.core.analysis.analyse import analyse
     from juglant.core.findings.registry import find_all
     from juglant.core.hit.roll import Roll
-    from juglant.core.mix.analyse import analyse
     from juglant.core.pictures.sheet import small_of
     from juglant.demo.kit import with_kit
     from juglant.demo.track import solved_track

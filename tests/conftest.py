@@ -10,7 +10,7 @@ import pytest
 from support import Server
 
 from juglant.api.settings import DATABASE_NAME
-from juglant.core.mix.analyse import Analysis, analyse
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.model.track import Track
 from juglant.core.synth.takes import NO_TAKE, TakeAudio, provide
 from juglant.demo.track import solved_track, untouched_track

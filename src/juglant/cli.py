@@ -107,7 +107,7 @@ def render(
     rest: Annotated[bool, typer.Option("--rest", help="The rest of the track too, as stems and in the loops.")] = False,
 ) -> None:
     """Write the kick, loops, stems, MIDI, duck curve, description and report of a track."""
-    from juglant.core.mix.used_takes import missing_takes, said_missing
+    from juglant.core.loop.used_takes import missing_takes, said_missing
     from juglant.services.deliver import write_files
 
     with complaints(track):
@@ -130,9 +130,9 @@ def plan(
     """Compute carve and ducking for a track and write the track that has them."""
     from typing import get_args
 
-    from juglant.core.mix.plan import planned
     from juglant.core.model.sheet import Owner
     from juglant.core.model.track import track_to_json
+    from juglant.core.plans.plan import planned
 
     if owner is not None and owner not in get_args(Owner):
         raise typer.BadParameter(f"--owner must be {', '.join(get_args(Owner))}, got {owner}")

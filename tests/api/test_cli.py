@@ -11,8 +11,8 @@ import pytest
 import soundfile
 from support import juglant
 
-from juglant.core.mix.report import Report
 from juglant.core.model.track import Track, track_to_json
+from juglant.core.reports.report import Report
 from juglant.demo.kit import with_targets
 from juglant.formats.wav import wav_float
 

@@ -16,7 +16,7 @@ from starlette.testclient import TestClient
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
-from juglant.core.mix.render import heard_stem
+from juglant.core.loop.render import heard_stem
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 

@@ -20,7 +20,7 @@ from page import Tab, heard, listen, settled, taken_down
 from playwright.sync_api import Page, expect
 from support import Server
 
-from juglant.core.mix.render import heard_stem
+from juglant.core.loop.render import heard_stem
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.demo.kit import with_targets

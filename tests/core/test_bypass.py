@@ -11,8 +11,8 @@ from pydantic import TypeAdapter
 
 from juglant.core.chain.registry import Processor
 from juglant.core.errors import NoSuchPart
-from juglant.core.mix.bypass import Bypass, compared
-from juglant.core.mix.render import heard_stem, render_stems
+from juglant.core.listen.bypass import Bypass, compared
+from juglant.core.loop.render import heard_stem, render_stems
 from juglant.core.model.hit import Hit
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track

@@ -12,14 +12,14 @@ from scipy import signal as dsp
 from support import sheet_with, tone
 from unlike_tracks import UNLIKE
 
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.bare import unplanned
-from juglant.core.mix.carve_share import cheapest
-from juglant.core.mix.plan import CarveCase, carve_case, make_room, plan_carve
-from juglant.core.mix.render import render_stems
-from juglant.core.mix.share_curve import share_curve
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.carve_share import cheapest
+from juglant.core.loop.render import render_stems
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.track import Track
+from juglant.core.plans.bare import unplanned
+from juglant.core.plans.plan import CarveCase, carve_case, make_room, plan_carve
+from juglant.core.plans.share_curve import share_curve
 from juglant.core.separate.carve import CarveSolver, solve_carve
 from juglant.core.separate.carve_judge import Judge
 from juglant.core.separate.carve_search import levels_db

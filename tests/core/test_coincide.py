@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.coincide import coincidences
 from juglant.core.findings.coincidence_findings import band_name, hits_fall_together
+from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.coincide import coincidences
-from juglant.core.mix.render import render_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import Stroke
 from juglant.core.model.stem import StemRef

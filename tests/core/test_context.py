@@ -11,19 +11,19 @@ import soundfile
 from reference_clearance import clearance_db
 from support import same_sound
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.other_parts import other_parts
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.coincidence_findings import hits_fall_together
 from juglant.core.findings.registry import find_all
+from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.render import render_stem, render_stems
 from juglant.core.measure.level import db
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.bare import without_room
-from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.others import other_parts
-from juglant.core.mix.plan import planned
-from juglant.core.mix.render import render_stem, render_stems
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.ladder import draw_ladder
+from juglant.core.plans.bare import without_room
+from juglant.core.plans.plan import planned
 from juglant.core.synth.takes import TakeAudio, provide, take_id
 from juglant.core.tune.cure import evened
 from juglant.core.tune.line import note_map

@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 from scipy import signal as dsp
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.tail_findings import tails_beat
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.render import render_stem
+from juglant.core.loop.render import render_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import BASS, KICK, StemRef

@@ -6,15 +6,15 @@ import numpy as np
 import pytest
 from support import sheet_with
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.duck.curve import stroke_db
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
-from juglant.core.duck.targets import gain_rows
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.plan import make_room, plan_duck
-from juglant.core.mix.render import render_stems
+from juglant.core.loop.gain import gain_rows
+from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.render import render_stems
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import BassNote, Track
+from juglant.core.plans.plan import make_room, plan_duck
 
 BEAT_S = 60 / 126
 

@@ -12,22 +12,24 @@ from pydantic import ValidationError
 from scipy import signal as dsp
 from support import same_sound
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.part_duck import measure_part
+from juglant.core.analysis.spaces import space_costs, tail_ms
 from juglant.core.chain.reverb import Reverb
 from juglant.core.duck.curve import curve_rows, lowest_db, rows_to_gain
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
-from juglant.core.duck.targets import curves_of, part_rows, unlinked
+from juglant.core.duck.part_curves import curves_of, unlinked
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.ducks import measure_part, plan_part, refitted
-from juglant.core.mix.fitted import by_hand_since, changed_since, fit_of, refit_parts
-from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.orders import orders
-from juglant.core.mix.render import render_stem
-from juglant.core.mix.returns import return_ways
-from juglant.core.mix.spaces import space_costs, tail_ms
+from juglant.core.loop.gain import part_rows
+from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
+from juglant.core.plans.computed_for import by_hand_since, changed_since, fit_of, refit_parts
+from juglant.core.plans.ducks import plan_part, refitted
+from juglant.core.plans.orders import orders
+from juglant.core.plans.returns import return_ways
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 from juglant.demo.kit import with_targets

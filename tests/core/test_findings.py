@@ -7,9 +7,9 @@ from collections.abc import Callable
 import pytest
 from support import sheet_with
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.findings.finding import Finding
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer

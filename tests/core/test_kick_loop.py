@@ -7,20 +7,20 @@ import pytest
 from reference_clearance import clearance_db
 from support import same_sound
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.hit.start_kicks import KICKS
 from juglant.core.hit.strokes import cached_mono
+from juglant.core.loop.kick_loop import with_kick_loop
+from juglant.core.loop.render import heard_kick, render_stem, render_stems
 from juglant.core.measure.strokes import find_strokes
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.kick_loop import with_kick_loop
-from juglant.core.mix.plan import planned
-from juglant.core.mix.render import heard_kick, render_stem, render_stems
-from juglant.core.mix.swap import Swap, swapped
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Stroke
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
+from juglant.core.plans.plan import planned
+from juglant.core.reports.swap_check import Swap, swapped
 from juglant.core.synth.takes import TakeAudio, provide, take_id
 from juglant.core.tune.retune import tuned
 from juglant.services.takes import takes_of

@@ -9,18 +9,19 @@ import pytest
 from reference_clearance import clearance_db
 from unlike_tracks import UNLIKE
 
-from juglant.core.duck.targets import with_curve
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.bare import kick_duck, unplanned, with_kick_duck
-from juglant.core.mix.ducks import measure_part, refitted
-from juglant.core.mix.plan import make_room, plan_duck
-from juglant.core.mix.render import render_stem
-from juglant.core.mix.share_curve import share_curve
+from juglant.core.analysis.analyse import Analysis, analyse
+from juglant.core.analysis.part_duck import measure_part
+from juglant.core.duck.part_curves import with_curve
+from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import Duck, Key
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import KICK
 from juglant.core.model.track import Track
+from juglant.core.plans.bare import kick_duck, unplanned, with_kick_duck
+from juglant.core.plans.ducks import refitted
+from juglant.core.plans.plan import make_room, plan_duck
+from juglant.core.plans.share_curve import share_curve
 from juglant.core.synth.chord import Chord
 from juglant.demo.track import solved_track
 

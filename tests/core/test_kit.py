@@ -8,8 +8,8 @@ import pytest
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.strokes import render_stroke
+from juglant.core.loop.render import render_stem, render_stems, stem_description
 from juglant.core.measure.level import db
-from juglant.core.mix.render import render_stem, render_stems, stem_description
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet

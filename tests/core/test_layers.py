@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.chain.compressor import Compressor
 from juglant.core.chain.limit import Limit
 from juglant.core.chain.width import Width
@@ -18,12 +19,11 @@ from juglant.core.hit.start_drums import DRUMS
 from juglant.core.hit.start_kicks import KICKS
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.stereo import worst_fold_band
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.model.fields import limits_of, musical_of
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
+from juglant.core.parameter.fields import limits_of, musical_of
 from juglant.core.pictures.sheet import small_of
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap

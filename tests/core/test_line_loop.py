@@ -7,9 +7,9 @@ import pytest
 from scipy import signal as dsp
 
 from juglant.core.errors import InvalidTrack
+from juglant.core.loop.line_loop import with_line_loop
+from juglant.core.loop.render import heard_stem
 from juglant.core.measure.line_notes import read_line
-from juglant.core.mix.line_loop import with_line_loop
-from juglant.core.mix.render import heard_stem
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.core.synth.bass import Bass

@@ -12,8 +12,8 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.hit.start_drums import DRUMS
 from juglant.core.hit.start_kicks import KICKS
 from juglant.core.hit.strokes import cached_mono
+from juglant.core.loop.kick_loop import read_loop, with_kick_loop, with_loop_stroke
 from juglant.core.measure.strokes import FoundStroke, find_strokes, read_strokes
-from juglant.core.mix.kick_loop import read_loop, with_kick_loop, with_loop_stroke
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track
 from juglant.core.synth.bass import Bass, render_note

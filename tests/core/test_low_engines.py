@@ -7,11 +7,11 @@ import pytest
 from scipy import signal as dsp
 from support import same_sound
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.findings.bass_findings import lost_on_small_systems
 from juglant.core.hit.render import render_hit
+from juglant.core.loop.render import STATES, heard_stem, render_stem, render_stems
 from juglant.core.measure.rumble import measure_rumble
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.render import STATES, heard_stem, render_stem, render_stems
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.sheet import Sheet

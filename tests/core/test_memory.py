@@ -10,9 +10,9 @@ import pytest
 from support import same_sound, tone
 
 from juglant.core import memory
+from juglant.core.analysis.stem_bands import bands_of
+from juglant.core.loop.render import render_stem, stem_refs
 from juglant.core.memory import MOST_BYTES, bytes_of, forget, remembered, remembered_bytes
-from juglant.core.mix.render import render_stem, stem_refs
-from juglant.core.mix.stem_bands import bands_of
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import BassNote, Mix, Track

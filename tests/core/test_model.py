@@ -9,8 +9,8 @@ from typing import Any
 import pytest
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.model.parameter import Description
 from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.core.parameter.parameter import Description
 
 Change = Callable[[dict[str, Any]], object]
 

@@ -7,16 +7,17 @@ import pytest
 from scipy import signal as dsp
 from support import tone
 
-from juglant.core.duck.targets import first_curve
+from juglant.core.analysis.part_duck import measure_part
+from juglant.core.duck.part_curves import first_curve
 from juglant.core.hit.render import folded
+from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ, all_band_frames
-from juglant.core.mix.ducks import measure_part, newly_ducked, plan_part
-from juglant.core.mix.render import render_stem
 from juglant.core.model.duck import Duck, Ducking, Key, Target
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
+from juglant.core.plans.ducks import newly_ducked, plan_part
 from juglant.core.synth.metal import Metal
 from juglant.core.synth.tail import Tail
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.hit.render import render_layer
-from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit

@@ -11,11 +11,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import same_sound, sheet_with, tone
 
-from juglant.core.mix.choke import choking_parts, cutters, group_of
-from juglant.core.mix.kit import kit_description, kit_stem, room_before, stroke_tempo, under_the_kick
-from juglant.core.mix.place import CUT_FADE_MS, cut, gaps, place
-from juglant.core.mix.recorded_line import laid, recorded_line, recorded_sides, repeats_every
-from juglant.core.mix.render import render_stem
+from juglant.core.loop.choke import choking_parts, cutters, group_of
+from juglant.core.loop.kit import kit_description, kit_stem, room_before, stroke_tempo, under_the_kick
+from juglant.core.loop.place import CUT_FADE_MS, cut, gaps, place
+from juglant.core.loop.recorded_line import laid, recorded_line, recorded_sides, repeats_every
+from juglant.core.loop.render import render_stem
 from juglant.core.model.kit import KickCut, KitHit, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import BASS, KICK, StemRef
@@ -196,7 +196,7 @@ def test_a_recorded_line_is_the_middle_of_its_file_at_its_notes_levels() -> None
 @pytest.mark.parametrize("bars", [8, 16])
 def test_long_loops_are_whole_and_their_pictures_have_no_holes(bars: int, solved: Track) -> None:
     """A running mean of what is never negative came out a hair under zero at these lengths."""
-    from juglant.core.mix.analyse import analyse
+    from juglant.core.analysis.analyse import analyse
     from juglant.core.pictures.strip import draw_strip
 
     # Four bars of notes and a long silence after them.

@@ -9,9 +9,9 @@ import pytest
 from pydantic import ValidationError
 from support import tone
 
-from juglant.core.duck.targets import curves_of
+from juglant.core.duck.part_curves import curves_of
 from juglant.core.errors import InvalidTrack
-from juglant.core.mix.render import render_stem
+from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import Duck, Ducking, Key, Target
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke

@@ -7,12 +7,12 @@ import pytest
 from scipy import signal as dsp
 from support import sheet_with
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.duck.curve import rows_to_gain
-from juglant.core.duck.targets import gain_rows
 from juglant.core.hit.render import render_hit, render_layer
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.render import STATES, render_stem, render_stems, stem_description, stem_made_of
+from juglant.core.loop.gain import gain_rows
+from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.render import STATES, render_stem, render_stems, stem_description, stem_made_of
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer

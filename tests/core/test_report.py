@@ -12,10 +12,10 @@ import numpy as np
 import pytest
 from support import sheet_with
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.findings.registry import find_all
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.report import Report, report
 from juglant.core.model.track import Track
+from juglant.core.reports.report import Report, report
 
 UNITS = re.compile(
     r"_(hz|ms|s|db|dbtp|lufs|lu|beats|cents|semitones|samples|pct|db_per_s|cents_per_s|db_per_octave)$|^(hz|ms|beats|samples|bpm)$"

@@ -11,16 +11,16 @@ from reference_clearance import clearance_db
 from scipy import signal as dsp
 from support import juglant, sheet_with, tone
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.headroom import measure_headroom
 from juglant.core.findings.registry import find_all
+from juglant.core.loop.render import render_stems
 from juglant.core.measure.bands import LOW_CENTRES_HZ
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.bare import without_room
-from juglant.core.mix.headroom import measure_headroom
-from juglant.core.mix.owners import leans, owner_plans
-from juglant.core.mix.plan import plan_carve, planned
-from juglant.core.mix.render import render_stems
 from juglant.core.model.hit import Hit
 from juglant.core.model.track import Track, track_from_json, track_to_json
+from juglant.core.plans.bare import without_room
+from juglant.core.plans.owners import leans, owner_plans
+from juglant.core.plans.plan import plan_carve, planned
 from juglant.core.separate.clearance import GOALS
 from juglant.core.separate.phase import measure_phase
 from juglant.formats.wav import read_audio

@@ -7,16 +7,16 @@ import pytest
 from scipy import signal as dsp
 from support import sheet_with
 
+from juglant.core.analysis.analyse import Analysis, analyse
+from juglant.core.loop.render import render_stems
 from juglant.core.measure.bands import LOW_CENTRES_HZ, low_band_frames
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.bare import without_room
-from juglant.core.mix.plan import plan_carve
-from juglant.core.mix.render import render_stems
-from juglant.core.mix.report import report
 from juglant.core.model.carve import Move
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
+from juglant.core.plans.bare import without_room
+from juglant.core.plans.plan import plan_carve
+from juglant.core.reports.report import report
 from juglant.core.separate.aims import measure_clearance
 from juglant.core.separate.clearance import GOALS, find_contest, kick_clearance
 from juglant.core.separate.filters import mirrored, move_sections

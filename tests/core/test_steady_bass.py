@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from support import same_sound
 
-from juglant.core.mix.bass_layers import bass_layers, layer_lines
-from juglant.core.mix.evenness import even_ways, evenness, note_loudness
-from juglant.core.mix.render import bass_line, bass_stem, render_stem
+from juglant.core.analysis.bass_layers import bass_layers, layer_lines
+from juglant.core.analysis.evenness import even_ways, evenness, note_loudness
+from juglant.core.loop.render import bass_line, bass_stem, render_stem
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Sheet

@@ -7,18 +7,18 @@ import pytest
 from reference_clearance import band_frames
 from support import sheet_with, tone
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.other_parts import cleared, other_parts
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
+from juglant.core.loop.render import render_stem
 from juglant.core.measure.sides import side_bands
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.others import cleared, other_parts
-from juglant.core.mix.render import render_stem
-from juglant.core.mix.swap import PARTS, Swap, check_swap, replanned, swapped
-from juglant.core.mix.ways import ways, with_gaps
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
+from juglant.core.plans.ways import ways, with_gaps
+from juglant.core.reports.swap_check import PARTS, Swap, check_swap, replanned, swapped
 from juglant.core.separate.clearance import GOALS
 from juglant.core.signal.filters import butterworth, filter_loop
 from juglant.core.synth.tail import Tail

@@ -13,19 +13,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import same_sound
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.other_parts import other_parts
+from juglant.core.analysis.part_duck import measure_part
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.reverb import Reverb
 from juglant.core.duck.guards import gain_at
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.targets import part_rows
 from juglant.core.hit.starts import measured_starts
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.ducked import rung
-from juglant.core.mix.ducks import measure_part, plan_part, plan_targets
-from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.others import other_parts
-from juglant.core.mix.plan import make_room, planned
-from juglant.core.mix.render import render_stem
+from juglant.core.loop.ducked import rung
+from juglant.core.loop.gain import part_rows
+from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target, Trigger
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
@@ -33,6 +32,8 @@ from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
+from juglant.core.plans.ducks import plan_part, plan_targets
+from juglant.core.plans.plan import make_room, planned
 from juglant.core.synth.chord import CHORDS, Chord
 from juglant.core.synth.tail import Tail
 from juglant.demo.kit import with_targets

@@ -6,12 +6,13 @@ import numpy as np
 import pytest
 from scipy import signal as dsp
 
+from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.beats import longest_stretch
+from juglant.core.analysis.headroom import measure_headroom
 from juglant.core.findings.tail_findings import tails_beat
+from juglant.core.loop.render import heard_stem, render_stem
 from juglant.core.measure.hit import measure_hit
 from juglant.core.measure.timing import measure_length_ms, measure_timing
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.headroom import measure_headroom
-from juglant.core.mix.render import heard_stem, render_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import BASS, StemRef
@@ -20,7 +21,6 @@ from juglant.core.music.notes import note_hz
 from juglant.core.synth.tail import Tail
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import TakeAudio, provide, take_id
-from juglant.core.tune.beats import longest_stretch
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.line import meetings
 

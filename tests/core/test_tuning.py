@@ -8,11 +8,11 @@ import pytest
 from scipy import signal as dsp
 from support import sheet_with
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.line_findings import notes_overlap
 from juglant.core.findings.tune_findings import kit_out_of_key
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.mix.analyse import Analysis, analyse
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit
 from juglant.core.model.track import BassNote, Intended, Track

@@ -11,12 +11,12 @@ from reference_clearance import clearance_db
 from scipy import signal as dsp
 from unlike_tracks import UNLIKE
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.findings.registry import find_all
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.bare import unplanned
-from juglant.core.mix.plan import make_room
-from juglant.core.mix.render import render_stems
+from juglant.core.loop.render import render_stems
 from juglant.core.music.notes import note_hz
+from juglant.core.plans.bare import unplanned
+from juglant.core.plans.plan import make_room
 
 YIELDS = [name for name, track in UNLIKE.items() if track.sheet.owner != "bass"]
 NAMES = list(UNLIKE)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.chain.compressor import Compressor
 from juglant.core.findings.coincidence_findings import hits_fall_together
 from juglant.core.findings.finding import Finding
@@ -14,10 +15,9 @@ from juglant.core.findings.loop_findings import kick_loop_goes_round, peaky_rumb
 from juglant.core.findings.registry import find_all
 from juglant.core.findings.sides_findings import same_sound_twice
 from juglant.core.hit.fit import fit_layers, fitted
+from juglant.core.loop.kick_loop import with_kick_loop
+from juglant.core.loop.render import heard_stem
 from juglant.core.measure.lead import lead_in_ms
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.kick_loop import with_kick_loop
-from juglant.core.mix.render import heard_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import BASS, StemRef

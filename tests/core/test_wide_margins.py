@@ -6,16 +6,16 @@ import json
 
 import pytest
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.findings.separate_findings import floor_costs
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.report import report
-from juglant.core.mix.swap import Swap, check_swap
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.pictures.ladder import draw_ladder
+from juglant.core.reports.report import report
+from juglant.core.reports.swap_check import Swap, check_swap
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
 from juglant.core.tune.targets import tonic_near

@@ -14,15 +14,15 @@ from scipy import signal as dsp
 from support import sheet_with, tone
 from unlike_tracks import UNLIKE
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.findings.registry import find_all
-from juglant.core.mix import zone_plan
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.plan import make_room, plan_carve, planned
-from juglant.core.mix.report import report
-from juglant.core.mix.zone_plan import plan_zones
 from juglant.core.model.sheet import Sheet, Zone
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
+from juglant.core.plans import zone_plan
+from juglant.core.plans.plan import make_room, plan_carve, planned
+from juglant.core.plans.zone_plan import plan_zones
+from juglant.core.reports.report import report
 from juglant.core.separate.aims import NO_BAND, NO_BASS_HERE, NO_KICK_HERE, aims_of
 from juglant.core.separate.carve_judge import Judge
 from juglant.core.separate.clearance import find_contest

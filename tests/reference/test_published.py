@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 from scipy import signal as dsp
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.hit.render import render_layer
 from juglant.core.measure.bands import CENTRES_HZ
 from juglant.core.measure.level import k_weighting, loop_loudness, true_peak
 from juglant.core.measure.timing import measure_timing
-from juglant.core.mix.analyse import analyse
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.track import BassNote, Track
 from juglant.core.music.notes import note_number

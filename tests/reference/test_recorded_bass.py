@@ -11,13 +11,13 @@ from reference_clearance import clearance_db
 from sound_set import SOUND_SET, sounds
 from unlike_tracks import UNLIKE
 
+from juglant.core.analysis.analyse import Analysis, analyse
+from juglant.core.loop.render import render_stems
 from juglant.core.measure.landing import measure_landing
-from juglant.core.mix.analyse import Analysis, analyse
-from juglant.core.mix.bare import unplanned
-from juglant.core.mix.plan import make_room
-from juglant.core.mix.render import render_stems
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
+from juglant.core.plans.bare import unplanned
+from juglant.core.plans.plan import make_room
 from juglant.core.synth.takes import TakeAudio, provide
 
 FINGERED = "f1" * 12

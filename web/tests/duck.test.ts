@@ -3,8 +3,8 @@ import type { Duck, Track, TrackState } from "../src/api/types";
 import { playedStems, sideOf } from "../src/audio/stems";
 import { nearestValue, noteValue, snapped } from "../src/controls/noteValues";
 import { asPoints, type DuckLimits, gripsOf, moved, pinsOf, strokeLine, withPoint } from "../src/plots/duckShape";
-import { curvesOf, duckedParts, withCurve, withCurves, withoutHit, withTarget } from "../src/steps/duck/parts";
-import { duckInWords } from "../src/steps/duck/words";
+import { curvesOf, duckedParts, withCurve, withCurves, withoutHit, withTarget } from "../src/steps/duck/duckedParts";
+import { duckInWords } from "../src/steps/duck/duckSentence";
 
 const key = { kind: "kick", hit_ids: [], grid_beats: 1, offset_beats: 0 };
 const duck = (change: Partial<Duck> = {}): Duck =>

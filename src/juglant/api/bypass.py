@@ -9,7 +9,7 @@ from fastapi import APIRouter, Depends, Query, Request, Response
 from juglant.api.hits import HitId, LayerId
 from juglant.api.tracks import ERRORS, Number, PartId, Stem, Store, TrackId, kept_wav
 from juglant.core.chain.registry import MOST_PROCESSORS
-from juglant.core.mix.bypass import Bypass
+from juglant.core.listen.bypass import Bypass
 from juglant.core.model.stem import StemRef, StemState
 from juglant.services.bypass import BypassView, bypass_stem_key, bypass_stem_wav, bypass_view
 

@@ -8,9 +8,9 @@ from pydantic import Field
 from juglant.api.hits import HitId, as_json
 from juglant.api.separate import FOREVER, WAV, WayId
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
-from juglant.core.mix.orders import OrderCost
-from juglant.core.mix.returns import ReturnCost
-from juglant.core.mix.spaces import SpaceCost
+from juglant.core.analysis.spaces import SpaceCost
+from juglant.core.plans.orders import OrderCost
+from juglant.core.plans.returns import ReturnCost
 from juglant.services.duck_print import settings_of
 from juglant.services.duck_ways import duck_way_wav, orders_of, returns_of, spaces_of, take_duck_way
 from juglant.services.ducks import CompressorRow, DuckSheet, compressors_of, ducks_of

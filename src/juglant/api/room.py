@@ -6,8 +6,8 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
-from juglant.core.mix.share_curve import ShareCurve
 from juglant.core.model.carve import Order
+from juglant.core.plans.share_curve import ShareCurve
 from juglant.services.room import choose_order, shares_of, take_share
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)

@@ -9,15 +9,15 @@ from pydantic import Field
 
 from juglant.api.hits import as_json
 from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
+from juglant.core.analysis.evenness import EvenWay
+from juglant.core.analysis.other_parts import When
 from juglant.core.measure.bands import LOW_CENTRES_HZ
-from juglant.core.mix.evenness import EvenWay
-from juglant.core.mix.kick_ways import KickWayCost
-from juglant.core.mix.others import When
-from juglant.core.mix.owners import OwnerCost
-from juglant.core.mix.swap import PARTS, Part, Swap, SwapCheck
-from juglant.core.mix.ways import WayCost
 from juglant.core.model.sheet import MOST_BEATS, Owner
 from juglant.core.pictures.room import ClashLayers
+from juglant.core.plans.kick_ways import KickWayCost
+from juglant.core.plans.owners import OwnerCost
+from juglant.core.plans.ways import WayCost
+from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
 from juglant.services.evenness import even_way_wav, even_ways_of, take_even_way
 from juglant.services.separate import (
     SeparateSheet,

@@ -82,7 +82,7 @@ def _api(settings: Settings, *, demo: bool) -> ASGIApp:
 def _look_ahead(store: Workspace) -> None:
     """Measure the track that the page will ask for first, while it is being opened."""
     from juglant.core.errors import JuglantError
-    from juglant.services.looks import view_of
+    from juglant.services.views import view_of
 
     with contextlib.suppress(JuglantError, OSError, sqlite3.Error):
         for track_id, _ in store.list_tracks()[:1]:

@@ -8,12 +8,13 @@ from fastapi import APIRouter, Body, Path, Query, Response
 from pydantic import BaseModel, Field
 
 from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
-from juglant.core.mix.kick_loop import ReadStroke, read_loop
-from juglant.core.model.fields import limits_of
+from juglant.core.loop.kick_loop import ReadStroke, read_loop
 from juglant.core.model.references import consistent
-from juglant.core.model.sheet import MOST_BARS, SampleRate, Sheet
+from juglant.core.model.sheet import SampleRate, Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.scales import Tonic
+from juglant.core.music.tempo import MOST_BARS
+from juglant.core.parameter.fields import limits_of
 from juglant.core.pictures.strip import rounded
 from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN

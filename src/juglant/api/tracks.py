@@ -16,8 +16,8 @@ from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
 from juglant.services.data import load_file
 from juglant.services.deliver import bundle, file_name
-from juglant.services.looks import View, stem_key, stem_keys, stem_wav, view_of
 from juglant.services.tracks import Action, Last, Start, State, Workspace, starting_track
+from juglant.services.views import View, stem_key, stem_keys, stem_wav, view_of
 from juglant.store.errors import Stale
 
 ERRORS: dict[int | str, dict[str, Any]] = {

@@ -7,10 +7,10 @@ from functools import lru_cache
 from juglant.core.chain.reverb import Reverb
 from juglant.core.hit.start import usual_choke
 from juglant.core.hit.starts import STARTS, measured_start
-from juglant.core.mix.ducks import plan_targets
 from juglant.core.model.duck import Duck, Target
 from juglant.core.model.kit import KitHit, Role, Stroke
 from juglant.core.model.track import Track
+from juglant.core.plans.ducks import plan_targets
 
 BAR_BEATS = 4
 # Role, starting point, name, level in the loop, strokes of a bar.

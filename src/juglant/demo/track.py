@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from juglant.core.mix.plan import make_room
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import BassNote, Mix, Track
 from juglant.core.music.notes import note_hz
+from juglant.core.plans.plan import make_room
 from juglant.core.synth.bass import Bass
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from juglant.core.listen.bypass import Bypass, Compared, compared, without
 from juglant.core.memory import remembered
-from juglant.core.mix.bypass import Bypass, Compared, compared, without
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
-from juglant.services.looks import stem_key, stem_keys, stem_wav
+from juglant.services.views import stem_key, stem_keys, stem_wav
 
 
 class BypassView(BaseModel):

@@ -9,7 +9,7 @@ from filelock import Timeout
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import InvalidAudio
-from juglant.core.mix.used_takes import used_takes
+from juglant.core.loop.used_takes import used_takes
 from juglant.services.deliver import opened as opened_file
 from juglant.services.takes import Shelf, UnusedTake
 from juglant.services.tracks import State, Workspace

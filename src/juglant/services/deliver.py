@@ -18,26 +18,19 @@ from typing import IO
 
 import numpy as np
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.duck.keys import key_beats, trigger_beats
-from juglant.core.duck.targets import curves_of, ducked_parts, part_rows, split_of
+from juglant.core.duck.part_curves import curves_of, ducked_parts, split_of
 from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
-from juglant.core.mix.analyse import analyse
-from juglant.core.mix.kick_stem import loop_frames
-from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import (
-    gain_works_on,
-    heard_kick,
-    heard_stem,
-    own_parts,
-    render_stem,
-    rings_on,
-)
-from juglant.core.mix.report import report
-from juglant.core.mix.used_takes import TAKES_FOLDER
+from juglant.core.loop.gain import part_rows
+from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.render import gain_works_on, heard_kick, heard_stem, own_parts, render_stem, rings_on
+from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID
@@ -45,6 +38,7 @@ from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef, part_file_name
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
+from juglant.core.reports.report import report
 from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
 from juglant.core.types import Samples

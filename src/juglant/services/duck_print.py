@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from juglant.core.analysis.duck_aims import part_title
+from juglant.core.analysis.part_duck import PartDuck, measure_part
 from juglant.core.duck.curve import starts_s
 from juglant.core.duck.keys import key_beats, trigger_beats
-from juglant.core.duck.targets import curves_of, ducked_parts, followed, split_of
-from juglant.core.mix.duck_aims import part_title
-from juglant.core.mix.ducks import PartDuck, measure_part
+from juglant.core.duck.part_curves import curves_of, ducked_parts, followed, split_of
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms, tempo_table

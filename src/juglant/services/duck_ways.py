@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from juglant.core.analysis.duck_aims import part_title
+from juglant.core.analysis.part_duck import measure_part
+from juglant.core.analysis.spaces import SpaceCost, space_costs
 from juglant.core.errors import NoSuchPart
-from juglant.core.mix.duck_aims import part_title
-from juglant.core.mix.ducks import measure_part
-from juglant.core.mix.orders import Order, OrderCost, orders
-from juglant.core.mix.returns import ReturnCost, ReturnWay, return_ways
-from juglant.core.mix.spaces import SpaceCost, space_costs
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.plans.orders import Order, OrderCost, orders
+from juglant.core.plans.returns import ReturnCost, ReturnWay, return_ways
 from juglant.services.separate import beside
 from juglant.services.tracks import State, Workspace
 

@@ -7,28 +7,28 @@ from functools import lru_cache
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.analysis.duck_aims import keyed_by_notes, part_strokes
+from juglant.core.analysis.part_duck import BarLevels, PartDuck, bar_levels, measure_part
 from juglant.core.duck.compressor import (
     FIXED_RATIOS,
     TO_90,
     match_compressor,
 )
 from juglant.core.duck.curve import starts_s
-from juglant.core.duck.driven import driven_gain, make_up_db
 from juglant.core.duck.guards import Guards
-from juglant.core.duck.key_sound import level_of_key
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.targets import curves_of, first_curve, with_curve
+from juglant.core.duck.part_curves import curves_of, first_curve, with_curve
 from juglant.core.hit.render import folded
-from juglant.core.mix.duck_aims import keyed_by_notes, part_strokes
-from juglant.core.mix.ducked import ringing
-from juglant.core.mix.ducks import BarLevels, PartDuck, bar_levels, measure_part
-from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since
-from juglant.core.mix.render import render_stem
+from juglant.core.loop.compressed import driven_gain, make_up_db
+from juglant.core.loop.ducked import ringing
+from juglant.core.loop.key_sound import level_of_key
+from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
+from juglant.core.plans.computed_for import CHANGED, by_hand_since, changed_since
 
 # A curve that moves less than this is none; the compressor is drawn by this step.
 LEAST_DB, SHOWN_STEP_MS = 0.1, 2.0

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from juglant.core.analysis.evenness import EvenWay, even_ways
 from juglant.core.errors import NoSuchPart
+from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import no_louder
-from juglant.core.mix.evenness import EvenWay, even_ways
-from juglant.core.mix.render import render_stem
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.formats.wav import wav_float

@@ -8,19 +8,18 @@ from functools import lru_cache
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.analysis.rumbles import rumble_figures
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit, rendered_layers
+from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
 from juglant.core.hit.stages import StageChange, changes, sound_figures
-from juglant.core.hit.stages_of import stages_of_bus, stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.render import heard_kick
 from juglant.core.measure.hit import flat_figures, measure_hit
 from juglant.core.measure.level import energy_loudness_db
 from juglant.core.measure.rumble import RumbleFigures
 from juglant.core.measure.stereo import fold_loss_db
-from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import heard_kick
-from juglant.core.mix.report import HitFigures
-from juglant.core.mix.rumbles import rumble_figures
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID, PartRole
 from juglant.core.model.sheet import Sheet
@@ -29,6 +28,7 @@ from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.layers import HitPicture, draw_hit
+from juglant.core.reports.report import HitFigures
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
 

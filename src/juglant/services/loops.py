@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from juglant.core.loop.kick_loop import LoopRead, read_loop, with_kick_loop, with_loop_stroke
+from juglant.core.loop.line_loop import with_line_loop
+from juglant.core.loop.render import render_stems
 from juglant.core.measure.level import no_louder
-from juglant.core.mix.kick_loop import LoopRead, read_loop, with_kick_loop, with_loop_stroke
-from juglant.core.mix.line_loop import with_line_loop
-from juglant.core.mix.render import render_stems
 from juglant.core.model.track import Track
 from juglant.formats.wav import wav_float
 from juglant.services.tracks import State, Workspace

@@ -6,12 +6,12 @@ from dataclasses import replace
 from functools import lru_cache
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.mix.bare import kick_duck, unplanned
-from juglant.core.mix.plan import nothing_to_plan, room_made
-from juglant.core.mix.share_curve import ShareCurve, share_curve
 from juglant.core.model.carve import Order
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.plans.bare import kick_duck, unplanned
+from juglant.core.plans.plan import nothing_to_plan, room_made
+from juglant.core.plans.share_curve import ShareCurve, share_curve
 from juglant.core.separate.filters import yielder
 from juglant.services.tracks import State, Workspace
 

@@ -7,33 +7,33 @@ from functools import lru_cache
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.analysis.bass_layers import BassLayer, bass_layers
+from juglant.core.analysis.evenness import Evenness, evenness
+from juglant.core.analysis.headroom import Headroom, measure_headroom
+from juglant.core.analysis.other_parts import OtherPart, When, cleared, other_parts
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.render import folded
+from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
-from juglant.core.mix.bass_layers import BassLayer, bass_layers
-from juglant.core.mix.evenness import Evenness, evenness
-from juglant.core.mix.headroom import Headroom, measure_headroom
-from juglant.core.mix.kick_ways import KICK_WAYS, KickWay, KickWayCost, kick_ways
-from juglant.core.mix.others import OtherPart, When, cleared, other_parts
-from juglant.core.mix.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
-from juglant.core.mix.render import render_stem
-from juglant.core.mix.swap import Part, Swap, SwapCheck, check_swap, replanned, swapped
-from juglant.core.mix.ways import Way, WayCost, ways
-from juglant.core.model.fields import within
 from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Mix, Track
 from juglant.core.music.tempo import frame_at
+from juglant.core.parameter.fields import within
 from juglant.core.pictures.room import ClashLayers, draw_layers
+from juglant.core.plans.kick_ways import KICK_WAYS, KickWay, KickWayCost, kick_ways
+from juglant.core.plans.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
+from juglant.core.plans.ways import Way, WayCost, ways
+from juglant.core.reports.swap_check import Part, Swap, SwapCheck, check_swap, replanned, swapped
 from juglant.core.separate.phase import Phase, measure_phase
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
-from juglant.services.looks import analysed
 from juglant.services.tracks import State, Workspace
+from juglant.services.views import analysed
 
 EDGE_MS = 10.0
 # What was measured worth less than this is left as it is.

@@ -13,11 +13,11 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
+from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.lead import lead_in_ms
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
-from juglant.core.mix.used_takes import TAKES_FOLDER
 from juglant.core.model.track import Track
 from juglant.core.pictures.layers import column_edges
 from juglant.core.pictures.strip import rounded

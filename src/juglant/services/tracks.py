@@ -11,21 +11,21 @@ from typing import Any, Literal
 
 import jsonpatch
 
-from juglant.core.duck.targets import unlinked
+from juglant.core.duck.part_curves import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
-from juglant.core.mix.bare import without_room
-from juglant.core.mix.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
-from juglant.core.mix.plan import carve_in_order, carve_said, layers_fitted, plan_duck, room_made
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.references import consistent, mended
 from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_json
+from juglant.core.plans.bare import without_room
+from juglant.core.plans.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
+from juglant.core.plans.plan import carve_in_order, carve_said, layers_fitted, plan_duck, room_made
 from juglant.core.tune.added import with_layer
 from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
-from juglant.services.looks import analysed
+from juglant.services.views import analysed
 from juglant.store import tracks as table
 from juglant.store.database import may_write, migrate, opened, transaction
 from juglant.store.errors import NotFound, NothingThere, Stale

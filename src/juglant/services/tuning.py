@@ -22,8 +22,8 @@ from juglant.core.tune.schools import by_school
 from juglant.core.tune.targets import School
 from juglant.formats.wav import wav_float
 from juglant.services.hits import matched_wav
-from juglant.services.looks import analysed
 from juglant.services.tracks import State, Workspace
+from juglant.services.views import analysed
 
 LOWEST_HZ, HIGHEST_HZ = 16.0, 4000.0
 EDGE_MS = 5.0

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.levelled import Levelled, rolled_levelled
 from juglant.core.hit.roll import Roll, morphed
-from juglant.core.mix.kit import stroke_tempo
+from juglant.core.loop.kit import stroke_tempo
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role
 from juglant.core.model.track import Track

@@ -6,8 +6,8 @@ import type { View } from "../api/types";
 import { beatMs, figure, offNote, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
-import { BASS, duckedParts, partName } from "./duck/parts";
-import { duckInWords } from "./duck/words";
+import { BASS, duckedParts, partName } from "./duck/duckedParts";
+import { duckInWords } from "./duck/duckSentence";
 
 const FILES: [string, string][] = [
   ["kick.wav", "the kick, 24-bit, peak −1 dBFS, root note for samplers"],

@@ -12,6 +12,7 @@ import { ducksQuery } from "../queries/queries";
 import { ByBar } from "./duck/ByBar";
 import { Compressor } from "./duck/Compressor";
 import { Driven } from "./duck/Driven";
+import { BASS, curvesOf, duckedParts, partName, targetOf, withCurve } from "./duck/duckedParts";
 import { Guards } from "./duck/Guards";
 import { Keys } from "./duck/Keys";
 import { Lanes, lanesHeight } from "./duck/Lanes";
@@ -20,7 +21,6 @@ import { PartBar } from "./duck/PartBar";
 import { PartOptions } from "./duck/PartOptions";
 import { Points } from "./duck/Points";
 import { Print } from "./duck/Print";
-import { BASS, curvesOf, duckedParts, partName, targetOf, withCurve } from "./duck/parts";
 import { Recovery } from "./duck/Recovery";
 import { Returns } from "./duck/Returns";
 

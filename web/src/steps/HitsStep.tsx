@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
-import { withoutHit } from "./duck/parts";
+import { withoutHit } from "./duck/duckedParts";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
 import { HitBench } from "./hits/HitBench";

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
+from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.dynamics import level_db, smoothed_db, static_gain_db
 from juglant.core.types import Samples
 

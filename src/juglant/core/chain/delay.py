@@ -10,8 +10,8 @@ from pydantic import Field
 
 from juglant.core.chain.echo import WHOLE_MS, added, cut_low_and_high, fed
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
 from juglant.core.music.tempo import frame_at
+from juglant.core.parameter.parameter import parameter
 from juglant.core.types import Samples
 
 NoteValue = Literal["1/64", "1/32", "1/16 triplet", "1/16", "1/8 triplet", "1/16 dotted", "1/8", "1/8 dotted", "1/4"]

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import Description
+from juglant.core.parameter.parameter import Description
 from juglant.core.signal.envelope import with_edges
 from juglant.core.types import Samples
 

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
+from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.filters import cookbook, filter_signal
 from juglant.core.types import Samples
 

@@ -9,8 +9,8 @@ from pydantic import Field
 
 from juglant.core.chain.delay import BEATS, NoteValue
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
 from juglant.core.music.tempo import frame_at
+from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.envelope import frames_of
 from juglant.core.types import Samples
 

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
+from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.limiter import limited_true_peak
 from juglant.core.types import Samples
 

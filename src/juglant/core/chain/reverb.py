@@ -10,7 +10,7 @@ from scipy import signal as dsp
 
 from juglant.core.chain.echo import WHOLE_MS, added, cut_low_and_high, fed
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
+from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.types import Samples
 

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from juglant.core.chain.stage import Stage
-from juglant.core.model.parameter import parameter
+from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.crossover import split
 from juglant.core.signal.drive import CURVES, shape
 from juglant.core.types import Samples

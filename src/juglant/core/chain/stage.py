@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from juglant.core.model.parameter import Description
+from juglant.core.parameter.parameter import Description
 
 
 class Stage(Description):

@@ -10,13 +10,12 @@ import scipy
 from scipy import fft
 
 from juglant.core.duck.curve import GainRows, ends_s, hold_end_s, starts_s, stroke_db
+from juglant.core.duck.part_curves import curves_of, first_curve, starts_beats
 from juglant.core.duck.strokes import Activity
-from juglant.core.duck.targets import curves_of, first_curve, starts_beats
 from juglant.core.measure.level import k_weighting
 from juglant.core.model.duck import BASS_PART, Duck
-from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
-from juglant.core.music.tempo import frame_at
+from juglant.core.music.tempo import BEATS_PER_BAR, frame_at
 from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 

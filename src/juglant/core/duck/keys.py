@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
+from juglant.core.music.tempo import BEATS_PER_BAR
 
 EIGHTH, SIXTEENTH = 0.5, 0.25
 # Keys closer than this are one.

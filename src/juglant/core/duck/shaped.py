@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from juglant.core.duck.strokes import Activity
 from juglant.core.model.duck import DEPTH_LIMIT_DB, Duck
-from juglant.core.model.fields import within
+from juglant.core.parameter.fields import within
 
 # A computed fall, and the shortest return that a curve can have at all.
 FALL_MS, LEAST_RETURN_MS, LONGEST_RETURN_MS = 4.0, 20.0, 1500.0

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.duck.keys import key_beats
-from juglant.core.duck.targets import first_curve, starts_beats
+from juglant.core.duck.part_curves import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.track import Track

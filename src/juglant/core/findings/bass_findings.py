@@ -7,10 +7,10 @@ from functools import lru_cache
 import numpy as np
 from scipy import fft
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
+from juglant.core.loop.render import bass_description, render_stem
 from juglant.core.measure.level import k_weighted
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import bass_description, render_stem
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.core.synth.bass import MOST_MID_DB, OFF_DB

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from juglant.core.findings.finding import Finding, Fix
-from juglant.core.measure.bands import CENTRES_HZ
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.coincide import (
+from juglant.core.analysis.analyse import Analysis
+from juglant.core.analysis.coincide import (
     LEAST_APART_MS,
     Coincidence,
     coincidences,
@@ -15,6 +13,8 @@ from juglant.core.mix.coincide import (
     stem_coincidences,
     with_hit_muted,
 )
+from juglant.core.findings.finding import Finding, Fix
+from juglant.core.measure.bands import CENTRES_HZ
 
 # Nominal names of the third-octave bands (IEC 61260-1).
 NOMINAL = (25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200)

@@ -4,24 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from juglant.core.duck.back import shortest_return_ms
+from juglant.core.analysis.analyse import Analysis
+from juglant.core.analysis.duck_aims import part_title
+from juglant.core.analysis.part_duck import measure_part
 from juglant.core.duck.curve import rows_to_gain, starts_s
 from juglant.core.duck.guards import Guards
 from juglant.core.duck.keys import key_beats
+from juglant.core.duck.part_curves import ducked_parts, first_curve, with_curve
 from juglant.core.duck.strokes import Activity
-from juglant.core.duck.targets import ducked_parts, first_curve, gain_rows, with_curve
 from juglant.core.findings.duck_fixes import back_within, slower_fall, slower_return, without_make_up
 from juglant.core.findings.finding import Finding, Fix, Severity
-from juglant.core.findings.hit_findings import shortened
+from juglant.core.hit.shorten import shortened
+from juglant.core.loop.gain import gain_rows
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.duck_aims import part_title
-from juglant.core.mix.ducks import measure_part
-from juglant.core.mix.fitted import CHANGED, by_hand_since, changed_since, own_curve
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track, lowest_note_hz
+from juglant.core.music.tempo import BEATS_PER_BAR
+from juglant.core.plans.computed_for import CHANGED, by_hand_since, changed_since, own_curve
+from juglant.core.plans.duck_return import shortest_return_ms
 from juglant.core.separate.clearance import kick_clearance
 
 SHORTEST_RATIO = 0.2

@@ -5,7 +5,7 @@ from __future__ import annotations
 from juglant.core.duck.curve import ends_s, starts_s
 from juglant.core.duck.shaped import LEAST_RETURN_MS as SHORTEST_RETURN_MS
 from juglant.core.model.duck import CurvePoint, Duck, KeyedCompressor
-from juglant.core.model.fields import within
+from juglant.core.parameter.fields import within
 
 FALL_STEP_MS, SLOWER, MOST_RELEASES = 4.0, 1.5, 3.0
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.hit.take_lead import take_lead_ms
+from juglant.core.loop.kick_loop import with_kick_loop
 from juglant.core.measure.lead import LEAST_LEAD_MS
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.kick_loop import with_kick_loop
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import CONTEXT, KICK_ID

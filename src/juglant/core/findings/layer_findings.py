@@ -7,20 +7,20 @@ from itertools import combinations
 
 import numpy as np
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import folded, rendered_layers
+from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
 from juglant.core.hit.stages import IDLE_DB, StageChange, changes
-from juglant.core.hit.stages_of import stages_of_bus, stages_of_layer
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.bands import quick_band_energies, zone_energies
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.plan import layers_fitted
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
+from juglant.core.plans.plan import layers_fitted
 from juglant.core.signal.envelope import frames_of
 from juglant.core.synth.beater import Beater
 from juglant.core.types import Samples

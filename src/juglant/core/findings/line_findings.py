@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from itertools import pairwise
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.mix.analyse import Analysis
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings import (
     bass_findings,
     coincidence_findings,
@@ -22,12 +23,11 @@ from juglant.core.findings import (
     tune_findings,
 )
 from juglant.core.findings.finding import Finding, Fix, marked
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.ducks import plan_part
-from juglant.core.mix.plan import carve_in_order, make_room
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
+from juglant.core.plans.ducks import plan_part
+from juglant.core.plans.plan import carve_in_order, make_room
 from juglant.core.tune.length import with_length
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 
-from juglant.core.duck.back import shortest_return_ms
+from juglant.core.analysis.analyse import Analysis
+from juglant.core.analysis.carve_share import active_share, cheapest_share
+from juglant.core.analysis.duck_aims import part_title
+from juglant.core.analysis.part_duck import lowest_hz
 from juglant.core.duck.curve import starts_s
 from juglant.core.findings.finding import Finding, Fix, Severity, Step
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.carve_share import active_share, cheapest_share
-from juglant.core.mix.duck_aims import part_title
-from juglant.core.mix.ducks import lowest_hz
-from juglant.core.mix.fitted import own_curve
-from juglant.core.mix.returns import spared_curve
 from juglant.core.model.carve import NO_AIM
 from juglant.core.model.duck import BASS_PART, DUCK_AIM
-from juglant.core.model.fields import within
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Mix, Track, lowest_note_hz
+from juglant.core.parameter.fields import within
+from juglant.core.plans.computed_for import own_curve
+from juglant.core.plans.duck_return import shortest_return_ms
+from juglant.core.plans.returns import spared_curve
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.separate.phase import measure_phase
 from juglant.core.signal.filters import response

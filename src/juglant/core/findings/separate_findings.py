@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix, Step
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.bare import kick_duck
 from juglant.core.model.carve import Carve
-from juglant.core.model.fields import limits_of, within
 from juglant.core.model.track import Mix, Track
+from juglant.core.parameter.fields import limits_of, within
+from juglant.core.plans.bare import kick_duck
 from juglant.core.separate.aims import ZoneFigure
 from juglant.core.separate.filters import yielder
 

@@ -7,14 +7,14 @@ from itertools import combinations
 import numpy as np
 from scipy import fft
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.chain.width import Width
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.layer_findings import named
 from juglant.core.hit.render import folded, render_hit, rendered_layers
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.stereo import worst_fold_band
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.kit import stroke_tempo
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.kit import KitHit
 from juglant.core.model.track import Track

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.mix.analyse import Analysis
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.tune.tails import Ringing, choked, left_of, ringings

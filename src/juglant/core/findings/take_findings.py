@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.used_takes import NAMELESS, UsedTake, missing_takes
+from juglant.core.loop.used_takes import NAMELESS, UsedTake, missing_takes
 
 
 def takes_that_are_missing(found: Analysis) -> list[Finding]:

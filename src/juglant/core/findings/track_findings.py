@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding
-from juglant.core.mix.analyse import Analysis
 
 TOGETHER_BEATS = 1 / 32
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.findings.hit_findings import shortened
+from juglant.core.hit.shorten import shortened
 from juglant.core.hit.transpose import retuned
+from juglant.core.loop.render import own_parts
 from juglant.core.measure.landing import FIRM_CYCLES, Landing
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import own_parts
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz

@@ -10,8 +10,8 @@ import numpy as np
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.roll import Roll, rolled
 from juglant.core.measure.level import db, energy_loudness_db, true_peak
-from juglant.core.model.fields import limits_of
 from juglant.core.model.hit import Hit, Layer
+from juglant.core.parameter.fields import limits_of
 
 # A roll stays within 4 LU of what was rolled and peaks under -1 dBTP (method); brought a little inside.
 MOST_LU, HIGHEST_DBTP, INSIDE = 4.0, -1.0, 0.2

@@ -16,9 +16,9 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from juglant.core.model.fields import Limits, limits_of, musical_of, place_of, value_at
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
-from juglant.core.model.parameter import Description
+from juglant.core.parameter.fields import Limits, limits_of, musical_of, place_of, value_at
+from juglant.core.parameter.parameter import Description
 from juglant.core.synth.registry import AnyEngine
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import find_take

@@ -6,9 +6,9 @@ import numpy as np
 
 from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, render_hit
 from juglant.core.memory import LONG_BYTES, remembered
-from juglant.core.model.fields import limits_of, place_of, value_at
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.velocity import BRIGHT_OCTAVES, HARDEST, SOFTEST
+from juglant.core.parameter.fields import limits_of, place_of, value_at
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.types import Samples

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Literal
 
-from juglant.core.model.fields import limits_of
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.music.notes import cents_between
+from juglant.core.parameter.fields import limits_of
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.metal import Metal

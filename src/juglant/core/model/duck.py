@@ -8,8 +8,8 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 
 from juglant.core.model.kit import MOST_HITS, MOST_STEMS
-from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
+from juglant.core.parameter.parameter import Description, parameter
 
 KeyKind = Literal["kick", "hits", "trigger", "grid", "notes"]
 TriggerPattern = Literal["as the kick", "eighths", "sixteenths", "off-beats", "free"]

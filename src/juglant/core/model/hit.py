@@ -7,8 +7,8 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 
 from juglant.core.chain.registry import MOST_PROCESSORS, Processor
-from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.velocity import Velocity
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.synth.registry import Engine
 from juglant.core.synth.rumble import Rumble
 

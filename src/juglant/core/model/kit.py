@@ -7,8 +7,8 @@ from typing import Any, Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from juglant.core.model.hit import Hit
-from juglant.core.model.parameter import Description, parameter
 from juglant.core.model.sheet import MOST_BEATS
+from juglant.core.parameter.parameter import Description, parameter
 
 Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble", "chord"]
 # The rest of the track: a stem that plays along, counts in the levels, and is not delivered.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 
 
 class Limits(Description):

@@ -7,17 +7,16 @@ from typing import Literal
 
 from pydantic import Field, field_validator
 
-from juglant.core.model.parameter import Description, parameter
 from juglant.core.music.notes import MiddleC
 from juglant.core.music.scales import ScaleName, Tonic
+from juglant.core.music.tempo import BEATS_PER_BAR, MOST_BARS
+from juglant.core.parameter.parameter import Description, parameter
 
 # Who has all of it, or one owner for each stretch of it.
 School = Literal["kick", "bass", "shared", "kick-is-bass"]
 ZoneOwner = Literal["kick", "bass", "shared"]
 Owner = Literal["kick", "bass", "shared", "kick-is-bass", "zones"]
 SampleRate = Literal[44100, 48000, 88200, 96000]
-BEATS_PER_BAR = 4
-MOST_BARS = 16
 MOST_BEATS = MOST_BARS * BEATS_PER_BAR
 # Two sixteenths.
 PAIR_BEATS = 0.5

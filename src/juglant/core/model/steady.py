@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 
 Hold = Literal["off", "lows compressed", "limited"]
 

@@ -14,13 +14,13 @@ from juglant.core.model.duck import Duck, Ducking
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
-from juglant.core.model.parameter import Description, parameter
-from juglant.core.model.recording import KickLoop
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import note_hz
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.synth.bass import Bass
+from juglant.core.synth.recorded_loop import KickLoop
 
 FORMAT = "juglant-track"
 VERSION = 1

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 
 SOFTEST, HARDEST = 1, 127
 MOST_MAPS = 16

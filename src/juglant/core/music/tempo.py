@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 MINUTE_MS = 60_000.0
+# A bar is four quarters; a loop is at most so many of them.
+BEATS_PER_BAR, MOST_BARS = 4, 16
 NOTE_VALUES_BEATS = {"1/1": 4.0, "1/2": 2.0, "1/4": 1.0, "1/8": 0.5, "1/16": 0.25, "1/32": 0.125, "1/64": 0.0625}
 FORMS = {"straight": 1.0, "dotted": 1.5, "triplet": 2 / 3}
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.mix.analyse import Analysis
 from juglant.core.music.notes import note_name
 from juglant.core.music.scales import key_spelling, spelled
 from juglant.core.music.tempo import frame_at

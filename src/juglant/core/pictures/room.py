@@ -7,13 +7,13 @@ from typing import Literal
 import numpy as np
 from scipy import fft
 
+from juglant.core.analysis.analyse import Analysis, BandTable
+from juglant.core.analysis.duck_aims import keyed_by_notes
 from juglant.core.duck.curve import GainRows, starts_s
+from juglant.core.duck.part_curves import first_curve, starts_beats
 from juglant.core.duck.strokes import Activity
-from juglant.core.duck.targets import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.mix.analyse import Analysis, BandTable
-from juglant.core.mix.duck_aims import keyed_by_notes
 from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track

@@ -6,13 +6,13 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 from scipy.ndimage import uniform_filter1d
 
+from juglant.core.analysis.analyse import Analysis
 from juglant.core.hit.transpose import transposed
+from juglant.core.loop.choke import cutters
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.landing import PitchPath
 from juglant.core.measure.level import db
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.choke import cutters
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import note_hz

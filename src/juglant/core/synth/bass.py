@@ -8,13 +8,13 @@ import numpy as np
 from pydantic import Field
 from scipy import signal as dsp
 
-from juglant.core.model.parameter import Description, parameter
-from juglant.core.model.recording import bar_one, fitted_bars
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.synth.bass_sources import edged, partials, plucked, recorded, swept_filter
+from juglant.core.synth.recorded_loop import bar_one, fitted_bars
 from juglant.core.synth.take import LATEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.types import Samples

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 from scipy import fft
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import staged
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.types import Samples

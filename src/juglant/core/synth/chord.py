@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import staged
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.synth.bass_sources import TOP_SHARE, edged

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 from scipy import signal as dsp
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.types import Samples

@@ -13,7 +13,7 @@ import numba
 import numpy as np
 import soxr
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import staged
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.types import Samples

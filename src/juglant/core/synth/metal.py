@@ -14,7 +14,7 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import staged
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.synth.beater import coloured_noise

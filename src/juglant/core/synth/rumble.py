@@ -14,7 +14,7 @@ import soxr
 from pydantic import Field
 from scipy import fft
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit

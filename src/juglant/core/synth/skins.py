@@ -15,7 +15,7 @@ import numpy as np
 from pydantic import Field
 from scipy import special
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import staged
 from juglant.core.signal.filters import moving_low_pass

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import staged
 from juglant.core.types import Samples

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from juglant.core.model.parameter import Description, parameter
+from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.shift import LEAST_RATIO, MOST_RATIO, length_kept, resampled
 from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, find_take

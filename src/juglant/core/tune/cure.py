@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.errors import InvalidTrack
-from juglant.core.findings.hit_findings import shortened
-from juglant.core.mix.analyse import Analysis, analyse
+from juglant.core.hit.shorten import shortened
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz

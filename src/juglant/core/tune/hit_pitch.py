@@ -9,10 +9,10 @@ from typing import Literal
 
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.render import heard_kick
 from juglant.core.measure.landing import Landing, measure_landing, no_landing
 from juglant.core.measure.timing import measure_length_ms
-from juglant.core.mix.kit import stroke_tempo
-from juglant.core.mix.render import heard_kick
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST

@@ -6,11 +6,12 @@ import math
 from collections.abc import Callable
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.findings.hit_findings import shortened
-from juglant.core.model.fields import limits_of, within
+from juglant.core.hit.shorten import shortened
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.music.tempo import beat_ms
+from juglant.core.parameter.fields import limits_of, within
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
@@ -110,3 +111,12 @@ def _scaled(hit: Hit, ratio: float) -> Hit:
 def _heard_ms(track: Track, hit_id: str, hit: Hit) -> float | None:
     changed = track.with_hit(hit_id, hit)
     return hit_pitch(changed, changed.hit_of(hit_id)).length_ms
+
+
+def shortest_gap_ms(track: Track) -> float | None:
+    """Time between the two kicks that are closest, ms; None without a kick."""
+    kicks, length = track.kicks(), track.sheet.length_beats
+    if not kicks:
+        return None
+    gaps = [after - at for at, after in zip(kicks, [*kicks[1:], kicks[0] + length], strict=True)]
+    return min(gaps) * beat_ms(track.sheet.bpm)

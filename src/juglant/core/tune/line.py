@@ -7,15 +7,15 @@ from dataclasses import dataclass
 from statistics import median
 from typing import Literal
 
+from juglant.core.analysis.analyse import Analysis
+from juglant.core.analysis.beats import FASTEST_HZ, Beating, landing_at
+from juglant.core.analysis.beats import HIGHEST_HZ as HIGHEST_PARTIAL_HZ
+from juglant.core.loop.render import cached_note
 from juglant.core.measure.level import energy_loudness_db
-from juglant.core.mix.analyse import Analysis
-from juglant.core.mix.render import cached_note
 from juglant.core.model.track import Track
 from juglant.core.music.loudness import HIGHEST_HZ, LOWEST_HZ, equal_loudness_db
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.synth.takes import find_take
-from juglant.core.tune.beats import FASTEST_HZ, Beating, landing_at
-from juglant.core.tune.beats import HIGHEST_HZ as HIGHEST_PARTIAL_HZ
 from juglant.core.tune.systems import not_played_by
 
 Verdict = Literal["clean", "swell", "beating", "rough"]

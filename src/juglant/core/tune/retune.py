@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.render import folded, rendered_layers
 from juglant.core.hit.transpose import UNPITCHED, Way, retuned
-from juglant.core.mix.kit import stroke_tempo
+from juglant.core.loop.kit import stroke_tempo
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.findings.hit_findings import shortened
+from juglant.core.hit.shorten import shortened
 from juglant.core.hit.transpose import Way
 from juglant.core.measure.landing import FIRM_CYCLES
 from juglant.core.model.kit import Stroke
-from juglant.core.model.sheet import BEATS_PER_BAR
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
+from juglant.core.music.tempo import BEATS_PER_BAR
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.retune import tuned
 from juglant.core.tune.targets import School, advice, chord_roots, nearest_of_class

@@ -8,16 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import combinations
 
-from juglant.core.hit.render import folded
-from juglant.core.memory import remembered
-from juglant.core.mix.choke import group_of
-from juglant.core.mix.render import render_stem, stem_made_of
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_GROUPS, KitHit
-from juglant.core.model.stem import StemRef
-from juglant.core.model.track import Track
-from juglant.core.music.tempo import beat_ms
-from juglant.core.tune.beats import (
+from juglant.core.analysis.beats import (
     FASTEST_HZ,
     HIGHEST_HZ,
     PARTIAL_RANGE_DB,
@@ -27,6 +18,15 @@ from juglant.core.tune.beats import (
     near_partials,
     together,
 )
+from juglant.core.hit.render import folded
+from juglant.core.loop.choke import group_of
+from juglant.core.loop.render import render_stem, stem_made_of
+from juglant.core.memory import remembered
+from juglant.core.model.duck import BASS_PART
+from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_GROUPS, KitHit
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import Track
+from juglant.core.music.tempo import beat_ms
 from juglant.core.tune.hit_pitch import hit_pitch
 
 

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from juglant.core.measure.landing import FIRM_CYCLES
-from juglant.core.model.sheet import BEATS_PER_BAR, Sheet
+from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz, note_number
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
+from juglant.core.music.tempo import BEATS_PER_BAR
 from juglant.core.tune.key_limits import CHARACTER_SEMITONES
 from juglant.core.tune.systems import SYSTEMS
 

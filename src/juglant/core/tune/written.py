@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from statistics import median
 
-from juglant.core.model.sheet import BEATS_PER_BAR, MOST_BARS, MOST_BEATS
+from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, MOST_BASS_NOTES, BassNote
+from juglant.core.music.tempo import BEATS_PER_BAR, MOST_BARS
 
 # Notes that start this close together are a chord, or hands that are not quite together.
 TOGETHER_BEATS = 1 / 32

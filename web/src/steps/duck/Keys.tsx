@@ -5,7 +5,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { useChoices } from "../../queries/parameters";
 import { hitsOf } from "../hits/pads";
-import { withCurve } from "./parts";
+import { withCurve } from "./duckedParts";
 
 const NAMES: Record<Duck["key"]["kind"], string> = {
   kick: "the kick",

@@ -8,7 +8,7 @@ import { ordersQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
 import { HearAndTake } from "../separate/HearAndTake";
 import { useHeard } from "../separate/useHeard";
-import { BASS } from "./parts";
+import { BASS } from "./duckedParts";
 
 /** Carve first or duck first: what each order of work needs of both, measured, heard, taken. */
 export function Orders() {

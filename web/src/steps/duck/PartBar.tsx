@@ -3,7 +3,6 @@ import { Choice } from "../../controls/Choice";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { useMost } from "../../queries/parameters";
-import { Listen } from "./Listen";
 import {
   BASS,
   curvesOf,
@@ -14,7 +13,8 @@ import {
   withCurve,
   withCurves,
   withTarget,
-} from "./parts";
+} from "./duckedParts";
+import { Listen } from "./Listen";
 
 interface Props {
   part: string;

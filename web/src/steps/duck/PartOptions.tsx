@@ -7,7 +7,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { useChoices, useDefinition } from "../../queries/parameters";
 import { spacesQuery } from "../../queries/queries";
-import { curvesOf, levelOf, targetOf, withLevel, withTarget } from "./parts";
+import { curvesOf, levelOf, targetOf, withLevel, withTarget } from "./duckedParts";
 
 /** How much of a part its curves move, how they go together, its goal, and where its reverb and delay stand. */
 export function PartOptions({ part, found }: { part: string; found: DuckedPart | undefined }) {

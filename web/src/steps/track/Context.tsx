@@ -4,7 +4,7 @@ import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
 import { LoadButton } from "../../takes/LoadButton";
-import { withoutHit } from "../duck/parts";
+import { withoutHit } from "../duck/duckedParts";
 import { withHit } from "../hits/pads";
 
 /** The rest of the track: stems from files that play along in every step, count in the levels, and are not delivered. */

@@ -1,0 +1,114 @@
+"""By-passing: the track without a stage, a layer or a whole part, and what makes both equally loud."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor
+from juglant.core.errors import NoSuchPart
+from juglant.core.loop.render import heard_stem, render_stems
+from juglant.core.measure.level import SILENCE_LUFS, loop_loudness
+from juglant.core.model.duck import BASS_PART
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import Track
+from juglant.core.synth.bass import OFF_DB
+
+# The level of each layer of a bass.
+BASS_LEVELS: dict[str, str] = {"sub": "sub_db", "source": "upper_db", "mid": "mid_db", "start": "blip_db"}
+
+
+class Bypass(BaseModel):
+    """What is left out: a part; one layer of it; one stage of that layer's chain, or of the bus where no layer is named."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    part: str = Field(max_length=40)
+    layer: str | None = Field(default=None, max_length=40)
+    stage: int | None = Field(default=None, ge=0, lt=MOST_PROCESSORS)
+
+    @property
+    def whole(self) -> bool:
+        """Whether a part is left out with all it has."""
+        return self.layer is None and self.stage is None
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A track without something, and by how much each side is turned down, dB, so that both are equally loud.
+
+    with_db, without_db: the quieter side has 0. matched: False where either side is silent: nothing is turned down then.
+    idle: whether leaving it out changes nothing at all.
+    """
+
+    track: Track
+    with_db: float
+    without_db: float
+    matched: bool
+    idle: bool
+
+
+def _stage_off(chain: tuple[AnyProcessor, ...], stage: int, whose: str) -> tuple[AnyProcessor, ...]:
+    if stage >= len(chain):
+        raise NoSuchPart(f"{whose} has {len(chain)} processors, there is no number {stage + 1} to by-pass")
+    off = chain[stage].model_copy(update={"on": False})
+    return (*chain[:stage], off, *chain[stage + 1 :])
+
+
+def _hit_without(hit: Hit, left_out: Bypass) -> Hit:
+    if left_out.layer is None:
+        assert left_out.stage is not None  # noqa: S101 (a whole part has no hit to change)
+        if not hit.bind:
+            raise NoSuchPart("the bus of this hit is not bound: there is nothing to by-pass")
+        return hit.model_copy(update={"bus": _stage_off(hit.bus, left_out.stage, "the bus")})
+    if all(layer.id != left_out.layer for layer in hit.layers):
+        raise NoSuchPart(f"there is no layer {left_out.layer!r} in this hit")
+    change: dict[str, Any] = {"muted": True}
+    layers = []
+    for layer in hit.layers:
+        if layer.id == left_out.layer:
+            if left_out.stage is not None:
+                change = {"chain": _stage_off(layer.chain, left_out.stage, layer.name)}
+            layer = layer.model_copy(update=change)
+        layers.append(layer)
+    return hit.model_copy(update={"layers": tuple(layers)})
+
+
+def without(track: Track, left_out: Bypass) -> Track:
+    """The track without one stage or layer, as it is where a whole part is left out; raises NoSuchPart."""
+    part = left_out.part
+    if part == BASS_PART:
+        if left_out.whole:
+            return track
+        level = BASS_LEVELS.get(left_out.layer or "")
+        if level is None or left_out.stage is not None:
+            raise NoSuchPart(f"the bass has the layers {', '.join(BASS_LEVELS)} and no chain")
+        return track.model_copy(update={"bass": track.bass.model_copy(update={level: OFF_DB})})
+    one = track.hit_of(part)
+    if left_out.whole:
+        return track
+    if part == KICK_ID and track.kick_loop.on:
+        raise NoSuchPart("the kick comes from a loop: its layers and processors are not heard, so none can be by-passed")
+    return track.with_hit(part, _hit_without(one.hit, left_out))
+
+
+def compared(track: Track, left_out: Bypass) -> Compared:
+    """The track without something, both sides measured as they are heard: the part for a stage or layer of it, the whole
+    loop where the part itself is left out. Raises NoSuchPart as `without`.
+    """
+    rate, made = track.sheet.sample_rate, without(track, left_out)
+    if left_out.whole:
+        loop = render_stems(track).loop
+        sides = (loop, loop - heard_stem(track, StemRef(left_out.part)))
+    else:
+        ref = StemRef(left_out.part)
+        sides = (heard_stem(track, ref), heard_stem(made, ref))
+    idle = sides[0].shape == sides[1].shape and bool(np.array_equal(*sides))
+    here, there = (loop_loudness(one, sample_rate=rate) for one in sides)
+    if min(here, there) <= SILENCE_LUFS:
+        return Compared(made, 0.0, 0.0, False, idle)
+    return Compared(made, min(0.0, there - here), min(0.0, here - there), True, idle)

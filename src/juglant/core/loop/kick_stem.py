@@ -1,0 +1,114 @@
+"""The kick's own stem, before anything is ducked: its pattern or loop, carved where it yields."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from juglant.core.hit.render import RenderedHit
+from juglant.core.hit.strokes import cached_mono
+from juglant.core.hit.transpose import transposed
+from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.kick_loop import loop_stem
+from juglant.core.loop.kit import room_before, stroke_tempo
+from juglant.core.loop.level import at_level, without_level
+from juglant.core.loop.place import cut, gaps, place
+from juglant.core.memory import remembered
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.track import Mix, Track
+from juglant.core.model.velocity import HARDEST
+from juglant.core.music.tempo import frame_at
+from juglant.core.separate.filters import carve_sections, floor_sections
+from juglant.core.signal.filters import filter_loop, level_loop
+from juglant.core.types import Samples
+
+
+def loop_frames(track: Track) -> int:
+    """Length of the loop in frames, computed from zero."""
+    sheet = track.sheet
+    return frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
+
+
+def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
+    """The kick as set, folded down to one channel: the middle of a club's low end."""
+    return cached_mono(hit, HARDEST, 0, sample_rate, stroke_tempo(hit, bpm))
+
+
+def kick_stem(track: Track) -> Samples:
+    """The kick pattern; each stroke cuts the one before it unless the kick is let ring."""
+    if track.kick_loop.plays:
+        return loop_stem(track) * 10 ** (track.mix.kick_gain_db / 20)
+    sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.hits()[0]
+    strokes = track.played(kick)
+    starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
+    gain, tempo, ends = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm), cutters(track, KICK_ID)
+    for index, (stroke, start, room) in enumerate(zip(strokes, starts, gaps(starts, out.size), strict=True)):
+        robin = index % track.kick.velocity.robins
+        hit = cached_mono(transposed(track.kick, stroke.tune_cents), stroke.velocity, robin, sheet.sample_rate, tempo)
+        if track.kick.velocity.rings:
+            room = hit.audio.size
+        room = min(room, room_before(start, ends, out.size) + hit.lead_frames) if ends else room
+        sound = cut(hit.audio, room, sample_rate=sheet.sample_rate)
+        place(out, sound * gain, start - hit.lead_frames)
+    return out
+
+
+def kick_description(track: Track) -> Track:
+    """The part of a track that its kick stem before carve and duck is made from."""
+    own, parts = track.sheet, choking_parts(track, KICK_ID)
+    mix = parts.get("mix", Mix()).model_copy(update={"kick_gain_db": track.mix.kick_gain_db})
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
+    pattern: dict[str, object] = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
+    if track.kick_loop.plays:
+        # The hit is one stroke of the loop, and not heard itself.
+        return Track(**parts | pattern | {"sheet": sheet, "kick_loop": track.kick_loop, "mix": mix})
+    return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
+
+
+def kick_before(description: Track) -> Samples:
+    """The kick before carve and duck, by its description (pure, remembered but for its level)."""
+    return at_level(_before(without_level(description, KICK_ID)), description.mix.kick_gain_db)
+
+
+@remembered()
+def _before(description: Track) -> Samples:
+    return kept(kick_stem(description))
+
+
+def kept(audio: Samples) -> Samples:
+    """Audio that is remembered: nobody writes to it."""
+    audio.setflags(write=False)
+    return audio
+
+
+def through_carve(description: Track, before: Samples, part: str) -> Samples:
+    """A stem through the floor filter and the moves that are made on its part; itself where there are none."""
+    rate, moves = description.sheet.sample_rate, carve_sections(description, part)
+    out = filter_loop(before, floor_sections(description), sample_rate=rate)
+    if description.carve.phase == "linear":
+        out = level_loop(out, moves, sample_rate=rate)
+    else:
+        out = filter_loop(out, moves, sample_rate=rate)
+    return before if out is before else kept(out)
+
+
+def carved_kick_description(track: Track) -> Track:
+    """The part of a track that its carved kick, un-ducked, is made from."""
+    return with_carve(track, kick_description(track))
+
+
+def with_carve(track: Track, alone: Track) -> Track:
+    """A part's description with the carve that is made on it."""
+    sheet = alone.sheet.model_copy(update={"owner": track.sheet.owner})
+    return alone.model_copy(update={"sheet": sheet, "carve": track.carve})
+
+
+def carved_kick(description: Track) -> Samples:
+    """The kick as carved, un-ducked, by its description (pure, remembered but for its level)."""
+    return at_level(_carved(without_level(description, KICK_ID)), description.mix.kick_gain_db)
+
+
+@remembered()
+def _carved(description: Track) -> Samples:
+    return through_carve(description, kick_before(kick_description(description)), KICK_ID)

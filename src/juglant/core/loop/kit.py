@@ -1,0 +1,107 @@
+"""Stems of the kit: each hit's strokes with their strength, timing, round robin, and what cuts them."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+
+import numpy as np
+from scipy import ndimage
+
+from juglant.core.chain.registry import timed
+from juglant.core.hit.render import RenderedHit, layer_timed
+from juglant.core.hit.strokes import cached_stroke
+from juglant.core.hit.transpose import transposed
+from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.level import at_level, without_level
+from juglant.core.loop.place import cut, place
+from juglant.core.memory import remembered
+from juglant.core.model.hit import Hit
+from juglant.core.model.kit import KickCut, KitHit
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.track import Track
+from juglant.core.music.tempo import frame_at
+from juglant.core.signal.envelope import frames_of
+from juglant.core.signal.filters import butterworth, filter_loop
+from juglant.core.types import Samples, SingleSamples
+
+CUT_FADE_MS = 15.0
+
+
+def stroke_tempo(hit: Hit, bpm: float) -> float:
+    """The tempo where it changes how a hit sounds, else 0: then no tempo renders it anew."""
+    return bpm if timed(hit.bus) or any(layer_timed(layer) for layer in hit.layers) else 0.0
+
+
+def kit_description(track: Track, hit_id: str) -> Track:
+    """The part of a track that one hit's stem is made from: the hit, and when those of its choke group are struck."""
+    own, hit = track.sheet, track.hit_of(hit_id)
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
+    parts = choking_parts(track, hit_id)
+    own_hit = hit.model_copy(update={"name": "x", "role": "percussion"})
+    if hit.kick_cut.on:
+        parts |= {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
+    return Track(**parts | {"sheet": sheet, "kick": hit.hit.kick or Hit(), "kit": (own_hit, *parts.get("kit", ()))})
+
+
+def _starts(track: Track, hit: KitHit) -> list[int]:
+    sheet = track.sheet
+    return [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in track.played(hit)]
+
+
+def room_before(start: int, ends: list[int], total: int) -> int:
+    """Frames until the next of the frames that cut a sound, the loop's wrap in; `ends` rise and are not empty."""
+    after = bisect_right(ends, start)
+    return (ends[after] if after < len(ends) else ends[0] + total) - start
+
+
+def kit_stem(track: Track, hit: KitHit) -> Samples:
+    """One hit's pattern as it sounds on the second pass, (loop_frames,) or (2, loop_frames)."""
+    sheet = track.sheet
+    total = frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
+    own, rings = _starts(track, hit), hit.hit.velocity.rings
+    ends = sorted({*cutters(track, hit.id), *([] if rings else own)})
+    tempo, gain = stroke_tempo(hit.hit, sheet.bpm), 10 ** (hit.gain_db / 20)
+    sounds: list[tuple[int, RenderedHit, Samples]] = []
+    for index, (stroke, start) in enumerate(zip(track.played(hit), own, strict=True)):
+        robin = index % hit.hit.velocity.robins
+        own_hit = transposed(hit.hit, stroke.tune_cents)
+        rendered = cached_stroke(own_hit, stroke.velocity, robin, sheet.sample_rate, tempo)
+        room = room_before(start, ends, total) + rendered.lead_frames if ends else rendered.audio.shape[-1]
+        sounds.append((start, rendered, cut(rendered.audio, room, sample_rate=sheet.sample_rate)))
+    wide = any(sound.ndim == 2 for _, _, sound in sounds)
+    out = np.zeros((2, total) if wide else total)
+    for start, rendered, sound in sounds:
+        place(out, sound * gain, start - rendered.lead_frames)
+    return under_the_kick(track, hit.kick_cut, out) if hit.kick_cut.on else out
+
+
+def under_the_kick(track: Track, settings: KickCut, stem: Samples) -> Samples:
+    """A stem, (loop_frames,) or (2, loop_frames), without its lows while the kick sounds, faded in and out over 15 ms."""
+    sheet, total = track.sheet, stem.shape[-1]
+    rate = sheet.sample_rate
+    there, fade = np.zeros(total, dtype=bool), max(1, frames_of(CUT_FADE_MS, rate))
+    # Half of each fade lies outside.
+    before, after = (frames_of(ms, rate) + fade // 2 for ms in (settings.ahead_ms, settings.hold_ms))
+    for at in track.kicks():
+        start = frame_at(at, sheet.bpm, rate)
+        there[np.arange(start - before, start + after) % total] = True
+    share = there.astype(float)
+    # Twice a mean over half the fade: an edge without corners.
+    for _ in range(2):
+        share = ndimage.uniform_filter1d(share, max(1, fade // 2), mode="wrap")
+    cut_away = filter_loop(stem, butterworth(4, settings.corner_hz, "highpass", sample_rate=rate), sample_rate=rate)
+    return np.asarray(stem - share * (stem - cut_away))
+
+
+def cached_kit_stem(description: Track) -> Samples:
+    """The stem of the first hit of a description (pure, remembered but for its level)."""
+    own = description.kit[0]
+    return at_level(_kit_stem(without_level(description, own.id)), own.gain_db)
+
+
+@remembered()
+def _kit_stem(description: Track) -> SingleSamples:
+    # Kept in single precision, 140 dB under its own peak: a kit over sixteen bars is most of what is remembered.
+    stem = kit_stem(description, description.hits()[1]).astype(np.float32)
+    stem.setflags(write=False)
+    return stem

@@ -1,0 +1,343 @@
+"""The loop: patterns and sounds to stems, as they sound on the second pass."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import get_args
+
+import numpy as np
+
+from juglant.core.duck.part_curves import curves_of
+from juglant.core.errors import NoSuchPart
+from juglant.core.hit.render import RenderedHit
+from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.ducked import ducked, ringing, rung, unducked, without_ringing
+from juglant.core.loop.gain import bands, gain_made_of
+from juglant.core.loop.kick_stem import (
+    cached_hit,
+    carved_kick,
+    carved_kick_description,
+    kept,
+    kick_before,
+    kick_description,
+    loop_frames,
+    through_carve,
+    with_carve,
+)
+from juglant.core.loop.kit import cached_kit_stem, kit_description, room_before
+from juglant.core.loop.level import at_level, without_level
+from juglant.core.loop.place import gaps, place
+from juglant.core.loop.recorded_line import recorded_line, recorded_sides
+from juglant.core.memory import remembered
+from juglant.core.model.duck import BASS_PART
+from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
+from juglant.core.model.sheet import Sheet
+from juglant.core.model.stem import BASS, KICK, StemRef, StemState
+from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.music.notes import note_hz
+from juglant.core.music.tempo import frame_at
+from juglant.core.separate.filters import carve_sections, floor_sections
+from juglant.core.separate.steady import hold_gain, with_hold
+from juglant.core.signal.envelope import frames_of, with_edges
+from juglant.core.signal.filters import filter_hit, level_hit
+from juglant.core.synth.bass import Bass, render_note, render_side
+from juglant.core.types import Samples
+
+STATES: tuple[StemState, ...] = get_args(StemState)
+# A note shorter than this is none.
+SHORTEST_FRAMES = 2
+# A hit filtered by the carve rings on a little.
+CARVE_RING_MS, RINGS_FROM = 250.0, 1e-4
+
+
+@dataclass(frozen=True)
+class Stems:
+    """The low parts' stems at mix level, each (loop_frames,), and the sums of everything else.
+
+    sides: for a bass stem with two sides, what the left has more than its mono and the right less, (loop_frames,).
+    kit, rest: this track's own hits, and the rest of the track, summed as heard; before: as they are before any duck;
+    (loop_frames,), (2, loop_frames), or None where there are none.
+    """
+
+    kick: Samples
+    kick_before: Samples
+    bass: Samples
+    bass_before: Samples
+    bass_unducked: Samples
+    sample_rate: int
+    kit: Samples | None = None
+    kit_before: Samples | None = None
+    rest: Samples | None = None
+    rest_before: Samples | None = None
+    sides: dict[StemState, Samples] = field(default_factory=dict)
+
+    @property
+    def loop(self) -> Samples:
+        """The sum as heard, (loop_frames,), or (2, loop_frames) where anything in it has two sides."""
+        return summed(self.own_loop(), self.rest)
+
+    @property
+    def loop_before(self) -> Samples:
+        """The sum before any carve or duck, shaped as `loop`."""
+        return summed(self.own_loop(before=True), self.rest_before)
+
+    def own_loop(self, *, before: bool = False) -> Samples:
+        """The sum without the rest of the track, as it is delivered, shaped as `loop`."""
+        if before:
+            return summed(self.with_sides("before", self.kick_before + self.bass_before), self.kit_before)
+        return summed(self.with_sides("heard", self.kick + self.bass), self.kit)
+
+    def with_sides(self, state: StemState, mono: Samples) -> Samples:
+        """What holds a bass stem, with the sides it has, (loop_frames,) or (2, loop_frames)."""
+        side = self.sides.get(state)
+        return mono if side is None else np.stack((mono + side, mono - side))
+
+
+def summed(one: Samples, other: Samples | None) -> Samples:
+    """Two sounds of one or two channels together; one channel goes to both sides."""
+    return one if other is None else np.asarray(one + other)
+
+
+def own_parts(track: Track) -> list[KitHit]:
+    """Hits of the kit that are this track's own: all but the stems that only play along."""
+    return [one for one in track.kit if one.role != CONTEXT]
+
+
+@remembered()
+def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, side: bool = False) -> Samples:
+    """Rendered bass note, or what its sides differ by, remembered by its description (pure, bounded)."""
+    note = (render_side if side else render_note)(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
+    note.setflags(write=False)
+    return note
+
+
+def _moved(track: Track, line: Samples) -> Samples:
+    """A whole bass line at its level, place and polarity in the loop, (loop_frames,)."""
+    mix = track.mix
+    shift, sign = round(mix.bass_shift_ms * track.sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
+    return np.asarray(np.roll(line, shift) * sign * 10 ** (mix.bass_gain_db / 20))
+
+
+def bass_stem(track: Track, side: bool = False) -> Samples:
+    """The bass line, held steady where that is asked for: in mono, or what its sides differ by, (loop_frames,)."""
+    line = bass_line(track, side)
+    if track.steady.hold == "off":
+        return line
+    # Both sides move by the gain that the middle asks for.
+    middle = bass_line(track) if side else line
+    gain = hold_gain(middle, track.steady, given_db=track.mix.bass_gain_db, sample_rate=track.sheet.sample_rate)
+    return with_hold(line, gain, track.steady, sample_rate=track.sheet.sample_rate)
+
+
+def note_spans(track: Track) -> list[tuple[BassNote, int, int]]:
+    """Each note of the line that sounds, its first frame and how many: one voice, cut by what its choke group has."""
+    sheet, total = track.sheet, loop_frames(track)
+    notes, ends = track.notes(), cutters(track, BASS_PART)
+    starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
+    out = []
+    for note, start, room in zip(notes, starts, gaps(starts, total), strict=True):
+        end = frame_at(note.at_beats + note.length_beats, sheet.bpm, sheet.sample_rate)
+        frames = min(end - start, room, room_before(start, ends, total) if ends else room)
+        if frames >= SHORTEST_FRAMES:
+            out.append((note, start, frames))
+    return out
+
+
+def bass_line(track: Track, side: bool = False) -> Samples:
+    """The bass line as it is played, in mono, or what its sides differ by, (loop_frames,)."""
+    if track.bass.source == "recorded line":
+        return _moved(track, recorded_sides(track) if side else recorded_line(track))
+    sheet, line = track.sheet, np.zeros(loop_frames(track))
+    for note, start, frames in note_spans(track):
+        sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate, side)
+        place(line, sound * 10 ** (note.gain_db / 20), start)
+    return _moved(track, line)
+
+
+def bass_description(track: Track) -> Track:
+    """The part of a track that its bass stem before carve and duck is made from."""
+    own = track.sheet
+    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
+    parts = choking_parts(track, BASS_PART)
+    own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
+    mix = parts.get("mix", Mix()).model_copy(update=own_mix)
+    own_fields = {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix, "steady": track.steady}
+    return Track(**parts | own_fields)
+
+
+def _bass_before(description: Track, side: bool = False) -> Samples:
+    return at_level(_bass(without_level(description, BASS_PART), side), description.mix.bass_gain_db)
+
+
+@remembered()
+def _bass(description: Track, side: bool) -> Samples:
+    return kept(bass_stem(description, side))
+
+
+@remembered()
+def _carved_bass(description: Track, side: bool) -> Samples:
+    return through_carve(description, _bass_before(bass_description(description), side), BASS_PART)
+
+
+def _carved(track: Track, part: str) -> Samples:
+    """The carved kick, bass, or what the bass's sides differ by ("side")."""
+    if part == KICK_ID:
+        return carved_kick(carved_kick_description(track))
+    description = with_carve(track, bass_description(track))
+    return at_level(_carved_bass(without_level(description, BASS_PART), part == "side"), track.mix.bass_gain_db)
+
+
+def carved_description(track: Track, part: str) -> Track:
+    """The part of a track that its carved kick or bass, un-ducked, is made from."""
+    return carved_kick_description(track) if part == KICK_ID else with_carve(track, bass_description(track))
+
+
+def stem_refs(track: Track) -> list[StemRef]:
+    """Every stem of a track that is played or delivered."""
+    low = [one.of(state) for one in (KICK, BASS) for state in STATES]
+    kit = [StemRef(one.id, state) for one in track.kit for state in ("heard", "before")]
+    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id))]
+
+
+def _known(track: Track, ref: StemRef) -> None:
+    """Raises NoSuchPart where the track has no such part."""
+    if not ref.is_low and all(one.id != ref.part for one in track.kit):
+        raise NoSuchPart(f"there is no part {ref.part!r} in this track")
+
+
+def stem_description(track: Track, ref: StemRef) -> Track:
+    """What a stem is made from but for its ducking; raises NoSuchPart where the track has no such part."""
+    _known(track, ref)
+    if not ref.is_low:
+        return kit_description(track, ref.part)
+    if ref.state == "before":
+        return kick_description(track) if ref.part == KICK_ID else bass_description(track)
+    return carved_description(track, ref.part)
+
+
+def stem_made_of(track: Track, ref: StemRef) -> str:
+    """All a stem is made from as a text: equal texts are equal audio."""
+    description = stem_description(track, ref)
+    what = ref.part if ref.is_low else "kit"
+    gain = "" if ref.state == "before" else f"{gain_made_of(track, ref.part)} {ref.state}"
+    return f"{what} {description.model_dump_json()} {gain}"
+
+
+def render_stem(track: Track, ref: StemRef) -> Samples:
+    """One stem of the loop as it sounds on the second pass, (loop_frames,); of the kit also (2, loop_frames).
+
+    Raises NoSuchPart where the track has no such part.
+    """
+    _known(track, ref)
+    if not ref.is_low:
+        return _kit_part(track, ref)
+    if ref.state == "before":
+        return kick_before(kick_description(track)) if ref.part == KICK_ID else _bass_before(bass_description(track))
+    carved = _carved(track, ref.part)
+    return unducked(track, ref.part, carved) if ref.state == "unducked" else ducked(track, ref.part, carved)
+
+
+def rings_on(track: Track, hit_id: str) -> bool:
+    """Whether a hit's reverb and delay are fed by the ducked part, and not ducked with it."""
+    return track.ducking.of(hit_id).space == "rings on" and bool(ringing(track.hit_of(hit_id).hit))
+
+
+def _found_by_the_gain(track: Track, part: str) -> Samples:
+    """A part's stem before its gain: carved, or a hit's, without the reverb and delay that ring on."""
+    if part in (KICK_ID, BASS_PART):
+        return _carved(track, part)
+    if curves_of(track, part) and rings_on(track, part):
+        track = track.with_hit(part, without_ringing(track.hit_of(part).hit))
+    return cached_kit_stem(kit_description(track, part))
+
+
+def _kit_part(track: Track, ref: StemRef) -> Samples:
+    part = ref.part
+    if ref.state == "before" or not curves_of(track, part):
+        return cached_kit_stem(kit_description(track, part))
+    found = _found_by_the_gain(track, part)
+    out = unducked(track, part, found) if ref.state == "unducked" else ducked(track, part, found)
+    if not rings_on(track, part):
+        return out
+    return rung(ringing(track.hit_of(part).hit), out, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
+
+
+def gain_works_on(track: Track, part: str) -> Samples:
+    """What of a part its gain is applied to: all of its un-ducked stem, or its lows, or it without what rings on."""
+    moved, _ = bands(track, part, _found_by_the_gain(track, part))
+    if part != BASS_PART or not track.bass.has_sides:
+        return moved
+    side, _ = bands(track, part, _carved(track, "side"))
+    return np.stack((moved + side, moved - side))
+
+
+def render_side_stem(track: Track, ref: StemRef) -> Samples | None:
+    """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
+    if not track.bass.has_sides or ref.part != BASS_PART:
+        return None
+    if ref.state == "before":
+        return _bass_before(bass_description(track), side=True)
+    carved = _carved(track, "side")
+    return unducked(track, BASS_PART, carved) if ref.state == "unducked" else ducked(track, BASS_PART, carved)
+
+
+def heard_stem(track: Track, ref: StemRef) -> Samples:
+    """One stem as it is heard and delivered, (loop_frames,) or (2, loop_frames); raises NoSuchPart as `render_stem`."""
+    mono, side = render_stem(track, ref), render_side_stem(track, ref)
+    return mono if side is None else np.stack((mono + side, mono - side))
+
+
+def _sum_of(track: Track, parts: list[KitHit], state: StemState) -> Samples | None:
+    """The stems of some hits together, None of none; one after the other, so that no two are held at once for it."""
+    total: Samples | None = None
+    for one in parts:
+        stem = render_stem(track, StemRef(one.id, state))
+        total = stem if total is None else total + stem
+    return total
+
+
+def render_stems(track: Track) -> Stems:
+    """Render every stem of a track's loop, as it sounds on the second pass."""
+    plain = render_stem(track, BASS.of("unducked"))
+    bass = render_stem(track, BASS) if curves_of(track, BASS_PART) else plain
+    own = own_parts(track)
+    others = [one for one in track.kit if one.role == CONTEXT]
+    # What nothing ducks is the same before.
+    sums = {
+        name: (heard, _sum_of(track, parts, "before") if any(curves_of(track, one.id) for one in parts) else heard)
+        for name, parts in (("kit", own), ("rest", others))
+        for heard in [_sum_of(track, parts, "heard")]
+    }
+    return Stems(
+        kick=render_stem(track, KICK),
+        kick_before=render_stem(track, KICK.of("before")),
+        bass=bass,
+        bass_before=render_stem(track, BASS.of("before")),
+        bass_unducked=plain,
+        sample_rate=track.sheet.sample_rate,
+        kit=sums["kit"][0],
+        kit_before=sums["kit"][1],
+        rest=sums["rest"][0],
+        rest_before=sums["rest"][1],
+        sides={state: side for state in STATES if (side := render_side_stem(track, BASS.of(state))) is not None},
+    )
+
+
+def heard_kick(track: Track) -> RenderedHit:
+    """The kick hit as delivered: one stroke with the carve and floor filter it is heard through."""
+    rate = track.sheet.sample_rate
+    hit = cached_hit(track.kick, rate, track.sheet.bpm)
+    floor, moves = floor_sections(track), carve_sections(track, "kick")
+    if not (len(floor) or len(moves)) or not hit.audio.size:
+        return hit
+    ring = np.append(hit.audio, np.zeros(frames_of(CARVE_RING_MS, rate)))
+    if len(moves) and track.carve.phase == "linear":
+        ahead = frames_of(CARVE_RING_MS, rate)
+        audio = level_hit(filter_hit(ring, floor), moves, ahead, sample_rate=rate)
+        audio = with_edges(audio, start_ms=CARVE_RING_MS / 4, end_ms=CARVE_RING_MS / 2, sample_rate=rate)
+        # What rings ahead is kept from where it can be heard.
+        first = int(np.argmax(np.abs(audio) > RINGS_FROM * np.max(np.abs(audio), initial=0.0)))
+        return RenderedHit(audio[min(first, ahead) :], hit.lead_frames + ahead - min(first, ahead))
+    audio = filter_hit(ring, np.vstack((floor, moves)))
+    audio = with_edges(audio, start_ms=0, end_ms=CARVE_RING_MS / 2, sample_rate=rate)
+    return RenderedHit(audio, hit.lead_frames)

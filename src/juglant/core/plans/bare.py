@@ -1,0 +1,72 @@
+"""A track without what was planned on it, and what planning starts from."""
+
+from __future__ import annotations
+
+from juglant.core.analysis.analyse import BandTable, contest_of
+from juglant.core.duck.part_curves import with_target
+from juglant.core.loop.render import Stems, note_spans, render_stems
+from juglant.core.model.carve import NO_AIM, Carve
+from juglant.core.model.duck import MOST_CURVES, Duck
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.track import Track
+from juglant.core.separate.clearance import Contest
+
+# What of the carve is a way of working, and stays when it is taken off.
+KEPT = (
+    "floor_hz", "phase", "mirror_pct", "share_pct", "kick_share_pct", "order", "depth_limit_db", "lift_limit_db",
+)  # fmt: skip
+
+
+def without_room(track: Track) -> Track:
+    """The track before any carve or duck; the floor filter goes too."""
+    carve = Carve(**{name: getattr(track.carve, name) for name in KEPT})
+    return with_kick_duck(track, None).model_copy(update={"carve": carve, "duck": Duck()})
+
+
+def unplanned(track: Track) -> Track:
+    """The track to plan room on: without carve and duck, behind its floor filter and the kick's pass, keyed as it is."""
+    carve = track.carve.model_copy(update={"on": False, "moves": (), "kick_moves": (), "aim": NO_AIM})
+    duck = track.duck.model_copy(update={"on": False, "drawn": (), "drive": "curve", "fitted": None})
+    return _unducked(track).model_copy(update={"carve": carve, "duck": duck})
+
+
+def measured(track: Track) -> tuple[Stems, Contest, BandTable]:
+    """The stems of a track, what kick and bass fight over, and their low bands."""
+    contest, table = contest_of(track)
+    return render_stems(track), contest, table
+
+
+def uncarved(track: Track, *, ducked: bool = False) -> Track:
+    """The track without its carve, floor filter and the kick's own pass as they are; ducked: with its duck."""
+    bare = track if ducked else _unducked(track)
+    return bare.model_copy(update={"carve": bare.carve.model_copy(update={"on": False})})
+
+
+def kick_duck(track: Track) -> Duck | None:
+    """The curve by which the kick gives way under the notes of the bass; None without one."""
+    target = track.ducking.of(KICK_ID)
+    return None if target.follows else next((one for one in target.curves if one.key.kind == "notes"), None)
+
+
+def with_kick_duck(track: Track, curve: Duck | None) -> Track:
+    """The track with that curve, the first of the kick's, in place of the one it had, or without."""
+    target = track.ducking.of(KICK_ID)
+    others = tuple(one for one in target.curves if one.key.kind != "notes")
+    if curve is None:
+        return track if others == target.curves else with_target(track, target.model_copy(update={"curves": others}))
+    curves = (curve, *others)[:MOST_CURVES]
+    return with_target(track, target.model_copy(update={"curves": curves, "follows": None}))
+
+
+def _unducked(track: Track) -> Track:
+    """The track with the ducks off that its carve and they share out."""
+    own = kick_duck(track)
+    if own is not None:
+        track = with_kick_duck(track, own.model_copy(update={"on": False}))
+    return track.model_copy(update={"duck": track.duck.model_copy(update={"on": False})})
+
+
+def line_spans(track: Track) -> list[tuple[int, int, int]]:
+    """Number, first frame and frames of every note of the line that sounds, where it sounds."""
+    shift = round(track.mix.bass_shift_ms * track.sheet.sample_rate / 1000)
+    return [(note.note, start + shift, frames) for note, start, frames in note_spans(track)]

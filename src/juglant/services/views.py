@@ -1,0 +1,83 @@
+"""What a screen asks about a track: measured figures, pictures, findings and stems, remembered by description."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from functools import lru_cache
+
+from pydantic import BaseModel, ConfigDict
+
+from juglant.core.analysis.analyse import Analysis, analyse
+from juglant.core.findings.registry import find_all
+from juglant.core.loop.render import heard_stem, stem_made_of, stem_refs
+from juglant.core.memory import remembered
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import Track
+from juglant.core.pictures.room import (
+    CarvePicture,
+    ClashMap,
+    DuckPicture,
+    draw_carve,
+    draw_clash,
+    draw_duck,
+)
+from juglant.core.pictures.strip import Strip, draw_strip
+from juglant.core.plans.computed_for import refit_parts
+from juglant.core.reports.report import Report, report
+from juglant.formats.wav import wav_float
+
+# One analysis at a time: two of the same track would only slow each other down.
+_ANALYSING = threading.Lock()
+
+
+class View(BaseModel):
+    """Everything the screens draw of one revision; refit: parts whose computed duck is to be fitted again."""
+
+    model_config = ConfigDict(frozen=True)
+    report: Report
+    strip: Strip
+    clash: ClashMap
+    carve: CarvePicture
+    duck: DuckPicture | None
+    refit: tuple[str, ...]
+
+
+@remembered()
+def _analysed(track: Track) -> Analysis:
+    return analyse(track)
+
+
+def analysed(track: Track) -> Analysis:
+    """A track's measurements (pure, remembered, bounded)."""
+    with _ANALYSING:
+        return _analysed(track)
+
+
+@lru_cache(maxsize=6)
+def view_of(track: Track) -> View:
+    """What the screens draw."""
+    found = analysed(track)
+    return View(
+        report=report(found, find_all(found)),
+        strip=draw_strip(found),
+        clash=draw_clash(found),
+        carve=draw_carve(found),
+        duck=draw_duck(found),
+        refit=tuple(refit_parts(track)),
+    )
+
+
+def stem_key(track: Track, ref: StemRef) -> str:
+    """Hash of what a stem is made from: equal keys are equal audio."""
+    return hashlib.sha256(stem_made_of(track, ref).encode()).hexdigest()[:24]
+
+
+def stem_keys(track: Track) -> list[tuple[StemRef, str]]:
+    """Every stem with its key."""
+    return [(ref, stem_key(track, ref)) for ref in stem_refs(track)]
+
+
+def stem_wav(track: Track, ref: StemRef) -> bytes:
+    """A stem as a 32-bit float WAV."""
+    return wav_float(heard_stem(track, ref), track.sheet.sample_rate)
