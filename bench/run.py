@@ -206,7 +206,6 @@ def kit_lines() -> list[Line]:
     from juglant.core.analysis.analyse import analyse
     from juglant.core.findings.registry import find_all
     from juglant.core.hit.roll import Roll
-    from juglant.core.pictures.sheet import small_of
     from juglant.demo.kit import with_kit
     from juglant.demo.track import solved_track
     from juglant.services.variations import contact_sheet
@@ -217,7 +216,6 @@ def kit_lines() -> list[Line]:
     seeds = iter(range(1000))
 
     def sheet() -> None:
-        small_of.cache_clear()
         contact_sheet(track, "kick", Roll(next(seeds), 40, only_front=False))
 
     return [

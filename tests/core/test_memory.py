@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +15,7 @@ from support import same_sound, tone
 from juglant.core import memory
 from juglant.core.analysis.stem_bands import bands_of
 from juglant.core.loop.render import render_stem, stem_refs
-from juglant.core.memory import MOST_BYTES, bytes_of, forget, remembered, remembered_bytes
+from juglant.core.memory import MOST_BYTES, bytes_of, forget, newest, remembered, remembered_bytes
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import BassNote, Mix, Track
@@ -53,6 +56,78 @@ def test_what_is_remembered_has_a_limit_and_the_oldest_goes_first(monkeypatch: p
     assert made == [0]
     forget()
     assert remembered_bytes() == 0
+
+
+def at_once(count: int, ask: Callable[[], object]) -> list[object]:
+    """The same asked by so many at the same time, and what each got: a result or an error."""
+    ready = threading.Barrier(count)
+
+    def one() -> object:
+        ready.wait()
+        try:
+            return ask()
+        except ValueError as error:
+            return error
+
+    with ThreadPoolExecutor(count) as pool:
+        return [waiting.result() for waiting in [pool.submit(one) for _ in range(count)]]
+
+
+@pytest.mark.parametrize("kind", [remembered(), newest(4)], ids=["in bytes", "the newest"])
+def test_eight_who_ask_for_the_same_at_once_cost_one(kind: Callable) -> None:
+    forget()
+    made: list[int] = []
+
+    @kind
+    def slow(number: int) -> np.ndarray:
+        made.append(number)
+        time.sleep(0.2)
+        return np.full(4, float(number))
+
+    got = at_once(8, lambda: slow(3))
+    assert made == [3]
+    assert all(one is got[0] for one in got)
+    # Another key does not wait for it.
+    assert len(at_once(2, lambda: slow(len(made)))) == 2
+
+
+@pytest.mark.parametrize("kind", [remembered(), newest(4)], ids=["in bytes", "the newest"])
+def test_all_who_wait_hear_of_an_error_and_the_next_tries_again(kind: Callable) -> None:
+    tried: list[int] = []
+
+    @kind
+    def failing(number: int) -> int:
+        tried.append(number)
+        time.sleep(0.1)
+        if len(tried) == 1:
+            raise ValueError("not this time")
+        return number
+
+    assert [str(one) for one in at_once(4, lambda: failing(7))] == ["not this time"] * 4
+    assert tried == [7]
+    assert failing(7) == 7
+    assert tried == [7, 7]
+
+
+def test_what_was_begun_before_all_was_forgotten_is_not_kept() -> None:
+    going, held = threading.Event(), threading.Event()
+    sounds = ["missing"]
+
+    @newest(4)
+    def made_of() -> str:
+        found = sounds[0]
+        going.set()
+        held.wait(10)
+        return found
+
+    with ThreadPoolExecutor(1) as pool:
+        early = pool.submit(made_of)
+        going.wait(10)
+        sounds[0] = "arrived"
+        forget()
+        held.set()
+        assert early.result() == "missing"
+    assert made_of() == "arrived"
 
 
 def test_a_result_larger_than_is_kept_is_made_each_time() -> None:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.part_duck import PartDuck, measure_part
 from juglant.core.duck.curve import starts_s
 from juglant.core.duck.keys import key_beats, trigger_beats
 from juglant.core.duck.part_curves import curves_of, ducked_parts, followed, split_of
+from juglant.core.memory import newest
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms, tempo_table
@@ -138,7 +137,7 @@ def _part(track: Track, part: str) -> list[str]:
     return lines
 
 
-@lru_cache(maxsize=4)
+@newest(4)
 def settings_of(track: Track) -> str:
     """Every duck of a track as numbers (pure, remembered)."""
     sheet, parts = track.sheet, ducked_parts(track)

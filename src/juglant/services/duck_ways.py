@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.part_duck import measure_part
 from juglant.core.analysis.spaces import SpaceCost, space_costs
 from juglant.core.errors import NoSuchPart
+from juglant.core.memory import newest
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
@@ -17,12 +16,12 @@ from juglant.services.separate import beside
 from juglant.services.tracks import State, Workspace
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def _returns(track: Track, part: str) -> tuple[ReturnWay, ...]:
     return tuple(return_ways(track, part))
 
 
-@lru_cache(maxsize=3)
+@newest(3)
 def _orders(track: Track) -> tuple[Order, ...]:
     return tuple(orders(track))
 
@@ -38,7 +37,7 @@ def orders_of(track: Track) -> list[OrderCost]:
     return [one.cost for one in _orders(track)]
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def spaces_of(track: Track, part: str) -> list[SpaceCost]:
     """A part's reverb and delay before and after its duck (pure, remembered)."""
     track_has(track, part)

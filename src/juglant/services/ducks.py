@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
@@ -23,6 +21,7 @@ from juglant.core.loop.compressed import driven_gain, make_up_db
 from juglant.core.loop.ducked import ringing
 from juglant.core.loop.key_sound import level_of_key
 from juglant.core.loop.render import render_stem
+from juglant.core.memory import newest
 from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.stem import BASS, KICK, StemRef
@@ -153,7 +152,7 @@ def compressors_of(track: Track, part: str) -> tuple[CompressorRow, ...]:
     return _compressors(with_curve(track, part, asked), part)
 
 
-@lru_cache(maxsize=12)
+@newest(12)
 def _compressors(track: Track, part: str) -> tuple[CompressorRow, ...]:
     """The same of a curve (pure, remembered)."""
     curve = first_curve(track, part)
@@ -194,7 +193,7 @@ def _compressor(track: Track, found: PartDuck, name: str, early_ms: float, ratio
     )
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def ducks_of(track: Track) -> DuckSheet:
     """All of it (pure, remembered, bounded)."""
     return DuckSheet(

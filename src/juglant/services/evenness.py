@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from juglant.core.analysis.evenness import EvenWay, even_ways
 from juglant.core.errors import NoSuchPart
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import no_louder
+from juglant.core.memory import newest
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.formats.wav import wav_float
 from juglant.services.tracks import State, Workspace
 
 
-@lru_cache(maxsize=3)
+@newest(3)
 def _ways(track: Track) -> tuple[tuple[EvenWay, Track], ...]:
     return tuple(even_ways(track))
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from functools import lru_cache
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -20,6 +19,7 @@ from juglant.core.measure.hit import flat_figures, measure_hit
 from juglant.core.measure.level import energy_loudness_db
 from juglant.core.measure.rumble import RumbleFigures
 from juglant.core.measure.stereo import fold_loss_db
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID, PartRole
 from juglant.core.model.sheet import Sheet
@@ -75,7 +75,7 @@ def _heard(track: Track, hit_id: str) -> RenderedHit:
     return cached_stroke(hit, HARDEST, 0, sheet.sample_rate, stroke_tempo(hit, sheet.bpm))
 
 
-@lru_cache(maxsize=32)
+@newest(32)
 def _hit_view(hit: Hit, role: PartRole, hit_id: str, sheet: Sheet, audio_key: tuple[bytes, int, int]) -> HitView:
     data, channels, lead = audio_key
     audio = np.frombuffer(data).reshape(channels, -1)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
 from juglant.core.errors import InvalidTrack
+from juglant.core.memory import newest
 from juglant.core.model.carve import Order
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
@@ -16,7 +16,7 @@ from juglant.core.separate.filters import yielder
 from juglant.services.tracks import State, Workspace
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def _curve(track: Track) -> ShareCurve | None:
     return share_curve(track)
 

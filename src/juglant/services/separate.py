@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
@@ -17,6 +15,7 @@ from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
+from juglant.core.memory import newest
 from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Mix, Track
@@ -111,7 +110,7 @@ def _phase_view(track: Track) -> PhaseView | None:
     )
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def sheet_of(track: Track) -> SeparateSheet:
     """Phase, headroom and leanings of a track (pure, remembered, bounded)."""
     found = analysed(track)
@@ -127,7 +126,7 @@ def sheet_of(track: Track) -> SeparateSheet:
     )
 
 
-@lru_cache(maxsize=3)
+@newest(3)
 def _plans(track: Track) -> tuple[OwnerPlan, ...]:
     return tuple(owner_plans(track))
 
@@ -146,7 +145,7 @@ def owner_wav(track: Track, owner: Owner) -> bytes:
     return beside(track, _plan(track, owner))
 
 
-@lru_cache(maxsize=3)
+@newest(3)
 def _ways(track: Track) -> tuple[Way, ...]:
     return tuple(ways(track))
 
@@ -156,7 +155,7 @@ def ways_of(track: Track) -> list[WayCost]:
     return [one.cost for one in _ways(track)]
 
 
-@lru_cache(maxsize=3)
+@newest(3)
 def _kick_ways(track: Track) -> tuple[KickWay, ...]:
     return tuple(kick_ways(track))
 
@@ -236,7 +235,7 @@ def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
     )
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def swap_of(track: Track, swap: Swap) -> SwapCheck:
     """Every figure of a track before and after a swap (pure, remembered); raises InvalidTrack for what cannot be."""
     return check_swap(track, swap)
@@ -255,7 +254,7 @@ def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: 
     return store.edit(track_id, edition, made, label=f"Swap {', '.join(names) or 'nothing'}")
 
 
-@lru_cache(maxsize=4)
+@newest(4)
 def layers_of(track: Track) -> ClashLayers:
     """Levels of kick and bass by band and frame (pure, remembered, bounded)."""
     return draw_layers(analysed(track))

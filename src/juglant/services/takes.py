@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import sqlite3
-import sys
 from contextlib import suppress
 from pathlib import Path
 
@@ -163,11 +162,6 @@ class Shelf:
 def forget_renders() -> None:
     """Forget everything that is remembered: a sound that was missing is there now."""
     forget()
-    for name, module in list(sys.modules.items()):
-        if name.startswith("juglant."):
-            for value in vars(module).values():
-                if hasattr(value, "cache_clear"):
-                    value.cache_clear()
 
 
 def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> LoadedTake:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import secrets
 import sqlite3
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
 
@@ -14,11 +13,12 @@ import jsonpatch
 from juglant.core.duck.part_curves import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import applied, find_all
+from juglant.core.memory import newest
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Layer
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.references import consistent, mended
-from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_json
+from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_line
 from juglant.core.plans.bare import without_room
 from juglant.core.plans.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
 from juglant.core.plans.plan import carve_in_order, carve_said, layers_fitted, plan_duck, room_made
@@ -98,7 +98,7 @@ class Workspace:
         track_id, track = secrets.token_hex(8), consistent(track)
         with opened(self.path) as connection:
             with transaction(connection):
-                table.add_track(connection, track_id, label=label, name=track.name, body=track_to_json(track))
+                table.add_track(connection, track_id, label=label, name=track.name, body=track_to_line(track))
                 return _state(connection, track_id)
 
     def state(self, track_id: str) -> State:
@@ -145,11 +145,12 @@ class Workspace:
         self, connection: sqlite3.Connection, head: table.Head, track: Track, *, label: str, gesture: str | None
     ) -> None:
         before = table.revision_of(connection, head.track_id, head.revision)
-        track = consistent(track, _parsed(before.body)[0])
-        body = track_to_json(track)
-        if body != before.body:
+        was, mended_so = _parsed(before.body)
+        track = consistent(track, was)
+        # Compared as descriptions: how one is written down is no change.
+        if track != was or mended_so:
             gesture = gesture or secrets.token_hex(8)
-            table.append(connection, head, label=label, gesture=gesture, name=track.name, body=body)
+            table.append(connection, head, label=label, gesture=gesture, name=track.name, body=track_to_line(track))
 
     def undo(self, track_id: str, edition: int) -> State:
         """Back by one step; raises Stale, or NothingThere at the first."""
@@ -243,7 +244,7 @@ def starting_track(start: Start) -> Track:
     return with_targets(with_kit(solved_track() if start == "demo" else untouched_track()))
 
 
-@lru_cache(maxsize=64)
+@newest(64)
 def _parsed(body: str) -> tuple[Track, tuple[str, ...]]:
     """A stored description, and what was changed so that it opens."""
     try:
@@ -272,7 +273,7 @@ def _arrived(connection: sqlite3.Connection, track_id: str, edition: int, track:
         gesture is not None
         and head.edition == edition + 1
         and at.gesture == gesture
-        and at.body == track_to_json(consistent(track, _parsed(at.body)[0]))
+        and _parsed(at.body)[0] == consistent(track, _parsed(at.body)[0])
     )
 
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.transpose import Way
+from juglant.core.memory import newest
 from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
@@ -38,7 +37,7 @@ class TuneMove(BaseModel):
     way: Way = "as set"
 
 
-@lru_cache(maxsize=8)
+@newest(8)
 def ladder_of(track: Track) -> Ladder:
     """Every hit on the rungs of the key (pure, remembered, bounded)."""
     return draw_ladder(track)
@@ -85,7 +84,7 @@ def follow_school(store: Workspace, track_id: str, edition: int, hit_id: str, sc
     return store.edit(track_id, edition, by_school(track, hit_id, school, way), label=label)
 
 
-@lru_cache(maxsize=4)
+@newest(4)
 def cures_of(track: Track, note: int) -> tuple[Cure, ...]:
     """What could be done about the kick against one note of the line, each measured (pure, remembered, bounded)."""
     return tuple(cures(analysed(track), note))
@@ -104,7 +103,7 @@ def apply_cure(store: Workspace, track_id: str, edition: int, note: int, cure_id
     return store.edit(track_id, edition, one.track, label=one.title[:80])
 
 
-@lru_cache(maxsize=6)
+@newest(6)
 def line_of(track: Track) -> Line:
     """The bass line and the kick against it (pure, remembered, bounded)."""
     return draw_line(analysed(track))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from functools import lru_cache
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -12,6 +11,7 @@ from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.levelled import Levelled, rolled_levelled
 from juglant.core.hit.roll import Roll, morphed
 from juglant.core.loop.kit import stroke_tempo
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role
 from juglant.core.model.track import Track
@@ -84,7 +84,7 @@ def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
     ]
 
 
-@lru_cache(maxsize=8)
+@newest(8)
 def _sheet_of(hit: Hit, roll: Roll, sample_rate: int, tempo: float) -> tuple[tuple[Levelled, Small], ...]:
     """Sixteen variations and what they measure, remembered (pure, bounded)."""
     # One after the other: in two threads they wait for each other longer than they work side by side (measured).

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-import threading
-from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict
 
 from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.findings.registry import find_all
 from juglant.core.loop.render import heard_stem, stem_made_of, stem_refs
-from juglant.core.memory import remembered
+from juglant.core.memory import newest, remembered
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import (
@@ -27,9 +25,6 @@ from juglant.core.plans.computed_for import refit_parts
 from juglant.core.reports.report import Report, report
 from juglant.formats.wav import wav_float
 
-# One analysis at a time: two of the same track would only slow each other down.
-_ANALYSING = threading.Lock()
-
 
 class View(BaseModel):
     """Everything the screens draw of one revision; refit: parts whose computed duck is to be fitted again."""
@@ -44,17 +39,12 @@ class View(BaseModel):
 
 
 @remembered()
-def _analysed(track: Track) -> Analysis:
+def analysed(track: Track) -> Analysis:
+    """A track's measurements (pure, remembered, bounded)."""
     return analyse(track)
 
 
-def analysed(track: Track) -> Analysis:
-    """A track's measurements (pure, remembered, bounded)."""
-    with _ANALYSING:
-        return _analysed(track)
-
-
-@lru_cache(maxsize=6)
+@newest(6)
 def view_of(track: Track) -> View:
     """What the screens draw."""
     found = analysed(track)

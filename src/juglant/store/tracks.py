@@ -160,18 +160,16 @@ def undo_target(connection: sqlite3.Connection, at: Revision) -> Revision | None
 
 def redo_target(connection: sqlite3.Connection, at: Revision) -> Revision | None:
     """The newest revision that came after `at`, to the end of its gesture; None at the last."""
-    following = _newest_child(connection, at)
-    while following is not None and following.gesture is not None:
-        later = _newest_child(connection, following)
-        if later is None or later.gesture != following.gesture:
-            break
-        following = later
-    return following
-
-
-def _newest_child(connection: sqlite3.Connection, at: Revision) -> Revision | None:
+    # Numbers only, as back; the newest child of each is the way forward.
     row = connection.execute(
-        "SELECT * FROM revision WHERE track_id = :id AND parent = :parent ORDER BY number DESC LIMIT 1",
-        {"id": at.track_id, "parent": at.number},
+        "WITH RECURSIVE ahead (number, gesture) AS ("
+        " SELECT number, gesture FROM revision WHERE track_id = :id AND number ="
+        "  (SELECT MAX(number) FROM revision WHERE track_id = :id AND parent = :number)"
+        " UNION ALL SELECT after.number, after.gesture FROM ahead"
+        " JOIN revision AS after ON after.track_id = :id AND after.number ="
+        "  (SELECT MAX(number) FROM revision WHERE track_id = :id AND parent = ahead.number)"
+        " WHERE ahead.gesture IS NOT NULL AND after.gesture = ahead.gesture"
+        ") SELECT MAX(number) AS number FROM ahead",
+        {"id": at.track_id, "number": at.number},
     ).fetchone()
-    return None if row is None else _revision(row)
+    return None if row["number"] is None else revision_of(connection, at.track_id, row["number"])

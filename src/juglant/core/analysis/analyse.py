@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from juglant.core.loop.render import Stems, cached_note, heard_kick, heard_stem,
 from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
+from juglant.core.memory import newest
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
@@ -96,7 +96,7 @@ class Analysis:
         return max((one for one in self.beatings if one is not None), key=lambda one: one.beats, default=None)
 
 
-@lru_cache(maxsize=64)
+@newest(64)
 def measured_note_hz(bass_json: str, number: int, a4_hz: float, sample_rate: int) -> float | None:
     """Fundamental of a bass note as rendered, or None where it cannot be measured (remembered by description)."""
     bass = Bass.model_validate_json(bass_json)
@@ -104,7 +104,7 @@ def measured_note_hz(bass_json: str, number: int, a4_hz: float, sample_rate: int
     return measure_landing(np.asarray(audio), sample_rate=sample_rate).landing_hz
 
 
-@lru_cache(maxsize=16)
+@newest(16)
 def _measured_hit(key: tuple[bytes, int, float, float]) -> HitMeasures:
     data, sample_rate, bpm, a4_hz = key
     return measure_hit(np.frombuffer(data), sample_rate=sample_rate, bpm=bpm, a4_hz=a4_hz)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 from juglant.core.analysis.duck_aims import (
     Sides,
@@ -28,7 +27,7 @@ from juglant.core.loop.kick_stem import cached_hit
 from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.render import render_stem, stem_made_of
 from juglant.core.measure.landing import measure_landing
-from juglant.core.memory import remembered
+from juglant.core.memory import newest, remembered
 from juglant.core.model.duck import BASS_PART, Key
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
@@ -63,7 +62,7 @@ class PartDuck:
     keyed_by_itself: bool
 
 
-@lru_cache(maxsize=64)
+@newest(64)
 def _landing_hz(hit: Hit, sample_rate: int, tempo: float) -> float | None:
     audio = cached_hit(hit, sample_rate, tempo).audio
     return measure_landing(audio, sample_rate=sample_rate).landing_hz if audio.size else None

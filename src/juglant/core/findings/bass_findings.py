@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from scipy import fft
 
@@ -11,6 +9,7 @@ from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.loop.render import bass_description, render_stem
 from juglant.core.measure.level import k_weighted
+from juglant.core.memory import newest
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.core.synth.bass import MOST_MID_DB, OFF_DB
@@ -39,14 +38,14 @@ def _share_db(spectrum: Samples, above: slice) -> float:
     return 10 * float(np.log10(max(float(power[above].sum()) / max(float(power.sum()), 1e-30), 1e-12)))
 
 
-@lru_cache(maxsize=16)
+@newest(16)
 def _heard_db(description: Track) -> float | None:
     """What small systems play of a bass line, re all of it, dB; None where it is silent (pure, remembered, bounded)."""
     spectrum = _spectrum(description)
     return _share_db(spectrum, _above(description.sheet.sample_rate, spectrum.size)) if np.any(spectrum) else None
 
 
-@lru_cache(maxsize=16)
+@newest(16)
 def _needed_mid_db(description: Track, wanted: float) -> float | None:
     """The lowest level of the mid at which small systems play as much, dB; None where none does."""
     bass = description.bass

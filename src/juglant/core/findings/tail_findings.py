@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
+from juglant.core.memory import newest
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.tune.tails import Ringing, choked, left_of, ringings
@@ -14,7 +13,7 @@ from juglant.core.tune.tails import Ringing, choked, left_of, ringings
 MOST_PAIRS = 3
 
 
-@lru_cache(maxsize=8)
+@newest(8)
 def _found(description: Track, tones: tuple[tuple[int, float], ...]) -> tuple[tuple[Ringing, Track, float], ...]:
     """Pairs that swell, each with the track in which they cut each other and the beats then left (pure, remembered)."""
     out, note_hz = [], dict(tones)

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import scipy
@@ -18,6 +17,7 @@ from juglant.core.hit.render import DEFAULT_BPM, folded, rendered_layers
 from juglant.core.hit.take_lead import take_lead_ms
 from juglant.core.measure.bands import HALF_BAND, LOW_CENTRES_HZ
 from juglant.core.measure.timing import LOW_BAND_HZ, LOW_BAND_ORDER
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.signal.envelope import frames_of
 from juglant.core.synth.take import Take
@@ -61,7 +61,7 @@ class _Part:
     spectrum: Spectrum
 
 
-@lru_cache(maxsize=16)
+@newest(16)
 def fit_layers(hit: Hit, sample_rate: int, bpm: float = DEFAULT_BPM) -> LayerFit | None:
     """The best places of a hit's heard layers; None where fewer than two have low end (pure, remembered, bounded).
 
@@ -163,7 +163,7 @@ def fitted(hit: Hit, fit: LayerFit) -> Hit:
     )
 
 
-@lru_cache(maxsize=8)
+@newest(8)
 def _low_band(length: int, sample_rate: int) -> Samples:
     """Energy gain of the low band's filter at the bins of a transform, (bins,)."""
     sections = scipy.signal.butter(LOW_BAND_ORDER, LOW_BAND_HZ, "bandpass", fs=sample_rate, output="sos")

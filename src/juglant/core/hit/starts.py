@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.hit.render import render_hit
@@ -18,6 +17,7 @@ from juglant.core.hit.transpose import retuned
 from juglant.core.measure.bands import zones_db
 from juglant.core.measure.landing import Landing, Verdict, measure_landing
 from juglant.core.measure.timing import measure_timing
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import Role, Stroke
 from juglant.core.model.sheet import Sheet
@@ -97,7 +97,7 @@ def _wanted_hz(start: Start, landing_hz: float, sheet: Sheet) -> float:
     return note_hz(number, sheet.a4_hz)
 
 
-@lru_cache(maxsize=128)
+@newest(128)
 def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
     """A starting point on the track's tonic, and what it measures (pure, remembered, bounded)."""
     rate, hit = sheet.sample_rate, _chords_in_key(start.hit, sheet)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Literal
 
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.music.notes import cents_between
 from juglant.core.parameter.fields import limits_of
@@ -49,7 +49,7 @@ def retuned(hit: Hit, from_hz: float, to_hz: float, way: Way = "as set") -> Hit:
     )
 
 
-@lru_cache(maxsize=64)
+@newest(64)
 def transposed(hit: Hit, cents: float) -> Hit:
     """The hit as a stroke with a pitch of its own has it (pure, remembered)."""
     return retuned(hit, 1.0, 2 ** (cents / 1200)) if cents else hit

@@ -243,3 +243,8 @@ def track_from_document(document: Any) -> Track:
 def track_to_json(track: Track) -> str:
     """The description as JSON text, with every default written out."""
     return track.model_dump_json(indent=1) + "\n"
+
+
+def track_to_line(track: Track) -> str:
+    """The same on one line, as it is stored."""
+    return track.model_dump_json()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ, band_energies_from, spectrum_of
 from juglant.core.measure.layer_role import job_from
 from juglant.core.measure.level import db
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.strip import Picture, rounded
 from juglant.core.signal.envelope import frames_of
@@ -85,7 +85,7 @@ class _Same:
         return isinstance(other, _Same) and other.audio is self.audio
 
 
-@lru_cache(maxsize=64)
+@newest(64)
 def _bands_and_job(same: _Same, sample_rate: int) -> tuple[tuple[float, ...], str]:
     """Bands in dB re the strongest and job of a rendered sound not to be written to (pure, remembered, bounded)."""
     if same.audio.size < 2 or not np.any(same.audio):
@@ -96,7 +96,7 @@ def _bands_and_job(same: _Same, sample_rate: int) -> tuple[tuple[float, ...], st
     return rounded(level, 1), job_from(same.audio, frequency, power)
 
 
-@lru_cache(maxsize=8)
+@newest(8)
 def column_edges(total: int, columns: int = COLUMNS) -> Indices:
     """First frame of each column, read-only; of fewer frames than columns each is drawn once."""
     edges = np.unique(np.linspace(0, total, columns + 1).astype(int)[:-1])

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from juglant.core.measure.bands import spectrum_of, zone_energies_from
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, energy_loudness_db
 from juglant.core.measure.timing import measure_length_ms
+from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import heard_frames
 from juglant.core.pictures.strip import Picture, rounded
@@ -90,7 +90,7 @@ def measured_small(audio: Samples, *, sample_rate: int) -> Small:
     )
 
 
-@lru_cache(maxsize=256)
+@newest(256)
 def small_of(hit: Hit, sample_rate: int, bpm: float) -> Small:
     """Picture and features of a hit as set (pure, remembered, bounded)."""
     return measured_small(render_hit(hit, sample_rate=sample_rate, bpm=bpm).mono, sample_rate=sample_rate)

@@ -6,7 +6,6 @@ to 30 Hz, and a quieter copy an octave up that small systems can play.
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -14,6 +13,7 @@ import soxr
 from pydantic import Field
 from scipy import fft
 
+from juglant.core.memory import newest
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.drive import drive
 from juglant.core.signal.envelope import frames_of, with_edges
@@ -87,7 +87,7 @@ def _repeats(take: Samples, settings: Rumble, total: int, step: float) -> Sample
     return out
 
 
-@lru_cache(maxsize=24)
+@newest(24)
 def _room(seed: int, side: int, ring_ms: float, most: int, size: int, sample_rate: int) -> Spectrum:
     """Spectrum of a room: noise that falls by 60 dB in its time, no longer than it is heard (pure, remembered, bounded)."""
     frames = min(most, frames_of(ring_ms * ROOM_LENGTH, sample_rate))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 from juglant.core.hit.render import folded
@@ -13,6 +12,7 @@ from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.render import heard_kick
 from juglant.core.measure.landing import Landing, measure_landing, no_landing
 from juglant.core.measure.timing import measure_length_ms
+from juglant.core.memory import newest
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
@@ -47,7 +47,7 @@ def stroke_of(track: Track, one: KitHit) -> tuple[Samples, int]:
     return folded(whole.audio), whole.lead_frames
 
 
-@lru_cache(maxsize=128)
+@newest(128)
 def _measured(key: bytes, sample_rate: int, same: _Audio) -> tuple[Landing, float | None]:
     audio = same.audio
     if not audio.size:
