@@ -64,6 +64,11 @@ def duck_csv(folder: Path) -> str:
         return archive.read("duck-bass.csv").decode()
 
 
+def owners_in_view(page: Page) -> None:
+    """The table of owners is planned when it is looked at."""
+    page.get_by_role("heading", name="Who owns the sub").scroll_into_view_if_needed()
+
+
 def test_every_owner_reaches_its_goal_and_the_files_say_the_same(
     server: Server, tabs: Callable[[], Tab], tmp_path: Path
 ) -> None:
@@ -72,6 +77,7 @@ def test_every_owner_reaches_its_goal_and_the_files_say_the_same(
     before = claimed_db(page)
     assert before < GOALS_DB["kick"] - 3
     for owner, name in OWNERS.items():
+        owners_in_view(page)
         choose = page.get_by_role("button", name=re.compile(f"^Choose: {name}"))
         expect(choose).to_be_enabled(timeout=30000)
         choose.click()
@@ -111,6 +117,7 @@ def test_the_map_is_read_by_keys_and_a_cell_is_heard(server: Server, tabs: Calla
 def test_an_owner_is_heard_before_it_is_chosen_and_levels_leave_room(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "separate")
     settled(page)
+    owners_in_view(page)
     hear = page.get_by_role("button", name=re.compile("^Hear: Bass owns"))
     expect(hear).to_be_enabled(timeout=30000)
     listen(page, 2)
