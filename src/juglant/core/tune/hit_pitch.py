@@ -13,6 +13,7 @@ from juglant.core.loop.render import heard_kick
 from juglant.core.measure.landing import Landing, measure_landing, no_landing
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import newest
+from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
@@ -74,6 +75,13 @@ def measured_pitch(audio: Samples, sample_rate: int) -> tuple[Landing, float | N
     return _measured(hashlib.sha256(audio.tobytes()).digest(), sample_rate, _Audio(audio))
 
 
+@newest(128)
+def _stroke_pitch(hit: Hit, sample_rate: int, tempo: float) -> tuple[Landing, float | None, int]:
+    """Landing and length of a hit at full strength, and its frames before its start, remembered by its description."""
+    whole = cached_stroke(hit, HARDEST, 0, sample_rate, tempo)
+    return *measured_pitch(folded(whole.audio), sample_rate), whole.lead_frames
+
+
 def _chosen(one: KitHit, landing: Landing, length_ms: float | None) -> tuple[Used, float | None]:
     hit = one.hit
     if hit.landing_by_hand_hz is not None:
@@ -98,7 +106,12 @@ def measured_root_hz(one: KitHit, audio: Samples, sample_rate: int) -> float | N
 
 def hit_pitch(track: Track, one: KitHit) -> HitPitch:
     """Measure one hit of a track as it is rendered."""
-    audio, lead = stroke_of(track, one)
-    landing, length_ms = measured_pitch(audio, track.sheet.sample_rate)
+    rate = track.sheet.sample_rate
+    if one.id == KICK_ID:
+        # As it is delivered: through its carve.
+        audio, lead = stroke_of(track, one)
+        landing, length_ms = measured_pitch(audio, rate)
+    else:
+        landing, length_ms, lead = _stroke_pitch(one.hit, rate, stroke_tempo(one.hit, track.sheet.bpm))
     used, hz = _chosen(one, landing, length_ms)
-    return HitPitch(landing, length_ms, used, hz, 1000 * lead / track.sheet.sample_rate)
+    return HitPitch(landing, length_ms, used, hz, 1000 * lead / rate)
