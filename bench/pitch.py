@@ -108,7 +108,7 @@ def tune_lines() -> list[Line]:
 
     def line() -> None:
         kick, bass = (LoopPartials(stem, found.track.sheet.sample_rate) for stem in (found.stems.kick, found.stems.bass))
-        strokes = found.track.played(found.track.hits()[0])
+        strokes = found.track.played(found.track.kick_hit())
         beating_by_note(found.track, kick, bass, strokes, landing_hz=landing_hz, settled_s=0.05, note_hz=found.note_hz)
         meetings(found)
         note_map(found.track)

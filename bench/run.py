@@ -14,6 +14,7 @@ import urllib.request
 from dataclasses import asdict
 from pathlib import Path
 
+from bench.edits import edit_lines
 from bench.line import YARDSTICKS, Line, Measured, bars_of, slowness, timed_ms, yardstick_ms
 from bench.machine import undisturbed
 from bench.pitch import landing_lines, tune_lines
@@ -225,7 +226,7 @@ def kit_lines() -> list[Line]:
 
 
 # Parts that are timed in this process; the page's are timed one by one where they are measured.
-TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines)
+TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines, edit_lines)
 OTHERS = (page_lines, start_lines, in_page_lines)
 TIMED_TRIES = 3
 

@@ -41,7 +41,7 @@ def of_kick(*sources: object, key: str = "F", gains: tuple[float, ...] = ()) -> 
 
 
 def pitch_hz(track: Track) -> float:
-    found = hit_pitch(track, track.hits()[0]).used_hz
+    found = hit_pitch(track, track.kick_hit()).used_hz
     assert found is not None
     return found
 
@@ -62,7 +62,7 @@ def test_a_kick_lands_where_it_is_asked_to_at_the_first_press_and_stays(name: st
 @pytest.mark.parametrize("sources", [(Sweep(),), (Sweep(), Tail()), (Sweep(landing_hz=50), Beater(), Tail(landing_hz=50))])
 def test_layers_on_one_note_arrive_whatever_their_sum_reads(sources: tuple) -> None:
     track = tuned(of_kick(*sources), "kick", note_hz(31, 440))
-    for one in layer_landings(track, track.hits()[0]):
+    for one in layer_landings(track, track.kick_hit()):
         assert abs(cents_between(one.landing_hz, note_hz(31, 440))) <= 2 + one.uncertainty_cents
 
 

@@ -89,7 +89,7 @@ def test_each_pitch_is_a_file_and_a_midi_note_of_its_own() -> None:
 def test_short_and_unpitched_is_under_four_cycles() -> None:
     kick = Hit(layers=(Layer(id="a", name="A", source=Sweep(landing_hz=55, sweep_ms=20, decay_ms=300)),))
     track = by_school(track_of(kick=kick), "kick", "unpitched")
-    assert hit_pitch(track, track.hits()[0]).landing.cycles < 4
+    assert hit_pitch(track, track.kick_hit()).landing.cycles < 4
     with pytest.raises(InvalidTrack, match="no note as it is"):
         by_school(track, "kick", "unpitched")
 
@@ -158,7 +158,7 @@ def test_ways_out_are_measured_and_keep_what_they_say() -> None:
 def test_a_stroke_on_the_note_beats_no_more() -> None:
     found = analyse(beating_track())
     cure = next(one for one in cures(found, 34) if one.id == "stroke")
-    assert cure.track.hits()[0].strokes[0].tune_cents == pytest.approx(
+    assert cure.track.kick_hit().strokes[0].tune_cents == pytest.approx(
         cents_between(note_hz(34, 440), note_hz(34, 440) + 1.2), abs=0.5
     )
     stem = render_stem(cure.track, StemRef("kick", "before"))

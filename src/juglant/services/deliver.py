@@ -75,7 +75,7 @@ def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
     """
     found = analyse(track)
     rate, stems = track.sheet.sample_rate, found.stems
-    root_hz = hit_pitch(track, track.hits()[0]).used_hz
+    root_hz = hit_pitch(track, track.kick_hit()).used_hz
     loops = {
         "loop.wav": stems.loop if rest else stems.own_loop(),
         "loop-before.wav": stems.loop_before if rest else stems.own_loop(before=True),

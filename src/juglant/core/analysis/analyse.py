@@ -228,7 +228,7 @@ def analyse(track: Track) -> Analysis:
             track,
             LoopPartials(stems.kick, sheet.sample_rate),
             LoopPartials(stems.bass, sheet.sample_rate),
-            track.played(track.hits()[0]),
+            track.played(track.kick_hit()),
             landing_hz=measured.landing.landing_hz,
             settled_s=max(0.0, onset_s - hit.lead_frames / sheet.sample_rate),
             note_hz=tones,

@@ -173,7 +173,7 @@ def _read(take: str, begin_ms: float, sample_rate: int) -> tuple[FoundStroke, ..
 
 def _kicks_near(track: Track, at_beats: float, turn: int) -> list[Stroke]:
     """The track's kicks at a place of the recording, in any of its turns, as they are stored."""
-    sheet, kick = track.sheet, track.hits()[0]
+    sheet, kick = track.sheet, track.kick_hit()
     out = []
     for stroke in kick.strokes:
         sounds = sheet.swung(stroke.at_beats) + stroke.shift_ms / beat_ms(sheet.bpm)
@@ -214,7 +214,7 @@ def with_loop_stroke(track: Track, at_s: float, on: bool) -> Track:
     frames = recorded(loop.take, loop.begin_ms, sheet.sample_rate).size
     turn, beats_a_s = _turn(sheet, frames, loop.fit_bars)
     there = _kicks_near(track, named[0].at_s * beats_a_s, turn)
-    kept = [stroke for stroke in track.hits()[0].strokes if stroke not in there]
+    kept = [stroke for stroke in track.kick_hit().strokes if stroke not in there]
     made = _on_the_grid(sheet, [named[0]], frames, loop.fit_bars, track.kick.velocity) if on else ()
     taken = {stroke.at_beats for stroke in made}
     strokes = [*(stroke for stroke in kept if stroke.at_beats not in taken), *made]

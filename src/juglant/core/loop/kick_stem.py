@@ -39,7 +39,7 @@ def kick_stem(track: Track) -> Samples:
     """The kick pattern; each stroke cuts the one before it unless the kick is let ring."""
     if track.kick_loop.plays:
         return loop_stem(track) * 10 ** (track.mix.kick_gain_db / 20)
-    sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.hits()[0]
+    sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.kick_hit()
     strokes = track.played(kick)
     starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
     gain, tempo, ends = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm), cutters(track, KICK_ID)

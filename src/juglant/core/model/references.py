@@ -72,7 +72,7 @@ def dangling(track: Track) -> list[Dangling]:
             found.append(Dangling(f"{where}.follows", None, target.follows))
         for curve in target.curves:
             keys(where, curve)
-    for one in (track.hits()[0], *track.kit):
+    for one in (track.kick_hit(), *track.kit):
         layers = {layer.id for layer in one.hit.layers}
         found.extend(
             Dangling(f"{one.id}: {where}", one.id, name) for where, name in _layers_named(one.hit) if name not in layers
@@ -123,7 +123,7 @@ def consistent(track: Track, before: Track | None = None) -> Track:
     unknown = [one for one in found if before is None or not (_was_there(before, one) or one in known)]
     if unknown:
         raise InvalidTrack("; ".join(one.said for one in unknown[:4]))
-    shown = all(_shown(one.hit).items() <= vars(one.hit).items() for one in (track.hits()[0], *track.kit))
+    shown = all(_shown(one.hit).items() <= vars(one.hit).items() for one in (track.kick_hit(), *track.kit))
     return track if shown and not found else without_dangling(track)
 
 

@@ -111,11 +111,11 @@ class Track(Description):
             )
         return self
 
-    def hits(self) -> list[KitHit]:
-        """Every hit, the kick first, as one kind of thing."""
+    def kick_hit(self) -> KitHit:
+        """The kick as one hit among others."""
         felt = {stroke.at_beats: stroke for stroke in self.kick_strokes}
-        strokes = tuple(felt.get(at, Stroke(at_beats=at, velocity=HARDEST)) for at in self.kick_at_beats)
-        kick = KitHit.model_construct(
+        strokes = tuple(felt.get(at) or Stroke(at_beats=at, velocity=HARDEST) for at in self.kick_at_beats)
+        return KitHit.model_construct(
             id=KICK_ID,
             name="Kick",
             role="kick",
@@ -125,20 +125,25 @@ class Track(Description):
             choke=self.mix.kick_choke,
             muted=False,
         )
+
+    def _with_its_kick(self, one: KitHit) -> KitHit:
+        """A hit of the kit with the kick that its rumble is made of."""
+        if not one.hit.has_rumble:
+            return one
         made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
-        return [
-            kick,
-            *(
-                one.model_copy(update={"hit": one.hit.model_copy(update={"kick": made_of})}) if one.hit.has_rumble else one
-                for one in self.kit
-            ),
-        ]
+        return one.model_copy(update={"hit": one.hit.model_copy(update={"kick": made_of})})
+
+    def hits(self) -> list[KitHit]:
+        """Every hit, the kick first, as one kind of thing."""
+        return [self.kick_hit(), *(self._with_its_kick(one) for one in self.kit)]
 
     def hit_of(self, hit_id: str) -> KitHit:
         """One hit; raises NoSuchPart where there is none of that name."""
-        for one in self.hits():
+        if hit_id == KICK_ID:
+            return self.kick_hit()
+        for one in self.kit:
             if one.id == hit_id:
-                return one
+                return self._with_its_kick(one)
         raise NoSuchPart(f"there is no hit {hit_id!r} in this kit")
 
     def with_hit(self, hit_id: str, hit: Hit) -> Track:
@@ -169,7 +174,7 @@ class Track(Description):
 
     def kicks(self) -> list[float]:
         """Where kicks sound inside the loop, in order, in beats."""
-        return [stroke.at_beats for stroke in self.played(self.hits()[0])]
+        return [stroke.at_beats for stroke in self.played(self.kick_hit())]
 
     def notes(self) -> list[BassNote]:
         """Bass notes inside the loop where they sound, in order."""

@@ -112,7 +112,7 @@ def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon
         return []
     track, sheet = found.track, found.track.sheet
     lead_s = found.kick_hit.lead_frames / sheet.sample_rate
-    strokes = track.played(track.hits()[0])
+    strokes = track.played(track.kick_hit())
     cuts = [frame / sheet.sample_rate * sheet.bpm / 60 for frame in cutters(track, KICK_ID)]
     ends, out = sorted({*cuts, *(stroke.at_beats for stroke in strokes)}), []
     for stroke in strokes:

@@ -93,7 +93,7 @@ def replanned(track: Track, parts: Iterable[Part]) -> Track:
     """The track with the kick brought to its best target, and carve and duck computed, as far as asked for."""
     asked = set(parts)
     if "tune" in asked:
-        used_hz = hit_pitch(track, track.hits()[0]).used_hz
+        used_hz = hit_pitch(track, track.kick_hit()).used_hz
         best = targets(track, used_hz, most=1) if used_hz is not None else []
         if best:
             track = tuned(track, KICK_ID, best[0].frequency_hz)
@@ -107,7 +107,7 @@ def replanned(track: Track, parts: Iterable[Part]) -> Track:
 def _figures(found: Analysis) -> dict[str, tuple[str, str, float | None, float | None]]:
     """Name, unit, limit and value of every figure."""
     track, limits = found.track, found.track.limits
-    pitch = hit_pitch(track, track.hits()[0]).used_hz
+    pitch = hit_pitch(track, track.kick_hit()).used_hz
     gap = shortest_gap_ms(track)
     length = found.kick.timing.length_ms if found.kick else None
     over = max(0.0, length - gap) if length is not None and gap is not None else None

@@ -140,8 +140,8 @@ def _measured(
 
 def _struck_on(track: Track, note: int) -> Track | None:
     """Every stroke that sounds last before one of these notes ends is moved to the note's nearest octave."""
-    here = hit_pitch(track, track.hits()[0]).used_hz
-    strokes = track.hits()[0].strokes
+    here = hit_pitch(track, track.kick_hit()).used_hz
+    strokes = track.kick_hit().strokes
     if here is None or not strokes:
         return None
     length, target = track.sheet.length_beats, nearest_of_class(track, note % 12, here)
