@@ -71,9 +71,7 @@ class Server:
         env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         self.errors = self.data.with_name(f"{self.data.name}.stderr")
         with self.errors.open("w") as errors:
-            self.process = subprocess.Popen(
-                command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=errors, text=True
-            )
+            self.process = subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=errors, text=True)
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
         self.address = next(word for word in line.split() if word.startswith("http"))

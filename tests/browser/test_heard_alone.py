@@ -33,9 +33,7 @@ PARTS = (
 )
 
 
-def test_the_low_end_the_middle_and_the_top_are_heard_alone_at_their_level(
-    server: Server, tabs: Callable[[], Tab]
-) -> None:
+def test_the_low_end_the_middle_and_the_top_are_heard_alone_at_their_level(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address)
     settled(page)
     page.keyboard.press("Space")

@@ -94,9 +94,7 @@ LEAVES: dict[str, Callable[[Page], object]] = {
 
 
 @pytest.mark.parametrize("leave", LEAVES)
-def test_a_tab_that_is_left_right_after_a_change_has_stored_it(
-    leave: str, server: Server, tabs: Callable[[], Tab]
-) -> None:
+def test_a_tab_that_is_left_right_after_a_change_has_stored_it(leave: str, server: Server, tabs: Callable[[], Tab]) -> None:
     for scale in ("dorian", "phrygian", "harmonic minor"):
         page = tabs().open(server.address)
         settled(page)

@@ -169,9 +169,7 @@ def test_a_new_bass_begins_with_a_blip_that_is_heard_and_its_mid_reaches_a_small
     layers = note_layers(Bass(), frequency_hz, frames=RATE // 2, sample_rate=RATE)
     peaks = {name: 20 * np.log10(np.max(np.abs(layer))) for name, layer in layers.items()}
     assert peaks["start"] > peaks["source"] - 10
-    low, high = (
-        note_layers(Bass(mid_db=level), frequency_hz, frames=RATE // 2, sample_rate=RATE) for level in (0.0, 24.0)
-    )
+    low, high = (note_layers(Bass(mid_db=level), frequency_hz, frames=RATE // 2, sample_rate=RATE) for level in (0.0, 24.0))
     assert high["mid"] == pytest.approx(10 ** (24 / 20) * low["mid"])
     assert np.array_equal(high["source"], low["source"])
 

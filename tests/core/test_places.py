@@ -73,9 +73,7 @@ def test_the_room_to_what_cuts_a_sound(start: int, ends: list[int], wanted: int)
 
 def hit(part_id: str, *at_beats: float, choke: int = 0, muted: bool = False, hz: float = 100) -> KitHit:
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in at_beats)
-    return KitHit(
-        id=part_id, name=part_id, role="tom", hit=tone(hz), strokes=strokes, choke=choke, muted=muted, gain_db=0
-    )
+    return KitHit(id=part_id, name=part_id, role="tom", hit=tone(hz), strokes=strokes, choke=choke, muted=muted, gain_db=0)
 
 
 GROUPED = Track(

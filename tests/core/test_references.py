@@ -62,9 +62,7 @@ NAMES: dict[str, Callable[[Track], Track]] = {
     "key of a part": lambda t: t.model_copy(
         update={"ducking": Ducking(targets=(Target(part="hat", curves=(Duck(key=Key(hit_ids=("gong",))),)),))}
     ),
-    "struck": lambda t: t.with_hit(
-        "hat", Hit(layers=(Layer(id="s", name="S", source=Skins(), struck_by="gong"),))
-    ),
+    "struck": lambda t: t.with_hit("hat", Hit(layers=(Layer(id="s", name="S", source=Skins(), struck_by="gong"),))),
 }
 
 

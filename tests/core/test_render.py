@@ -123,9 +123,7 @@ def test_each_kick_cuts_the_one_before_within_five_ms(untouched: Track) -> None:
     fast = untouched.model_copy(update={"kick_at_beats": (0.0, 0.25), "bass_notes": ()})
     alone = untouched.model_copy(update={"kick_at_beats": (0.25,), "bass_notes": ()})
     second = round(0.25 * 60 / 126 * 48000)
-    assert np.allclose(
-        *(render_stem(one, StemRef("kick", "before"))[second : second + 9000] for one in (fast, alone))
-    )
+    assert np.allclose(*(render_stem(one, StemRef("kick", "before"))[second : second + 9000] for one in (fast, alone)))
 
 
 def test_notes_sound_where_they_stand(untouched: Track) -> None:

@@ -42,7 +42,13 @@ def test_clearance_is_energy_over_energy_in_the_active_cells_of_the_judged_bands
     assert contest.contested[B126]  # contested, but over the split of 100 Hz
     assert contest.active[B50].tolist()[:3] == [True, True, False]
     found = measure_clearance(
-        Sheet(), contest, kick_before=kick, bass_before=bass, kick=kick, bass_unducked=bass * 0.5, bass=bass * 0.1,
+        Sheet(),
+        contest,
+        kick_before=kick,
+        bass_before=bass,
+        kick=kick,
+        bass_unducked=bass * 0.5,
+        bass=bass * 0.1,
         kick_unducked=kick,
     )
     assert found.carved_db == pytest.approx(found.before_db + 3.01, abs=0.01)

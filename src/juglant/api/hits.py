@@ -56,9 +56,7 @@ def stroke(
     """One stroke of a hit, or one layer of it, as a 32-bit float WAV."""
     track = store.track_at(track_id, number)
     key = stroke_key(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
-    return kept_wav(
-        request, key, lambda: stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
-    )
+    return kept_wav(request, key, lambda: stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer))
 
 
 class LayerAdded(OnEdition):

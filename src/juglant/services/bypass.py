@@ -33,9 +33,7 @@ def bypass_view(track: Track, left_out: Bypass) -> tuple[BypassView, list[tuple[
     found = _compared(track, left_out)
     gone = left_out.part if left_out.whole else None
     stems = [(ref, key) for ref, key in stem_keys(found.track) if ref.part != gone]
-    return BypassView(
-        with_db=found.with_db, without_db=found.without_db, matched=found.matched, idle=found.idle
-    ), stems
+    return BypassView(with_db=found.with_db, without_db=found.without_db, matched=found.matched, idle=found.idle), stems
 
 
 def bypass_stem_key(track: Track, left_out: Bypass, ref: StemRef) -> str:

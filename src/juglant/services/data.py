@@ -167,4 +167,3 @@ def restore_backup(database: Path, file: Path) -> Path | None:
             return before
     except Timeout:
         raise Busy(f"{database} is being served: stop Juglant (Ctrl+C) first; nothing was changed") from None
-

@@ -136,9 +136,7 @@ class Shelf:
             for body in (*every_body(connection), *(one.body for one in all_kept(connection, replaced=True))):
                 named.update(TAKE_ID.findall(body))
         return [
-            UnusedTake(
-                id=row.id, name=row.name, bytes=4 * row.channels * row.frames, archived=row.archived_at is not None
-            )
+            UnusedTake(id=row.id, name=row.name, bytes=4 * row.channels * row.frames, archived=row.archived_at is not None)
             for row in rows
             if row.id not in named
         ]

@@ -1,13 +1,14 @@
 import { api } from "../api/client";
 import type { TrackState } from "../api/types";
 import type { Played } from "./comparison";
+import { bytesOf, Shelf } from "./shelf";
 import { bufferOf } from "./strikes";
 
-const KEPT = 48;
+const MOST_BYTES = 256e6;
 
-/** Stems that were fetched, the newest of them: equal keys are equal audio. */
+/** Stems that were fetched, the ones used last: equal keys are equal audio. */
 export class StemBuffers {
-  private buffers = new Map<string, AudioBuffer>();
+  private buffers = new Shelf<AudioBuffer>(MOST_BYTES, bytesOf);
 
   clear() {
     this.buffers.clear();
@@ -19,10 +20,6 @@ export class StemBuffers {
     const data = await api.stem(state.id, state.revision, one.stem, one.without, { signal });
     const made = bufferOf(data, context);
     this.buffers.set(one.stem.key, made);
-    for (const old of this.buffers.keys()) {
-      if (this.buffers.size <= KEPT) break;
-      this.buffers.delete(old);
-    }
     return made;
   }
 }

@@ -1,6 +1,7 @@
+import { bytesOf, Shelf } from "./shelf";
 import { floatWav } from "./wav";
 
-const KEPT = 96;
+const MOST_BYTES = 64e6;
 
 /** A buffer of a WAV, sample for sample. */
 export function bufferOf(data: ArrayBuffer, context: AudioContext): AudioBuffer {
@@ -10,9 +11,9 @@ export function bufferOf(data: ArrayBuffer, context: AudioContext): AudioBuffer 
   return made;
 }
 
-/** Sounds that can be struck at once, the newest of them. */
+/** Sounds that can be struck at once, the ones struck last. */
 export class Strikes {
-  private sounds = new Map<string, AudioBuffer | ArrayBuffer>();
+  private sounds = new Shelf<AudioBuffer | ArrayBuffer>(MOST_BYTES, bytesOf);
 
   clear() {
     this.sounds.clear();
@@ -23,10 +24,6 @@ export class Strikes {
     if (this.sounds.has(key)) return;
     const data = await get();
     this.sounds.set(key, context?.state === "running" ? bufferOf(data, context) : data);
-    for (const old of this.sounds.keys()) {
-      if (this.sounds.size <= KEPT) break;
-      this.sounds.delete(old);
-    }
   }
 
   buffer(key: string, context: AudioContext): AudioBuffer | null {

@@ -10,10 +10,6 @@ from juglant.core.tune.length import shortest_gap_ms
 LEAST_ROOM_DB = 0.1
 
 
-
-
-
-
 def kick_too_long(found: Analysis) -> list[Finding]:
     """A kick longer than the gap to the next one is cut by it."""
     gap = shortest_gap_ms(found.track)

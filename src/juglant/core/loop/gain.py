@@ -22,28 +22,6 @@ from juglant.core.types import Samples
 NO_GAIN = {"fitted", "refit", "recovery_beats"}
 
 
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
-
 def bands(track: Track, part: str, stem: Samples) -> tuple[Samples, Samples | None]:
     """What of a part's stem its gain works on, and what it leaves alone (None: nothing), each shaped as `stem`.
 
@@ -53,8 +31,7 @@ def bands(track: Track, part: str, stem: Samples) -> tuple[Samples, Samples | No
     if split_hz is None or not curves_of(track, part):
         return stem, None
     low, high = (
-        filter_loop(stem, branch(split_hz, sample_rate=rate), sample_rate=rate)
-        for branch in (low_branch, high_branch)
+        filter_loop(stem, branch(split_hz, sample_rate=rate), sample_rate=rate) for branch in (low_branch, high_branch)
     )
     return low, high
 

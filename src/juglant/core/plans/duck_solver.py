@@ -45,10 +45,6 @@ class DuckPlan:
     lost_lu: float | None = None
 
 
-
-
-
-
 def solve_duck(
     track: Track,
     aims: Sequence[Aim],

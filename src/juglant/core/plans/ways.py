@@ -72,8 +72,7 @@ def ways(track: Track) -> list[Way]:
     found = [
         way
         for make in (_carve, _duck, _kick_shorter, _gap if part == "bass" else _nothing)
-        if (way := make(bare, part, loud)) is not None
-        and way.cost.short_db < before.short_db - HELPS_DB
+        if (way := make(bare, part, loud)) is not None and way.cost.short_db < before.short_db - HELPS_DB
     ]
     return sorted(found, key=lambda one: (one.cost.short_db > NEARLY_DB, _lost(one), one.cost.short_db))
 
@@ -112,6 +111,7 @@ def _nothing(bare: Track, part: str, loud: float | None) -> Way | None:
 
 def _least(bare: Track, made: Callable[[float], Track], most: float) -> tuple[float, Track]:
     """The least amount, by halving, whose track reaches the goal; the most where none does."""
+
     def short(amount: float) -> float:
         reached, _ = _reached(made(amount))
         # What no longer meets is as clear as can be.
