@@ -185,14 +185,14 @@ export function SeparateStep({ view }: { view: View }) {
       {sheet.isError && <p className="clash-text small">This could not be measured: {sheet.error.message}</p>}
       {sheet.data && (
         <>
-          {yields === "kick" && <KickWays fresh={fresh} />}
-          <Owners leans={sheet.data.leans} fresh={fresh} />
-          <Ways fresh={fresh} />
+          {yields === "kick" && <KickWays />}
+          <Owners leans={sheet.data.leans} />
+          <Ways />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
           <Others others={sheet.data.others} fresh={fresh} />
           <BassLayers layers={sheet.data.layers} sides={sheet.data.sides} />
-          <Steady evenness={sheet.data.evenness} fresh={fresh} />
+          <Steady evenness={sheet.data.evenness} />
           <SwapCheck />
         </>
       )}

@@ -3,21 +3,15 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
-import { useEditor } from "../../queries/editor";
+import { ProposalTable } from "../../proposals/ProposalTable";
+import { useProposals } from "../../proposals/useProposals";
 import { returnsQuery } from "../../queries/queries";
-import { useRested } from "../../queries/useRested";
-import { HearAndTake } from "../separate/HearAndTake";
-import { useHeard } from "../separate/useHeard";
 
 /** Tight, even and late ways back that keep every guard, and a duck that spares the attack: measured, heard, taken. */
 export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
-  const editor = useEditor();
-  const { settled, state } = editor;
+  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals(`return ${part}`);
   const [open, setOpen] = useState(false);
-  const fresh = settled === state;
-  const rested = useRested();
   const found = useQuery({ ...returnsQuery(settled.id, settled.revision, part), enabled: open && rested });
-  const [hear, trouble] = useHeard();
   return (
     <OnDemand
       label="Ways back"
@@ -34,50 +28,36 @@ export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
     >
       {(rows) => (
         <div style={{ overflowX: "auto" }}>
-          <table className="plain" aria-label="Ways back, measured">
-            <thead>
-              <tr>
-                <th>Return</th>
-                <th>Held, back</th>
-                <th>Half back</th>
-                <th>On the off-beat</th>
-                <th>Kick over it</th>
-                <th>Attack left</th>
-                <th />
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((one) => (
-                <tr key={one.id}>
-                  <td className="wrap">
-                    <strong>{one.title}</strong>
-                    <span className="soft"> {one.said}</span>
-                    {one.over.length > 0 && <span className="clash-text"> over: {one.over.join(", ")}</span>}
-                  </td>
-                  <td className="mono">
-                    {figure(one.hold_ms, "ms").replace(" ms", "")}, {figure(one.back_ms, "ms")}
-                  </td>
-                  <td className="mono">{figure(one.half_back_beats * beatMs, "ms")}</td>
-                  <td className="mono">{figure(one.off_beat_db, "dB")}</td>
-                  <td className="mono">{figure(one.clearance_db, "dB")}</td>
-                  <td className="mono">{figure(one.attack_db, "dB")}</td>
-                  <HearAndTake
-                    name={one.title}
-                    verb="Take"
-                    help="In place of the curve there is, as one step"
-                    heard={fresh}
-                    taken={editor.busy === null && fresh}
-                    onHear={() =>
-                      hear(`return ${settled.id} ${settled.revision} ${part} ${one.id}`, () =>
-                        api.duckWayLoop(settled.id, settled.revision, part, one.id),
-                      )
-                    }
-                    onTake={() => editor.takeDuckWay(part, one.id, one.title)}
-                  />
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <ProposalTable
+            label="Ways back, measured"
+            head="Return"
+            wrap
+            rows={rows}
+            id={(one) => one.id}
+            name={(one) => one.title}
+            said={(one) => (
+              <>
+                <span className="soft"> {one.said}</span>
+                {one.over.length > 0 && <span className="clash-text"> over: {one.over.join(", ")}</span>}
+              </>
+            )}
+            columns={[
+              {
+                head: "Held, back",
+                cell: (one) => `${figure(one.hold_ms, "ms").replace(" ms", "")}, ${figure(one.back_ms, "ms")}`,
+              },
+              { head: "Half back", cell: (one) => figure(one.half_back_beats * beatMs, "ms") },
+              { head: "On the off-beat", cell: (one) => figure(one.off_beat_db, "dB") },
+              { head: "Kick over it", cell: (one) => figure(one.clearance_db, "dB") },
+              { head: "Attack left", cell: (one) => figure(one.attack_db, "dB") },
+            ]}
+            verb="Take"
+            help="In place of the curve there is, as one step"
+            heard={heard}
+            taken={taken}
+            onHear={(one) => hear(one.id, () => api.duckWayLoop(settled.id, settled.revision, part, one.id))}
+            onTake={(one) => editor.takeDuckWay(part, one.id, one.title)}
+          />
         </div>
       )}
     </OnDemand>

@@ -1,21 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
+import type { Move } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
+import { useProposals } from "../../proposals/useProposals";
 import { kickWaysQuery } from "../../queries/queries";
-import { useRested } from "../../queries/useRested";
 import { useSeen } from "../../queries/useSeen";
-import { HearAndTake } from "./HearAndTake";
-import { useHeard } from "./useHeard";
+
+const inWords = (move: Move) =>
+  move.shape === "high-pass"
+    ? `${move.slope_db} dB an octave at ${figure(move.frequency_hz, "Hz")}`
+    : `${move.shape} ${figure(move.gain_db, "dB", { sign: true })} at ${figure(move.frequency_hz, "Hz")}`;
 
 /** Where the bass owns the sub: a pass on the kick beside bells, and what of the kick each keeps. */
-export function KickWays({ fresh }: { fresh: boolean }) {
-  const editor = useEditor();
-  const { settled } = editor;
-  const rested = useRested();
+export function KickWays() {
+  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("kick way");
   const [at, seen] = useSeen<HTMLElement>();
   const found = useQuery({ ...kickWaysQuery(settled.id, settled.revision), enabled: rested && seen });
-  const [hear, trouble] = useHeard();
   return (
     <section ref={at} aria-label="How the kick gives way">
       <div className="bench-head">
@@ -27,57 +28,31 @@ export function KickWays({ fresh }: { fresh: boolean }) {
       {!found.data && !found.isError && <p className="soft small">Planning both…</p>}
       {found.data?.length === 0 && <p className="soft small">Nothing needs to give way here.</p>}
       {found.data && found.data.length > 0 && (
-        <table className="plain" aria-label="What each way keeps of the kick">
-          <thead>
-            <tr>
-              <th>Way</th>
-              <th>Reaches</th>
-              <th>Short by</th>
-              <th>Punch</th>
-              <th>Attack</th>
-              <th>Kick loses</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {found.data.map((one) => (
-              <tr key={one.id}>
-                <td className="wrap">
-                  <strong>{one.title}</strong>{" "}
-                  <span className="soft">
-                    {one.moves
-                      .map((move) =>
-                        move.shape === "high-pass"
-                          ? `${move.slope_db} dB an octave at ${figure(move.frequency_hz, "Hz")}`
-                          : `${move.shape} ${figure(move.gain_db, "dB", { sign: true })} at ${figure(move.frequency_hz, "Hz")}`,
-                      )
-                      .join(", ")}
-                  </span>
-                </td>
-                <td className="mono">{figure(one.reached_db, "dB", { sign: true })}</td>
-                <td className={one.short_db > 0.1 ? "mono clash-text" : "mono"}>{figure(one.short_db, "dB")}</td>
-                <td className="mono">{figure(one.punch_db, "dB", { sign: true })}</td>
-                <td className="mono">
-                  {figure(one.attack_before_ms, "ms")} → {figure(one.attack_ms, "ms")}
-                </td>
-                <td className="mono">{figure(one.lost_lu, "LU")}</td>
-                <HearAndTake
-                  name={one.title}
-                  verb="Take"
-                  help="In place of the carve there is, as one step"
-                  heard={fresh}
-                  taken={editor.busy === null && fresh}
-                  onHear={() =>
-                    hear(`kick way ${settled.id} ${settled.revision} ${one.id}`, () =>
-                      api.wayLoop(settled.id, settled.revision, one.id),
-                    )
-                  }
-                  onTake={() => editor.takeWay(one.id, one.title)}
-                />
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <ProposalTable
+          label="What each way keeps of the kick"
+          head="Way"
+          wrap
+          rows={found.data}
+          id={(one) => one.id}
+          name={(one) => one.title}
+          said={(one) => <span className="soft"> {one.moves.map(inWords).join(", ")}</span>}
+          columns={[
+            { head: "Reaches", cell: (one) => figure(one.reached_db, "dB", { sign: true }) },
+            { head: "Short by", cell: (one) => figure(one.short_db, "dB"), over: (one) => one.short_db > SHORT_DB },
+            { head: "Punch", cell: (one) => figure(one.punch_db, "dB", { sign: true }) },
+            {
+              head: "Attack",
+              cell: (one) => `${figure(one.attack_before_ms, "ms")} → ${figure(one.attack_ms, "ms")}`,
+            },
+            { head: "Kick loses", cell: (one) => figure(one.lost_lu, "LU") },
+          ]}
+          verb="Take"
+          help="In place of the carve there is, as one step"
+          heard={heard}
+          taken={taken}
+          onHear={(one) => hear(one.id, () => api.wayLoop(settled.id, settled.revision, one.id))}
+          onTake={(one) => editor.takeWay(one.id, one.title)}
+        />
       )}
     </section>
   );

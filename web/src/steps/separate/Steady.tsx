@@ -5,11 +5,10 @@ import type { SeparateSheet, Track } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
-import { useEditor } from "../../queries/editor";
+import { ProposalTable } from "../../proposals/ProposalTable";
+import { useProposals } from "../../proposals/useProposals";
 import { useChoices } from "../../queries/parameters";
 import { evenWaysQuery } from "../../queries/queries";
-import { HearAndTake } from "./HearAndTake";
-import { useHeard } from "./useHeard";
 
 type Held = Track["steady"];
 
@@ -19,24 +18,20 @@ const RULERS: Record<Held["hold"], string[]> = {
   limited: ["ceiling_db", "release_ms", "makeup_db"],
 };
 
-interface Props {
-  evenness: SeparateSheet["evenness"];
-  fresh: boolean;
-}
+/** The line as it is held, for comparison. */
+const NOW = "now";
 
 /** How even the notes of the bass line are; evened by their levels, by compressing the lows, by limiting. */
-export function Steady({ evenness, fresh }: Props) {
-  const editor = useEditor();
-  const { settled } = editor;
+export function Steady({ evenness }: { evenness: SeparateSheet["evenness"] }) {
+  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("even");
   const { steady, limits } = editor.track;
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...evenWaysQuery(settled.id, settled.revision), enabled: open && fresh });
-  const [hear, trouble] = useHeard();
+  const found = useQuery({ ...evenWaysQuery(settled.id, settled.revision), enabled: open && rested });
   const holds = useChoices("Steady", "hold") as Held["hold"][];
   const set = (change: Partial<Held>, gesture?: string) =>
     editor.edit("Steady bass", (track) => ({ ...track, steady: { ...track.steady, ...change } }), gesture);
   const rows = [
-    { id: "now", title: "As it is", settings: steady.hold === "off" ? "" : steady.hold, measured: evenness },
+    { id: NOW, title: "As it is", settings: steady.hold === "off" ? "" : steady.hold, measured: evenness },
     ...(open ? (found.data ?? []) : []),
   ];
   return (
@@ -56,54 +51,31 @@ export function Steady({ evenness, fresh }: Props) {
         </button>
       </div>
       {trouble && <p className="clash-text small mb-1">{trouble}</p>}
-      <table className="plain" aria-label="Evenness of the bass line">
-        <thead>
-          <tr>
-            <th>Line</th>
-            <th>Spread</th>
-            <th>Distortion added</th>
-            <th>Peak</th>
-            <th>Loudness</th>
-            <th>Settings</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(({ id, title, settings, measured }) => (
-            <tr key={id}>
-              <td>{id === "now" ? title : <strong>{title}</strong>}</td>
-              <td className="mono">{figure(measured.spread_lu, "LU")}</td>
-              <td
-                className={
-                  (measured.distortion_db ?? -200) > limits.low_note_distortion_db ? "mono clash-text" : "mono"
-                }
-              >
-                {measured.distortion_db === null ? "none" : figure(measured.distortion_db, "dB")}
-              </td>
-              <td className="mono">{figure(measured.peak_db, "dBFS")}</td>
-              <td className="mono">{figure(measured.loudness_lufs, "LUFS")}</td>
-              <td className="soft wrap">{settings}</td>
-              {id === "now" ? (
-                <td />
-              ) : (
-                <HearAndTake
-                  name={title}
-                  verb="Take"
-                  help="In place of how the line is held now, as one step"
-                  heard={fresh}
-                  taken={editor.busy === null && fresh}
-                  onHear={() =>
-                    hear(`even ${settled.id} ${settled.revision} ${id}`, () =>
-                      api.evenLoop(settled.id, settled.revision, id),
-                    )
-                  }
-                  onTake={() => editor.takeEvenWay(id, title)}
-                />
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ProposalTable
+        label="Evenness of the bass line"
+        head="Line"
+        rows={rows}
+        id={(one) => one.id}
+        name={(one) => one.title}
+        offered={(one) => one.id !== NOW}
+        columns={[
+          { head: "Spread", cell: ({ measured }) => figure(measured.spread_lu, "LU") },
+          {
+            head: "Distortion added",
+            cell: ({ measured }) => (measured.distortion_db === null ? "none" : figure(measured.distortion_db, "dB")),
+            over: ({ measured }) => (measured.distortion_db ?? -200) > limits.low_note_distortion_db,
+          },
+          { head: "Peak", cell: ({ measured }) => figure(measured.peak_db, "dBFS") },
+          { head: "Loudness", cell: ({ measured }) => figure(measured.loudness_lufs, "LUFS") },
+          { head: "Settings", cell: (one) => one.settings, words: true },
+        ]}
+        verb="Take"
+        help="In place of how the line is held now, as one step"
+        heard={heard}
+        taken={taken}
+        onHear={(one) => hear(one.id, () => api.evenLoop(settled.id, settled.revision, one.id))}
+        onTake={(one) => editor.takeEvenWay(one.id, one.title)}
+      />
       {open && found.isError && <p className="clash-text small">They could not be compared: {found.error.message}</p>}
       {open && !found.data && !found.isError && <p className="soft small">Making and measuring each…</p>}
       {open && found.data?.length === 0 && (

@@ -5,10 +5,10 @@ import { api } from "../../api/client";
 import type { Hit, Sheet, Swap, SwapView } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure, pretty } from "../../controls/figures";
+import { useHeard } from "../../proposals/useHeard";
 import { useEditor } from "../../queries/editor";
 import { useChoices, useDefinition } from "../../queries/parameters";
 import { startsQuery } from "../../queries/queries";
-import { useHeard } from "./useHeard";
 
 type Kind = "kick" | "key" | "tempo";
 type Part = "tune" | "carve" | "duck";

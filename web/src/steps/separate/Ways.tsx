@@ -3,18 +3,15 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
-import { useEditor } from "../../queries/editor";
+import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
+import { useProposals } from "../../proposals/useProposals";
 import { waysQuery } from "../../queries/queries";
-import { HearAndTake } from "./HearAndTake";
-import { useHeard } from "./useHeard";
 
 /** The same clearance by EQ, by ducking, by notes, by a shorter kick: what each costs, heard, and taken as one step. */
-export function Ways({ fresh }: { fresh: boolean }) {
-  const editor = useEditor();
-  const { settled } = editor;
+export function Ways() {
+  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("way");
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...waysQuery(settled.id, settled.revision), enabled: open && fresh });
-  const [hear, trouble] = useHeard();
+  const found = useQuery({ ...waysQuery(settled.id, settled.revision), enabled: open && rested });
   return (
     <OnDemand
       label="Ways to the goal"
@@ -30,44 +27,25 @@ export function Ways({ fresh }: { fresh: boolean }) {
       trouble={trouble}
     >
       {(rows) => (
-        <table className="plain" aria-label="What each way costs">
-          <thead>
-            <tr>
-              <th>Way</th>
-              <th>How much</th>
-              <th>Reaches</th>
-              <th>Short by</th>
-              <th>Yielder loses</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((one) => (
-              <tr key={one.id}>
-                <td>
-                  <strong>{one.title}</strong>
-                </td>
-                <td className="mono">{figure(one.amount, one.unit)}</td>
-                <td className="mono">{figure(one.reached_db, "dB", { sign: true })}</td>
-                <td className={one.short_db > 0.1 ? "mono clash-text" : "mono"}>{figure(one.short_db, "dB")}</td>
-                <td className="mono">{figure(one.lost_lu, "LU")}</td>
-                <HearAndTake
-                  name={one.title}
-                  verb="Take"
-                  help="In place of the carve and duck there are, as one step"
-                  heard={fresh}
-                  taken={editor.busy === null && fresh}
-                  onHear={() =>
-                    hear(`way ${settled.id} ${settled.revision} ${one.id}`, () =>
-                      api.wayLoop(settled.id, settled.revision, one.id),
-                    )
-                  }
-                  onTake={() => editor.takeWay(one.id, one.title)}
-                />
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <ProposalTable
+          label="What each way costs"
+          head="Way"
+          rows={rows}
+          id={(one) => one.id}
+          name={(one) => one.title}
+          columns={[
+            { head: "How much", cell: (one) => figure(one.amount, one.unit) },
+            { head: "Reaches", cell: (one) => figure(one.reached_db, "dB", { sign: true }) },
+            { head: "Short by", cell: (one) => figure(one.short_db, "dB"), over: (one) => one.short_db > SHORT_DB },
+            { head: "Yielder loses", cell: (one) => figure(one.lost_lu, "LU") },
+          ]}
+          verb="Take"
+          help="In place of the carve and duck there are, as one step"
+          heard={heard}
+          taken={taken}
+          onHear={(one) => hear(one.id, () => api.wayLoop(settled.id, settled.revision, one.id))}
+          onTake={(one) => editor.takeWay(one.id, one.title)}
+        />
       )}
     </OnDemand>
   );

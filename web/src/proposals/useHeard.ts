@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import { usePlayer } from "../../audio/usePlayer";
+import { usePlayer } from "../audio/usePlayer";
 
 const HEARD_MS = 8000;
 
