@@ -77,31 +77,56 @@ def test_edits_of_their_own_are_steps_of_their_own(client: TestClient, state: di
     assert state["track"]["sheet"]["bpm"] == 140
 
 
-@pytest.mark.parametrize(("part", "way"), [("bass", "tight"), ("pad", "late"), ("stab", "tight"), ("bass", "duck-lightly")])
+@pytest.mark.parametrize(
+    ("kind", "part", "way"),
+    [
+        ("returns", "bass", "tight"),
+        ("returns", "pad", "late"),
+        ("returns", "stab", "tight"),
+        ("orders", "bass", "duck-lightly"),
+    ],
+)
 def test_a_way_is_heard_no_louder_and_taken_as_it_was_measured(
-    part: str, way: str, client: TestClient, state: dict
+    kind: str, part: str, way: str, client: TestClient, state: dict
 ) -> None:
-    where = "duck-orders" if way.startswith("duck") else f"ducks/{part}/returns"
-    cost = next(one for one in get(client, state, where).json() if one["id"] == way)
-    audio, rate = soundfile.read(io.BytesIO(get(client, state, f"ducks/{part}/ways/{way}/loop.wav").content))
+    where = f"proposals/{kind}"
+    asked = f"?part={part}" if kind == "returns" else ""
+    cost = next(one for one in get(client, state, f"{where}{asked}").json() if one["id"] == way)
+    audio, rate = soundfile.read(io.BytesIO(get(client, state, f"{where}/{way}/loop.wav{asked}").content))
     track = Track.model_validate(state["track"])
     refs = [StemRef(one) for one in dict.fromkeys(("kick", "bass", part))]
     now = sum(stem if stem.ndim == 1 else stem.mean(axis=0) for stem in (heard_stem(track, ref) for ref in refs))
     assert audio.shape == np.shape(now)
     assert loop_loudness(audio, sample_rate=rate) <= loop_loudness(np.asarray(now), sample_rate=rate) + 0.05
-    state = post(client, state, "duck-way", part=part, way_id=way)
+    state = post(client, state, where, part=part, id=way)
     assert state["undo_label"].endswith(cost["title"][-20:])
     parts = {one["part"]: one for one in get(client, state, "ducks").json()["parts"]}
-    wanted = cost["reached_db"] if way.startswith("duck") else cost["clearance_db"]
+    wanted = cost["reached_db"] if kind == "orders" else cost["clearance_db"]
     assert parts[part]["after_db"] == (None if wanted is None else pytest.approx(wanted, abs=0.01))
 
 
 @pytest.mark.parametrize(
-    ("part", "way"), [("bass", "nothing"), ("gone", "late"), ("pad", "carve-first"), ("kick", "tight")]
+    ("kind", "part", "way"),
+    [
+        ("returns", "bass", "nothing"),
+        ("returns", "gone", "late"),
+        ("returns", "pad", "carve-first"),
+        ("returns", "kick", "tight"),
+        ("orders", "bass", "tight"),
+        ("owners", "bass", "nobody"),
+        ("ways", "bass", "pass"),
+        ("kick-ways", "bass", "pass"),
+        ("evening", "bass", "never"),
+    ],
 )
-def test_what_is_no_way_is_refused_and_nothing_changes(part: str, way: str, client: TestClient, state: dict) -> None:
-    said = post(client, state, "duck-way", expected=404, part=part, way_id=way)
+def test_what_is_no_way_is_refused_and_nothing_changes(
+    kind: str, part: str, way: str, client: TestClient, state: dict
+) -> None:
+    said = post(client, state, f"proposals/{kind}", expected=404, part=part, id=way)
     assert "there is no" in said["detail"]
+    query = f"?part={part}"
+    address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/proposals/{kind}/{way}/loop.wav{query}"
+    assert client.get(address).status_code == 404
     assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
 
 

@@ -108,9 +108,9 @@ def test_nothing_to_share_is_said(client: TestClient, state: dict) -> None:
 
 
 def test_a_kick_that_gives_way_is_shown_by_what_it_keeps(client: TestClient, state: dict) -> None:
-    assert get(client, state, "kick-ways") == []
+    assert get(client, state, "proposals/kick-ways") == []
     state = edited(client, state, owner="bass")
-    ways = {one["id"]: one for one in get(client, state, "kick-ways")}
+    ways = {one["id"]: one for one in get(client, state, "proposals/kick-ways")}
     assert set(ways) == {"pass", "bells"}
     for one in ways.values():
         assert one["punch_db"] < 0
@@ -118,10 +118,10 @@ def test_a_kick_that_gives_way_is_shown_by_what_it_keeps(client: TestClient, sta
         assert one["attack_ms"] is None or one["attack_ms"] > 0
     assert [move["shape"] for move in ways["pass"]["moves"]] == ["high-pass"]
     assert all(move["shape"] != "high-pass" for move in ways["bells"]["moves"])
-    address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/ways"
+    address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/proposals/kick-ways"
     sounds = [soundfile.read(io.BytesIO(client.get(f"{address}/{way}/loop.wav").content))[0] for way in ways]
     assert np.max(np.abs(sounds[0] - sounds[1])) > 0.01
-    state = post(client, state, "way", way_id="bells")
+    state = post(client, state, "proposals/kick-ways", id="bells")
     assert state["track"]["carve"]["moves"] == ways["bells"]["moves"]
     assert client.get(f"{address}/nothing/loop.wav").status_code == 404
 
@@ -233,7 +233,7 @@ def test_zones_are_planned_in_one_step_and_stand_beside_the_other_owners(client:
     after = get(client, state, "view")["report"]["clearance"]["zones"]
     assert all(zone["short_db"] <= 0.25 for zone in after)
     assert any(zone["short_db"] > 3 for zone in before)
-    owners = {one["owner"]: one for one in get(client, state, "owners")}
+    owners = {one["owner"]: one for one in get(client, state, "proposals/owners")}
     assert list(owners) == ["kick", "bass", "shared", "kick-is-bass", "zones"]
     assert owners["zones"]["short_db"] <= 0.25
     # Back to one owner: the zones stay where they were for another time.

@@ -5,7 +5,21 @@ from __future__ import annotations
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
-from juglant.api import bypass, data, ducks, hits, parameters, problems, room, separate, takes, tracks, tuning, variations
+from juglant.api import (
+    bypass,
+    data,
+    ducks,
+    hits,
+    parameters,
+    problems,
+    proposals,
+    room,
+    separate,
+    takes,
+    tracks,
+    tuning,
+    variations,
+)
 from juglant.api.guard import Guard
 from juglant.api.settings import Settings
 from juglant.api.site import Site
@@ -38,6 +52,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(bypass.router)
     app.include_router(data.router)
     app.include_router(separate.router)
+    app.include_router(proposals.router)
     app.include_router(room.router)
     app.include_router(ducks.router)
     app.include_router(tuning.router)

@@ -3,26 +3,14 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, Response
-from pydantic import Field
 
 from juglant.api.hits import HitId, as_json
-from juglant.api.separate import FOREVER, WAV, WayId
-from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.core.analysis.spaces import SpaceCost
-from juglant.core.plans.orders import OrderCost
-from juglant.core.plans.returns import ReturnCost
 from juglant.services.duck_print import settings_of
-from juglant.services.duck_ways import duck_way_wav, orders_of, returns_of, spaces_of, take_duck_way
-from juglant.services.ducks import CompressorRow, DuckSheet, compressors_of, ducks_of
+from juglant.services.ducks import CompressorRow, DuckSheet, compressors_of, ducks_of, spaces_of
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
-
-
-class DuckWayAsked(OnEdition):
-    """Which part is ducked which way."""
-
-    part: str = Field(max_length=40)
-    way_id: str = Field(max_length=40)
 
 
 @router.get("/revisions/{number}/ducks", response_model=DuckSheet)
@@ -43,32 +31,7 @@ def get_compressor(track_id: TrackId, number: Number, part: HitId, store: Store)
     return list(compressors_of(store.track_at(track_id, number), part))
 
 
-@router.get("/revisions/{number}/ducks/{part}/returns")
-def get_returns(track_id: TrackId, number: Number, part: HitId, store: Store) -> list[ReturnCost]:
-    """Ways a part may come back, each made, rendered and measured."""
-    return returns_of(store.track_at(track_id, number), part)
-
-
 @router.get("/revisions/{number}/ducks/{part}/spaces")
 def get_spaces(track_id: TrackId, number: Number, part: HitId, store: Store) -> list[SpaceCost]:
     """A part's reverb and delay before and after its duck: tails, and what sounds under the key."""
     return spaces_of(store.track_at(track_id, number), part)
-
-
-@router.get("/revisions/{number}/duck-orders")
-def get_orders(track_id: TrackId, number: Number, store: Store) -> list[OrderCost]:
-    """Carve first or duck first: what each order needs, planned, rendered and measured."""
-    return orders_of(store.track_at(track_id, number))
-
-
-@router.get("/revisions/{number}/ducks/{part}/ways/{way_id}/loop.wav", response_class=Response, responses=WAV)
-def duck_way_sound(track_id: TrackId, number: Number, part: HitId, way_id: WayId, store: Store) -> Response:
-    """Kick, bass and a part ducked one way, no louder than now, as a 32-bit float WAV."""
-    audio = duck_way_wav(store.track_at(track_id, number), part, way_id)
-    return Response(audio, media_type="audio/wav", headers=FOREVER)
-
-
-@router.post("/duck-way")
-def go_duck_way(track_id: TrackId, body: DuckWayAsked, store: Store) -> TrackState:
-    """Duck a part one way, as one step."""
-    return answer(take_duck_way(store, track_id, body.edition, body.part, body.way_id))

@@ -2,56 +2,36 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
 from juglant.api.hits import as_json
+from juglant.api.proposals import FOREVER, WAV
 from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
-from juglant.core.analysis.evenness import EvenWay
 from juglant.core.analysis.other_parts import When
 from juglant.core.measure.bands import LOW_CENTRES_HZ
-from juglant.core.model.sheet import MOST_BEATS, Owner
+from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.room import ClashLayers
-from juglant.core.plans.kick_ways import KickWayCost
-from juglant.core.plans.owners import OwnerCost
-from juglant.core.plans.ways import WayCost
 from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
-from juglant.services.evenness import even_way_wav, even_ways_of, take_even_way
 from juglant.services.separate import (
     SeparateSheet,
     apply_levels,
     apply_phase,
     band_wav,
-    choose_owner,
-    choose_way,
     clear_part,
-    kick_ways_of,
     layers_of,
     make_swap,
-    owner_wav,
-    owners_of,
     sheet_of,
     swap_of,
     swap_wav,
-    way_wav,
-    ways_of,
 )
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
 Row = Annotated[int, Query(ge=0, lt=len(LOW_CENTRES_HZ))]
 Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]
 LONGEST_BEATS = 8
-WayId = Annotated[str, Path(max_length=40, pattern=r"^[a-z-]+$")]
-WAV: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}}}}
-FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
-
-
-class OwnerAsked(OnEdition):
-    """Who shall own the sub."""
-
-    owner: Owner
 
 
 class ClearAsked(OnEdition):
@@ -72,34 +52,16 @@ class SwapAsked(SwapHeard, OnEdition):
     """The same, made on an edition."""
 
 
-class WayAsked(OnEdition):
-    """Which way to take."""
-
-    way_id: str = Field(max_length=40)
-
-
 @router.get("/revisions/{number}/separate", response_model=SeparateSheet)
 def get_separate(track_id: TrackId, number: Number, store: Store) -> Response:
     """How kick and bass add up, what they take of the headroom, and to which owner the sounds lean."""
     return as_json(sheet_of(store.track_at(track_id, number)).model_dump_json())
 
 
-@router.get("/revisions/{number}/owners")
-def get_owners(track_id: TrackId, number: Number, store: Store) -> list[OwnerCost]:
-    """What each owner of the sub would cost, planned, rendered and measured."""
-    return owners_of(store.track_at(track_id, number))
-
-
 @router.get("/revisions/{number}/clash", response_model=ClashLayers)
 def get_clash(track_id: TrackId, number: Number, store: Store) -> Response:
     """Levels of kick and bass by band and 20 ms frame, before and as heard."""
     return as_json(layers_of(store.track_at(track_id, number)).model_dump_json())
-
-
-@router.get("/revisions/{number}/owners/{owner}/loop.wav", response_class=Response, responses=WAV)
-def owner_sound(track_id: TrackId, number: Number, owner: Owner, store: Store) -> Response:
-    """Kick and bass as an owner's plan would make them, no louder than now, as a 32-bit float WAV."""
-    return Response(owner_wav(store.track_at(track_id, number), owner), media_type="audio/wav", headers=FOREVER)
 
 
 @router.get("/revisions/{number}/band.wav", response_class=Response, responses=WAV)
@@ -110,48 +72,6 @@ def band_sound(
     last = min(to_beats, from_beats + LONGEST_BEATS)
     audio = band_wav(store.track_at(track_id, number), row, from_beats, last, before=before)
     return Response(audio, media_type="audio/wav", headers=FOREVER)
-
-
-@router.get("/revisions/{number}/ways")
-def get_ways(track_id: TrackId, number: Number, store: Store) -> list[WayCost]:
-    """Ways to the clearance the owner asks: EQ, duck, notes, kick; each made, rendered and measured."""
-    return ways_of(store.track_at(track_id, number))
-
-
-@router.get("/revisions/{number}/kick-ways")
-def get_kick_ways(track_id: TrackId, number: Number, store: Store) -> list[KickWayCost]:
-    """Where the bass owns the sub, ways for the kick to give way and what each keeps of it; heard and taken as ways are."""
-    return kick_ways_of(store.track_at(track_id, number))
-
-
-@router.get("/revisions/{number}/ways/{way_id}/loop.wav", response_class=Response, responses=WAV)
-def way_sound(track_id: TrackId, number: Number, way_id: WayId, store: Store) -> Response:
-    """Kick and bass as one way would make them, no louder than now, as a 32-bit float WAV."""
-    return Response(way_wav(store.track_at(track_id, number), way_id), media_type="audio/wav", headers=FOREVER)
-
-
-@router.post("/way")
-def go_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
-    """Make room one way, in place of the carve and duck there are."""
-    return answer(choose_way(store, track_id, body.edition, body.way_id))
-
-
-@router.get("/revisions/{number}/even-ways")
-def get_even_ways(track_id: TrackId, number: Number, store: Store) -> list[EvenWay]:
-    """The bass line evened by its notes' levels, by compressing its lows, by limiting: each made and measured."""
-    return even_ways_of(store.track_at(track_id, number))
-
-
-@router.get("/revisions/{number}/even-ways/{way_id}/loop.wav", response_class=Response, responses=WAV)
-def even_sound(track_id: TrackId, number: Number, way_id: WayId, store: Store) -> Response:
-    """The bass as one way would even it, no louder than now, as a 32-bit float WAV."""
-    return Response(even_way_wav(store.track_at(track_id, number), way_id), media_type="audio/wav", headers=FOREVER)
-
-
-@router.post("/even-way")
-def go_even_way(track_id: TrackId, body: WayAsked, store: Store) -> TrackState:
-    """Even the bass line one way, in place of how it is held now."""
-    return answer(take_even_way(store, track_id, body.edition, body.way_id))
 
 
 @router.post("/revisions/{number}/swap-check")
@@ -171,12 +91,6 @@ def swap_sound(track_id: TrackId, number: Number, body: SwapHeard, store: Store)
 def swap_it(track_id: TrackId, body: SwapAsked, store: Store) -> TrackState:
     """Swap kick, key or tempo, and plan anew what is asked for, as one step."""
     return answer(make_swap(store, track_id, body.edition, body.swap, body.parts))
-
-
-@router.post("/owner")
-def own(track_id: TrackId, body: OwnerAsked, store: Store) -> TrackState:
-    """Give the sub to an owner, with carve and duck planned for it."""
-    return answer(choose_owner(store, track_id, body.edition, body.owner))
 
 
 @router.post("/phase")

@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from juglant.core.analysis.duck_aims import keyed_by_notes, part_strokes
+from juglant.core.analysis.duck_aims import keyed_by_notes, part_strokes, part_title
 from juglant.core.analysis.part_duck import BarLevels, PartDuck, bar_levels, measure_part
+from juglant.core.analysis.spaces import SpaceCost, space_costs
 from juglant.core.duck.compressor import (
     FIXED_RATIOS,
     TO_90,
@@ -201,3 +202,10 @@ def ducks_of(track: Track) -> DuckSheet:
         by_kick=bar_levels(track, BASS_PART, Key()),
         by_trigger=bar_levels(track, BASS_PART, Key(kind="trigger")),
     )
+
+
+@newest(6)
+def spaces_of(track: Track, part: str) -> list[SpaceCost]:
+    """A part's reverb and delay before and after its duck (pure, remembered); raises NoSuchPart."""
+    part_title(track, part)
+    return space_costs(track, part, measure_part(track, part).strokes)

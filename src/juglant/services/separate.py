@@ -9,22 +9,19 @@ from juglant.core.analysis.bass_layers import BassLayer, bass_layers
 from juglant.core.analysis.evenness import Evenness, evenness
 from juglant.core.analysis.headroom import Headroom, measure_headroom
 from juglant.core.analysis.other_parts import OtherPart, When, cleared, other_parts
-from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.errors import InvalidTrack
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
 from juglant.core.memory import newest
-from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Mix, Track
 from juglant.core.music.tempo import frame_at
 from juglant.core.parameter.fields import within
 from juglant.core.pictures.room import ClashLayers, draw_layers
-from juglant.core.plans.kick_ways import KICK_WAYS, KickWay, KickWayCost, kick_ways
-from juglant.core.plans.owners import Lean, OwnerCost, OwnerPlan, leans, owner_plans
-from juglant.core.plans.ways import Way, WayCost, ways
+from juglant.core.plans.owners import Lean, leans
 from juglant.core.reports.swap_check import Part, Swap, SwapCheck, check_swap, replanned, swapped
 from juglant.core.separate.phase import Phase, measure_phase
 from juglant.core.signal.envelope import with_edges
@@ -126,64 +123,6 @@ def sheet_of(track: Track) -> SeparateSheet:
     )
 
 
-@newest(3)
-def _plans(track: Track) -> tuple[OwnerPlan, ...]:
-    return tuple(owner_plans(track))
-
-
-def owners_of(track: Track) -> list[OwnerCost]:
-    """What every owner would cost, each planned and measured (remembered)."""
-    return [one.cost for one in _plans(track)]
-
-
-def _plan(track: Track, owner: Owner) -> Track:
-    return next(one.track for one in _plans(track) if one.cost.owner == owner)
-
-
-def owner_wav(track: Track, owner: Owner) -> bytes:
-    """Kick and bass as one owner's plan makes them, no louder than they are now, as a 32-bit float WAV."""
-    return beside(track, _plan(track, owner))
-
-
-@newest(3)
-def _ways(track: Track) -> tuple[Way, ...]:
-    return tuple(ways(track))
-
-
-def ways_of(track: Track) -> list[WayCost]:
-    """Every way to the clearance that helps, each made and measured (remembered)."""
-    return [one.cost for one in _ways(track)]
-
-
-@newest(3)
-def _kick_ways(track: Track) -> tuple[KickWay, ...]:
-    return tuple(kick_ways(track))
-
-
-def kick_ways_of(track: Track) -> list[KickWayCost]:
-    """A pass on the kick and bells on it, each made and measured (remembered); empty where the kick does not give way."""
-    return [one.cost for one in _kick_ways(track)]
-
-
-def _way(track: Track, way_id: str) -> Way | KickWay:
-    found: tuple[Way | KickWay, ...] = _kick_ways(track) if way_id in KICK_WAYS else _ways(track)
-    for one in found:
-        if one.cost.id == way_id:
-            return one
-    raise NoSuchPart(f"there is no way {way_id!r} to this clearance")
-
-
-def way_wav(track: Track, way_id: str) -> bytes:
-    """Kick and bass as one way makes them, no louder than they are now, as a 32-bit float WAV."""
-    return beside(track, _way(track, way_id).track)
-
-
-def choose_way(store: Workspace, track_id: str, edition: int, way_id: str) -> State:
-    """Make room one way, in place of the carve and duck there are, as one step."""
-    one = _way(store.current(track_id, edition), way_id)
-    return store.edit(track_id, edition, one.track, label=one.cost.title[:80])
-
-
 def beside(track: Track, other: Track, parts: tuple[str, ...] = ()) -> bytes:
     """Kick, bass and some hits of another description, no louder than this one's."""
 
@@ -193,12 +132,6 @@ def beside(track: Track, other: Track, parts: tuple[str, ...] = ()) -> bytes:
 
     rate = track.sheet.sample_rate
     return wav_float(no_louder(heard(other), heard(track), sample_rate=rate), rate)
-
-
-def choose_owner(store: Workspace, track_id: str, edition: int, owner: Owner) -> State:
-    """Give the sub to an owner and plan carve and duck for it, as one step."""
-    track = store.current(track_id, edition)
-    return store.edit(track_id, edition, _plan(track, owner), label="Sub owner, planned")
 
 
 def apply_phase(store: Workspace, track_id: str, edition: int) -> State:

@@ -1,6 +1,7 @@
 import { bypassApi } from "./bypass";
 import { dataApi } from "./data";
 import { ducksApi } from "./ducks";
+import { proposalsApi } from "./proposals";
 import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./request";
 import { roomApi } from "./room";
 import { separateApi } from "./separate";
@@ -47,6 +48,7 @@ export interface Shown {
 export const api = {
   ...separateApi,
   ...roomApi,
+  ...proposalsApi,
   ...ducksApi,
   ...dataApi,
   ...bypassApi,

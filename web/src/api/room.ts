@@ -1,18 +1,11 @@
 import { client, type Signal, unwrap } from "./request";
-import type { Carve, KickWayCost, ShareCurve } from "./types";
+import type { Carve, ShareCurve } from "./types";
 
 /** What making room as a whole asks and does. */
 export const roomApi = {
   shares: (id: string, revision: number, { signal }: Signal): Promise<ShareCurve | null> =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/shares", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  kickWays: (id: string, revision: number, { signal }: Signal): Promise<KickWayCost[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/kick-ways", {
         params: { path: { track_id: id, number: revision } },
         signal,
       }),

@@ -1,5 +1,5 @@
 import { client, type Signal, sound, unwrap } from "./request";
-import type { ClashLayers, EvenWay, OwnerCost, SeparateSheet, Sheet, Swap, SwapView, WayCost, When } from "./types";
+import type { ClashLayers, SeparateSheet, Swap, SwapView, When } from "./types";
 
 /** What the Separate step asks and does. */
 export const separateApi = {
@@ -10,32 +10,12 @@ export const separateApi = {
         signal,
       }),
     ),
-  owners: (id: string, revision: number, { signal }: Signal): Promise<OwnerCost[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/owners", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
   clashLayers: (id: string, revision: number, { signal }: Signal): Promise<ClashLayers> =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/clash", {
         params: { path: { track_id: id, number: revision } },
         signal,
       }),
-    ),
-  ways: (id: string, revision: number, { signal }: Signal): Promise<WayCost[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/ways", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  wayLoop: (id: string, revision: number, way: string) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/ways/${way}/loop.wav`),
-  takeWay: (id: string, edition: number, way_id: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/way", { params: { path: { track_id: id } }, body: { edition, way_id } }),
     ),
   swapCheck: (id: string, revision: number, swap: Swap): Promise<SwapView> =>
     unwrap(
@@ -64,8 +44,6 @@ export const separateApi = {
       body: JSON.stringify({ swap, parts }),
       headers: { "Content-Type": "application/json" },
     }),
-  ownerLoop: (id: string, revision: number, owner: Sheet["owner"]) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/owners/${owner}/loop.wav`),
   band: (id: string, revision: number, row: number, from_beats: number, to_beats: number, before: boolean) => {
     const asked = new URLSearchParams({
       row: String(row),
@@ -75,28 +53,8 @@ export const separateApi = {
     });
     return sound(`/api/tracks/${id}/revisions/${revision}/band.wav?${asked}`);
   },
-  own: (id: string, edition: number, owner: Sheet["owner"]) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/owner", { params: { path: { track_id: id } }, body: { edition, owner } }),
-    ),
   alignBass: (id: string, edition: number) =>
     unwrap(client.POST("/api/tracks/{track_id}/phase", { params: { path: { track_id: id } }, body: { edition } })),
   leaveRoom: (id: string, edition: number) =>
     unwrap(client.POST("/api/tracks/{track_id}/levels", { params: { path: { track_id: id } }, body: { edition } })),
-  evenWays: (id: string, revision: number, { signal }: Signal): Promise<EvenWay[]> =>
-    unwrap(
-      client.GET("/api/tracks/{track_id}/revisions/{number}/even-ways", {
-        params: { path: { track_id: id, number: revision } },
-        signal,
-      }),
-    ),
-  evenLoop: (id: string, revision: number, way: string) =>
-    sound(`/api/tracks/${id}/revisions/${revision}/even-ways/${way}/loop.wav`),
-  takeEvenWay: (id: string, edition: number, way_id: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/even-way", {
-        params: { path: { track_id: id } },
-        body: { edition, way_id },
-      }),
-    ),
 };

@@ -1,23 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../api/client";
+import type { ProposalKind } from "../api/proposals";
 import { useEditor } from "../queries/editor";
+import { proposalsQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
 import { useHeard } from "./useHeard";
 
-/** What every list of proposals needs: the revision it is about, when it may be asked for, heard and taken. */
-export function useProposals(kind: string) {
+const BASS = "bass";
+
+/** Proposals of a kind, asked for while they are wanted and nothing has been touched for a while; heard, and taken. */
+export function useProposals<K extends ProposalKind>(kind: K, wanted: boolean, part = BASS) {
   const editor = useEditor();
   const { settled, state } = editor;
   const fresh = settled === state;
   const rested = useRested();
+  const found = useQuery({ ...proposalsQuery(settled.id, settled.revision, kind, part), enabled: wanted && rested });
   const [strike, trouble] = useHeard();
   return {
     editor,
-    settled,
-    rested,
+    found,
     trouble,
     /** Whether what is listed is about the track as it is. */
     heard: fresh,
     taken: editor.busy === null && fresh,
-    hear: (id: string, get: () => Promise<ArrayBuffer>) =>
-      strike(`${kind} ${settled.id} ${settled.revision} ${id}`, get),
+    hear: (id: string) =>
+      strike(`${kind} ${settled.id} ${settled.revision} ${part} ${id}`, () =>
+        api.proposalLoop(settled.id, settled.revision, kind, id, part),
+      ),
+    take: (id: string, label: string) => editor.take(kind, id, label, part),
   };
 }

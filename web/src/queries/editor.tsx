@@ -11,6 +11,7 @@ import {
   useState,
 } from "react";
 import { api } from "../api/client";
+import type { ProposalKind } from "../api/proposals";
 import type {
   Action,
   Carve,
@@ -19,7 +20,6 @@ import type {
   Hit,
   Layer,
   School,
-  Sheet,
   Swap,
   Track,
   TrackState,
@@ -58,21 +58,19 @@ export interface Editor {
   shortenKick: () => void;
   makeLong: (hitId: string, name: string, lengthMs: number) => void;
   cure: (note: number, cure: Cure) => void;
-  own: (owner: Sheet["owner"]) => void;
+  /** One of the ways that were made and measured; part: whose it is. */
+  take: (kind: ProposalKind, id: string, label: string, part: string) => void;
   alignBass: () => void;
   clearPart: (hitId: string, name: string, when: When) => void;
   swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
-  takeWay: (id: string, label: string) => void;
   /** Carve and duck planned for a share of the carve, or in another order. */
   takeShare: (sharePct: number) => void;
   takeOrder: (order: Carve["order"]) => void;
-  takeEvenWay: (id: string, label: string) => void;
   bassLine: (take: string, begin_ms: number) => void;
   addLayer: (hitId: string, layer: Layer) => void;
   kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
   /** Say of a place that was read in the kick's loop whether it is a kick. */
   loopStroke: (at_s: number, on: boolean) => void;
-  takeDuckWay: (part: string, id: string, label: string) => void;
   /** Fit again what was computed for something else, if the newest step is this page's own and not a step back. */
   refit: () => void;
   leaveRoom: () => void;
@@ -186,14 +184,13 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         command(`${name}: ${Math.round(lengthMs)} ms long`, (now) =>
           api.makeLong(now.id, now.edition, hitId, lengthMs),
         ),
-      own: (owner) => command("Sub owner, planned", (now) => api.own(now.id, now.edition, owner)),
+      take: (kind, id, label, part) => command(label, (now) => api.takeProposal(now.id, now.edition, kind, id, part)),
       takeShare: (sharePct) =>
         command(`Share of the carve ${sharePct} %`, (now) => api.takeShare(now.id, now.edition, sharePct)),
       takeOrder: (order) =>
         command(order === "duck first" ? "Duck first" : "Carve first", (now) =>
           api.takeOrder(now.id, now.edition, order),
         ),
-      takeWay: (id, label) => command(label, (now) => api.takeWay(now.id, now.edition, id)),
       kickLoop: (take, begin_ms, fit_bars) =>
         command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
       loopStroke: (at_s, on) =>
@@ -202,8 +199,6 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         command("Bass from a loop", (now) => api.bassLine(now.id, now.edition, take, begin_ms)),
       addLayer: (hitId, layer) =>
         command(`Add ${layer.name}`, (now) => api.addLayer(now.id, now.edition, hitId, layer)),
-      takeEvenWay: (id, label) => command(label, (now) => api.takeEvenWay(now.id, now.edition, id)),
-      takeDuckWay: (part, id, label) => command(label, (now) => api.takeDuckWay(now.id, now.edition, part, id)),
       refit: () => {
         if (stepped.current || queue.queue.length > 0) return;
         command("Fit the ducks again", (now) => api.act(now.id, now.edition, "refit", "kick"), true, true);

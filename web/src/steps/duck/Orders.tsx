@@ -1,18 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
-import { ordersQuery } from "../../queries/queries";
-import { BASS } from "./duckedParts";
 
 /** Carve first or duck first: what each order of work needs of both, measured, heard, taken. */
 export function Orders() {
-  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("order");
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...ordersQuery(settled.id, settled.revision), enabled: open && rested });
+  const { found, trouble, hear, take, heard, taken } = useProposals("orders", open);
   return (
     <OnDemand
       label="Orders of work"
@@ -51,8 +46,8 @@ export function Orders() {
           help="Carve and duck in place of those there are, as one step"
           heard={heard}
           taken={taken}
-          onHear={(one) => hear(one.id, () => api.duckWayLoop(settled.id, settled.revision, BASS, one.id))}
-          onTake={(one) => editor.takeDuckWay(BASS, one.id, one.title)}
+          onHear={(one) => hear(one.id)}
+          onTake={(one) => take(one.id, one.title)}
         />
       )}
     </OnDemand>

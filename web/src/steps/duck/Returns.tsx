@@ -1,17 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
-import { returnsQuery } from "../../queries/queries";
 
 /** Tight, even and late ways back that keep every guard, and a duck that spares the attack: measured, heard, taken. */
 export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
-  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals(`return ${part}`);
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...returnsQuery(settled.id, settled.revision, part), enabled: open && rested });
+  const { found, trouble, hear, take, heard, taken } = useProposals("returns", open, part);
   return (
     <OnDemand
       label="Ways back"
@@ -55,8 +51,8 @@ export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
             help="In place of the curve there is, as one step"
             heard={heard}
             taken={taken}
-            onHear={(one) => hear(one.id, () => api.duckWayLoop(settled.id, settled.revision, part, one.id))}
-            onTake={(one) => editor.takeDuckWay(part, one.id, one.title)}
+            onHear={(one) => hear(one.id)}
+            onTake={(one) => take(one.id, one.title)}
           />
         </div>
       )}

@@ -1,10 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
-import { api } from "../../api/client";
 import type { Move } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
-import { kickWaysQuery } from "../../queries/queries";
 import { useSeen } from "../../queries/useSeen";
 
 const inWords = (move: Move) =>
@@ -14,9 +11,8 @@ const inWords = (move: Move) =>
 
 /** Where the bass owns the sub: a pass on the kick beside bells, and what of the kick each keeps. */
 export function KickWays() {
-  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("kick way");
   const [at, seen] = useSeen<HTMLElement>();
-  const found = useQuery({ ...kickWaysQuery(settled.id, settled.revision), enabled: rested && seen });
+  const { found, trouble, hear, take, heard, taken } = useProposals("kick-ways", seen);
   return (
     <section ref={at} aria-label="How the kick gives way">
       <div className="bench-head">
@@ -50,8 +46,8 @@ export function KickWays() {
           help="In place of the carve there is, as one step"
           heard={heard}
           taken={taken}
-          onHear={(one) => hear(one.id, () => api.wayLoop(settled.id, settled.revision, one.id))}
-          onTake={(one) => editor.takeWay(one.id, one.title)}
+          onHear={(one) => hear(one.id)}
+          onTake={(one) => take(one.id, one.title)}
         />
       )}
     </section>

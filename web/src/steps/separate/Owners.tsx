@@ -1,19 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
-import { api } from "../../api/client";
 import type { SeparateSheet } from "../../api/types";
 import { figure, prettyText } from "../../controls/figures";
 import { OWNERS } from "../../frame/TopBar";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
-import { ownersQuery } from "../../queries/queries";
 import { useSeen } from "../../queries/useSeen";
 
 /** What each owner of the sub would cost for these sounds, planned and measured; heard, and chosen with its plan. */
 export function Owners({ leans }: { leans: SeparateSheet["leans"] }) {
-  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("owner");
   // Four plans take a moment: they wait until they are looked at and nothing has been touched for a while.
   const [at, seen] = useSeen<HTMLElement>();
-  const found = useQuery({ ...ownersQuery(settled.id, settled.revision), enabled: rested && seen });
+  const { editor, found, trouble, hear, take, heard, taken } = useProposals("owners", seen);
   const own = editor.track.sheet.owner;
   return (
     <section ref={at} aria-label="Owners of the sub">
@@ -59,8 +55,8 @@ export function Owners({ leans }: { leans: SeparateSheet["leans"] }) {
           heard={heard}
           taken={taken}
           hearable={(one) => one.reached_db !== null}
-          onHear={(one) => hear(one.owner, () => api.ownerLoop(settled.id, settled.revision, one.owner))}
-          onTake={(one) => editor.own(one.owner)}
+          onHear={(one) => hear(one.owner)}
+          onTake={(one) => take(one.owner, "Sub owner, planned")}
         />
       )}
     </section>

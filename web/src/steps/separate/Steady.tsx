@@ -1,6 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../../api/client";
 import type { SeparateSheet, Track } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
@@ -8,7 +6,6 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
 import { useChoices } from "../../queries/parameters";
-import { evenWaysQuery } from "../../queries/queries";
 
 type Held = Track["steady"];
 
@@ -23,10 +20,9 @@ const NOW = "now";
 
 /** How even the notes of the bass line are; evened by their levels, by compressing the lows, by limiting. */
 export function Steady({ evenness }: { evenness: SeparateSheet["evenness"] }) {
-  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("even");
-  const { steady, limits } = editor.track;
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...evenWaysQuery(settled.id, settled.revision), enabled: open && rested });
+  const { editor, found, trouble, hear, take, heard, taken } = useProposals("evening", open);
+  const { steady, limits } = editor.track;
   const holds = useChoices("Steady", "hold") as Held["hold"][];
   const set = (change: Partial<Held>, gesture?: string) =>
     editor.edit("Steady bass", (track) => ({ ...track, steady: { ...track.steady, ...change } }), gesture);
@@ -73,8 +69,8 @@ export function Steady({ evenness }: { evenness: SeparateSheet["evenness"] }) {
         help="In place of how the line is held now, as one step"
         heard={heard}
         taken={taken}
-        onHear={(one) => hear(one.id, () => api.evenLoop(settled.id, settled.revision, one.id))}
-        onTake={(one) => editor.takeEvenWay(one.id, one.title)}
+        onHear={(one) => hear(one.id)}
+        onTake={(one) => take(one.id, one.title)}
       />
       {open && found.isError && <p className="clash-text small">They could not be compared: {found.error.message}</p>}
       {open && !found.data && !found.isError && <p className="soft small">Making and measuring each…</p>}

@@ -1,17 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../../api/client";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
-import { waysQuery } from "../../queries/queries";
 
 /** The same clearance by EQ, by ducking, by notes, by a shorter kick: what each costs, heard, and taken as one step. */
 export function Ways() {
-  const { editor, settled, rested, trouble, hear, heard, taken } = useProposals("way");
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...waysQuery(settled.id, settled.revision), enabled: open && rested });
+  const { found, trouble, hear, take, heard, taken } = useProposals("ways", open);
   return (
     <OnDemand
       label="Ways to the goal"
@@ -43,8 +39,8 @@ export function Ways() {
           help="In place of the carve and duck there are, as one step"
           heard={heard}
           taken={taken}
-          onHear={(one) => hear(one.id, () => api.wayLoop(settled.id, settled.revision, one.id))}
-          onTake={(one) => editor.takeWay(one.id, one.title)}
+          onHear={(one) => hear(one.id)}
+          onTake={(one) => take(one.id, one.title)}
         />
       )}
     </OnDemand>
