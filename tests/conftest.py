@@ -29,10 +29,11 @@ FIRST = (
 )
 # Without these, and without the interface, the rest is over in a minute or so (./juglant test --quick).
 LONG = (
-    "cures", "bypass", "key", "zones", "targets", "unlike_tracks", "opening", "kick_yields", "landing", "landing_kinds", "landing_loose",
-    "landing_steep", "room", "together", "bad_input", "carve", "sharing", "takes", "swaps", "variations", "limiter",
-    "lying_files", "store", "ducks", "tracks", "loop_strokes", "duck_ways", "findings", "nothing_lost", "starts",
-    "separate", "newly_ducked", "context", "chain", "kick_loop", "compressor", "engines", "proposals",
+    "cures", "bypass", "key", "zones", "targets", "unlike_tracks", "opening", "kick_yields", "landing",
+    "landing_kinds", "landing_loose", "landing_steep", "room", "together", "bad_input", "carve", "sharing", "takes",
+    "swaps", "variations", "limiter", "lying_files", "store", "ducks", "tracks", "loop_strokes", "duck_ways",
+    "findings", "nothing_lost", "starts", "separate", "newly_ducked", "context", "chain", "kick_loop", "compressor",
+    "engines", "proposals",
 )  # fmt: skip
 
 
