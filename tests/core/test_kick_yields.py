@@ -13,14 +13,14 @@ from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.analysis.part_duck import measure_part
 from juglant.core.duck.part_curves import with_curve
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import Duck, Key
+from juglant.core.model.duck import Duck, Ducking, Key, Target
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import KICK
 from juglant.core.model.track import Track
 from juglant.core.plans.bare import kick_duck, unplanned, with_kick_duck
 from juglant.core.plans.ducks import refitted
-from juglant.core.plans.plan import make_room, plan_duck
+from juglant.core.plans.plan import make_room, plan_duck, room_made
 from juglant.core.plans.share_curve import share_curve
 from juglant.core.synth.chord import Chord
 from juglant.demo.track import solved_track
@@ -182,3 +182,13 @@ def test_the_kick_keeps_its_other_curves() -> None:
     assert [one.key.kind for one in curves] == ["notes", "trigger"]
     assert curves[1] == other
     assert with_kick_duck(done, None).ducking == track.ducking
+
+
+@pytest.mark.parametrize("order", ORDERS)
+def test_a_kick_without_room_for_another_curve_keeps_what_it_has_and_says_so(order: str) -> None:
+    four = tuple(Duck(on=True, depth_db=1.0 + i, key=Key(kind="grid")) for i in range(4))
+    track = asking(order)
+    full = track.model_copy(update={"ducking": Ducking(targets=(Target(part="kick", curves=four),))})
+    made_so = room_made(full)
+    assert made_so.track.ducking.of("kick").curves == four
+    assert "the kick has 4 curves of its own" in made_so.said[-1]

@@ -60,6 +60,8 @@ export function SeparateStep({ view }: { view: View }) {
   const { carve: report } = view.report;
   const { yielder: yields, pre_ring_db: ring } = report;
   const zoned = editor.track.sheet.owner === "zones";
+  // The owner is lifted where the other is cut; a pass has nothing to lift.
+  const mirrors = !zoned && (carve.moves.length === 0 || carve.moves.some((one) => one.shape !== "high-pass"));
   const phases = useChoices("Carve", "phase") as Carve["phase"][];
   const setCarve = (label: string, change: (now: typeof carve) => typeof carve, gesture?: string) =>
     editor.edit(label, (track) => ({ ...track, carve: change(track.carve) }), gesture);
@@ -131,7 +133,7 @@ export function SeparateStep({ view }: { view: View }) {
             onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
           />
         </div>
-        {!zoned && (
+        {mirrors && (
           <div style={{ flex: "1 1 0" }}>
             <Ruler
               model="Carve"

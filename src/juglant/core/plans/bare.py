@@ -49,12 +49,14 @@ def kick_duck(track: Track) -> Duck | None:
 
 
 def with_kick_duck(track: Track, curve: Duck | None) -> Track:
-    """The track with that curve, the first of the kick's, in place of the one it had, or without."""
+    """The track with that curve, the kick's first, in place of the one it had, or without; unchanged where it is full."""
     target = track.ducking.of(KICK_ID)
     others = tuple(one for one in target.curves if one.key.kind != "notes")
     if curve is None:
         return track if others == target.curves else with_target(track, target.model_copy(update={"curves": others}))
-    curves = (curve, *others)[:MOST_CURVES]
+    if len(others) == MOST_CURVES:
+        return track
+    curves = (curve, *others)
     return with_target(track, target.model_copy(update={"curves": curves, "follows": None}))
 
 

@@ -12,7 +12,7 @@ from juglant.core.loop.render import render_stem
 from juglant.core.loop.used_takes import missing_takes, said_missing, with_every_take
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.model.carve import SHARE_AIM, Carve, Move
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.duck import BASS_PART, MOST_CURVES
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK
@@ -32,6 +32,7 @@ from juglant.core.types import Mask
 
 # The mirror follows the cuts, and they it: this often again.
 OWNER_ROUNDS = 2
+NO_CURVE_LEFT = f"the kick has {MOST_CURVES} curves of its own: without one of them it can be ducked under the bass's notes"
 # A kick that gives way to the bass by bells and shelves is cut no deeper than this (a pass is not held to it).
 KICK_LIMITS = CarveLimits(12.0, passes=False)
 
@@ -148,12 +149,17 @@ def _carved_by(carve: Carve, plan: CarvePlan) -> Carve:
 def plan_duck(track: Track) -> tuple[Track, DuckPlan]:
     """The track with the computed duck of the part that yields, and its plan; the other's is off."""
     track, plan = plan_part(track, BASS_PART)
-    if yielder(track.sheet.owner) == KICK_ID and share_of(track) < 1 and kick_duck(track) is None:
+    if _lacks_kick_duck(track):
         track = with_kick_duck(track, NEW_KICK_DUCK)
     if kick_duck(track) is None:
-        return track, plan
+        return track, replace(plan, reason=NO_CURVE_LEFT) if _lacks_kick_duck(track) else plan
     made, own = plan_part(track, KICK_ID)
     return made, own if yielder(track.sheet.owner) == KICK_ID else plan
+
+
+def _lacks_kick_duck(track: Track) -> bool:
+    """Whether the kick shall give way by a duck too, and has none."""
+    return yielder(track.sheet.owner) == KICK_ID and share_of(track) < 1 and kick_duck(track) is None
 
 
 def layers_fitted(track: Track, hit_id: str = KICK_ID) -> Track:
@@ -234,8 +240,10 @@ def room_made(track: Track) -> Planned:
         return Planned(made, carve_said(plan, why))
     if not ducks_first(track):
         carved, plan, why = plan_carve(track)
-        return Planned(plan_duck(carved)[0], carve_said(plan, why))
+        made = plan_duck(carved)[0]
+        return Planned(made, (*carve_said(plan, why), *([NO_CURVE_LEFT] if _lacks_kick_duck(made) else [])))
     ducked = plan_duck(uncarved(track))[0]
     carved, plan, why = plan_carve(ducked, ducked=True)
     # What the carve may not do within its limits the duck does after all.
-    return Planned(plan_duck(carved)[0], carve_said(plan, why))
+    made = plan_duck(carved)[0]
+    return Planned(made, (*carve_said(plan, why), *([NO_CURVE_LEFT] if _lacks_kick_duck(made) else [])))
