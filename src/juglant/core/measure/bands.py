@@ -144,13 +144,21 @@ def loop_band_energies(loop: Samples, centres_hz: Sequence[float], *, sample_rat
     slow = slow[: max(1, loop.size // factor)]
     power = np.abs(fft.rfft(slow)) ** 2 * factor
     power[1:] *= 2
-    hz = np.asarray(np.arange(power.size) * (sample_rate / factor / slow.size), dtype=np.float64)
     out = []
     for centre in centres_hz:
-        near = slice(*np.searchsorted(hz, [centre / 4, centre * 4]).tolist())
-        gain = band_gain(centre, hz[near], sample_rate=sample_rate)
-        out.append(float(np.sum(power[near] * gain**2)) / slow.size)
+        first, gain = _near_gain(centre, slow.size, sample_rate / factor, sample_rate)
+        out.append(float(np.sum(power[first : first + gain.size] * gain)) / slow.size)
     return np.array(out)
+
+
+@lru_cache(maxsize=64)
+def _near_gain(centre_hz: float, size: int, rate: float, sample_rate: int) -> tuple[int, Samples]:
+    """Power gain of a band and of its two octaves around at the lines of a transform, and the first of them."""
+    hz = np.asarray(np.arange(size // 2 + 1) * (rate / size), dtype=np.float64)
+    first, last = np.searchsorted(hz, [centre_hz / 4, centre_hz * 4]).tolist()
+    gain = band_gain(centre_hz, hz[first:last], sample_rate=sample_rate) ** 2
+    gain.setflags(write=False)
+    return first, gain
 
 
 def all_band_frames(loop: Samples, *, sample_rate: int) -> Samples:

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from juglant.core.duck.curve import rows_to_gain
+from juglant.core.duck.curve import GainRows
 from juglant.core.duck.guards import low_note_distortion_db
 from juglant.core.duck.part_curves import with_curve
 from juglant.core.duck.shaped import LEAST_RETURN_MS
@@ -53,18 +53,22 @@ def best_return(
         straight = [one for one in ways if low_note_distortion_db(one, lowest_hz) <= track.limits.low_note_distortion_db]
         ways = straight or [even]
     weighted = filter_loop(moved, k_weighting(track.sheet.sample_rate), sample_rate=track.sheet.sample_rate)
-    whole = float(np.sum(weighted**2))
-    if whole <= 0:
+    # By the millisecond: a gain is hardly another within one.
+    rate = track.sheet.sample_rate
+    starts = np.arange(0, weighted.size, rate // 1000)
+    energy = np.add.reduceat(weighted**2, starts)
+    if float(energy.sum()) <= 0:
         return even, None
-    taken = [_taken_lu(track, part, one, weighted, whole) for one in ways]
+    at_s = (starts + rate // 2000) / rate
+    taken = [_taken_lu(part_rows(with_curve(track, part, one), part, weighted.size), at_s, energy) for one in ways]
     best = int(np.argmin(taken))
     return ways[best], taken[best]
 
 
-def _taken_lu(track: Track, part: str, duck: Duck, weighted: Samples, whole: float) -> float:
-    rows = part_rows(with_curve(track, part, duck), part, weighted.size)
-    gain = rows_to_gain(rows, weighted.size, sample_rate=track.sheet.sample_rate)
-    return float(-10 * np.log10(max(float(np.sum((weighted * gain) ** 2)), 1e-30) / whole))
+def _taken_lu(rows: GainRows, at_s: Samples, energy: Samples) -> float:
+    """What rows of gain take of K-weighted energies at some times, both (times,), LU."""
+    left = energy * 10 ** (np.interp(at_s, rows.at_s, rows.gain_db) / 10)
+    return float(-10 * np.log10(max(float(left.sum()), 1e-30) / float(energy.sum())))
 
 
 def along_the_decay(even: Duck, plan: list[Activity], key_energy: Samples, *, shortest_ms: float) -> Duck | None:
