@@ -141,8 +141,13 @@ def test_a_kick_that_gives_way_shares_it_with_a_duck_under_the_notes(client: Tes
     assert target["curves"][0]["key"]["kind"] == "notes"
     at_half = next(one for one in curve["points"] if one["share_pct"] == 50)
     assert target["curves"][0]["depth_db"] == pytest.approx(at_half["duck_db"], abs=0.3)
-    clearance = get(client, state, "view")["report"]["clearance"]
-    assert clearance["short_db"] == pytest.approx(at_half["short_db"], abs=0.3)
+    report = get(client, state, "view")["report"]
+    assert report["carve"]["share_pct"] == 50
+    assert report["clearance"]["short_db"] == pytest.approx(at_half["short_db"], abs=0.3)
+    # A way to give way takes its share, and its duck the rest, as the plan does.
+    assert {one["id"]: one["short_db"] for one in get(client, state, "proposals/kick-ways")}["pass"] == pytest.approx(
+        report["clearance"]["short_db"], abs=0.01
+    )
     kick = next(one for one in get(client, state, "ducks")["parts"] if one["part"] == "kick")
     assert (kick["owner"], kick["at_most"], kick["goal_db"]) == ("Bass", True, -10)
     assert kick["after_db"] < kick["before_db"]

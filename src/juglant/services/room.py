@@ -7,12 +7,11 @@ from dataclasses import replace
 from juglant.core.errors import InvalidTrack
 from juglant.core.memory import newest
 from juglant.core.model.carve import Order
-from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.plans.bare import kick_duck, unplanned
 from juglant.core.plans.plan import nothing_to_plan, room_made
+from juglant.core.plans.room_duck import with_share
 from juglant.core.plans.share_curve import ShareCurve, share_curve
-from juglant.core.separate.filters import yielder
 from juglant.services.tracks import State, Workspace
 
 
@@ -36,8 +35,7 @@ def _planned_from(track: Track) -> Track:
 def take_share(store: Workspace, track_id: str, edition: int, share_pct: float) -> State:
     """Carve and duck planned for a share of the carve, as one step; what limits them is said."""
     track = store.current(track_id, edition)
-    name = "kick_share_pct" if yielder(track.sheet.owner) == KICK_ID else "share_pct"
-    asked = track.model_copy(update={"carve": track.carve.model_copy(update={name: share_pct})})
+    asked = with_share(track, share_pct)
     why = nothing_to_plan(asked)
     if why:
         raise InvalidTrack(f"there is nothing to share: {why}")

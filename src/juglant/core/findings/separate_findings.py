@@ -21,8 +21,9 @@ def clearance_short(found: Analysis) -> list[Finding]:
     clearance = found.clearance
     if clearance.zones:
         return [one for index, zone in enumerate(clearance.zones) for one in _zone_short(found, index + 1, zone)]
-    under = kick_duck(found.track)
-    near = NEAR_ZONE_DB if under is not None and under.on else NEAR_DB
+    curve = kick_duck(found.track)
+    under = curve if curve is not None and curve.on else None
+    near = NEAR_DB if under is None else NEAR_ZONE_DB
     if clearance.after_db is None or clearance.short_db is None or clearance.short_db <= near:
         return []
     track, goal = found.track, clearance.goal
@@ -37,8 +38,7 @@ def clearance_short(found: Analysis) -> list[Finding]:
     if track.carve.on and (track.duck.on or not ducks):
         # What EQ and ducking may not do, level does, decibel for decibel.
         fixes += [_turned_down(track, clearance.short_db)]
-    held = f" The kick is down for the first {under.hold_ms:.0f} ms of each note alone." if under is not None else ""
-    left = held if under is not None and under.on else ""
+    left = "" if under is None else f" The kick is down for the first {under.hold_ms:.0f} ms of each note alone."
     return [
         Finding(
             id="clearance-short",

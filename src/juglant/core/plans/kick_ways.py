@@ -14,11 +14,10 @@ from juglant.core.measure.timing import measure_timing
 from juglant.core.model.carve import Move
 from juglant.core.model.track import Track
 from juglant.core.plans.bare import unplanned
-from juglant.core.plans.plan import plan_carve
+from juglant.core.plans.plan import plan_carve, plan_duck
+from juglant.core.plans.room_duck import share_of
 from juglant.core.separate.clearance import GOALS, kick_clearance
 from juglant.core.separate.filters import yielder
-
-# What is felt of a kick as punch, Hz.
 
 KICK_WAYS = ("pass", "bells")
 
@@ -62,6 +61,8 @@ def kick_ways(track: Track) -> list[KickWay]:
     for name, title, bells in zip(KICK_WAYS, ("A pass", "Bells and shelves"), (False, True), strict=True):
         made, plan, _ = plan_carve(bare, bells=bells)
         if plan is not None and plan.moves:
+            # What its share leaves to a duck that does too.
+            made = plan_duck(made)[0] if share_of(made) < 1 else made
             out.append(KickWay(_cost(name, title, bare, made), made))
     return out
 

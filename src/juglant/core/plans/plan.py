@@ -238,12 +238,8 @@ def room_made(track: Track) -> Planned:
     if track.sheet.owner == "zones":
         made, plan, why = room_by_zones(track)
         return Planned(made, carve_said(plan, why))
-    if not ducks_first(track):
-        carved, plan, why = plan_carve(track)
-        made = plan_duck(carved)[0]
-        return Planned(made, (*carve_said(plan, why), *([NO_CURVE_LEFT] if _lacks_kick_duck(made) else [])))
-    ducked = plan_duck(uncarved(track))[0]
-    carved, plan, why = plan_carve(ducked, ducked=True)
-    # What the carve may not do within its limits the duck does after all.
+    # Ducked first, what the carve may not do within its limits the duck does after all.
+    first = ducks_first(track)
+    carved, plan, why = plan_carve(plan_duck(uncarved(track))[0] if first else track, ducked=first)
     made = plan_duck(carved)[0]
     return Planned(made, (*carve_said(plan, why), *([NO_CURVE_LEFT] if _lacks_kick_duck(made) else [])))

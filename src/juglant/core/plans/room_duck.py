@@ -31,6 +31,12 @@ def share_of(track: Track) -> float:
     return (carve.kick_share_pct if yielder(track.sheet.owner) == KICK_ID else carve.share_pct) / 100
 
 
+def with_share(track: Track, share_pct: float) -> Track:
+    """The track with another share of the carve, of the part that yields; each keeps its own."""
+    name = "kick_share_pct" if yielder(track.sheet.owner) == KICK_ID else "share_pct"
+    return track.model_copy(update={"carve": track.carve.model_copy(update={name: share_pct})})
+
+
 def ducks_first(track: Track) -> bool:
     """Whether the part that yields is ducked before it is carved, for the share that the carve leaves.
 

@@ -13,6 +13,7 @@ from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import nearest_note, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
+from juglant.core.plans.room_duck import share_of
 from juglant.core.reports.figures import Figures
 from juglant.core.reports.report_clearance import ClearanceFigures, clearance_figures, short_of
 from juglant.core.reports.report_room import RoomFigures, room_figures
@@ -268,7 +269,8 @@ def report(found: Analysis, findings: list[Finding]) -> Report:
         ),
         clearance=clearance_figures(found.clearance),
         carve=CarveFigures(
-            **track.carve.model_dump(exclude={"aim", "kick_moves"}),
+            **track.carve.model_dump(exclude={"aim", "kick_moves", "share_pct", "kick_share_pct"}),
+            share_pct=100 * share_of(track),
             kick_moves=track.carve.kick_moves if sheet.owner == "zones" else (),
             yielder=yielder(sheet.owner),
             mirror_moves=mirrored(track),
