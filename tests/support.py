@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from starlette.testclient import TestClient
 from typer.testing import CliRunner
 
 from juglant.core.model.hit import Hit, Layer
@@ -105,3 +106,26 @@ class Server:
             if self.process.stdout:
                 self.process.stdout.close()
             self.process = None
+
+
+def order(edition: int, kind: str, *, gesture: str | None = None, fit: bool = True, **fields: object) -> dict:
+    """The body that has a command carried out."""
+    return {"edition": edition, "command": {"kind": kind, **fields}, "gesture": gesture, "fit": fit}
+
+
+def described(edition: int, track: dict, label: str = "Edit", gesture: str | None = None) -> dict:
+    """The body that stores what the hand has set, as the page sends it."""
+    return order(edition, "describe", gesture=gesture, fit=False, track=track, label=label)
+
+
+def post(client: TestClient, state: dict, kind: str, expected: int = 200, **body: object) -> dict:
+    """What a command, or a step back or forward, is answered; what the hand sets is sent as the page does."""
+    address = f"/api/tracks/{state['id']}/"
+    if kind in ("undo", "redo"):
+        answer = client.post(address + kind, json={"edition": state["edition"]})
+    else:
+        asked = order(state["edition"], kind, fit=kind != "describe", **body)  # type: ignore[arg-type]
+        answer = client.post(address + "commands", json=asked)
+    assert answer.status_code == expected, answer.text
+    found: dict = answer.json()
+    return found

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import described, post
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -29,12 +30,6 @@ def state(client: TestClient) -> dict:
     return client.post("/api/tracks", json={"start": "demo"}).json()
 
 
-def post(client: TestClient, state: dict, where: str, expected: int = 200, **body: object) -> dict:
-    answer = client.post(f"/api/tracks/{state['id']}/{where}", json={"edition": state["edition"], **body})
-    assert answer.status_code == expected, answer.text
-    return answer.json()
-
-
 def get(client: TestClient, state: dict, where: str) -> TestClient:
     answer = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/{where}")
     assert answer.status_code == 200, answer.text
@@ -44,7 +39,7 @@ def get(client: TestClient, state: dict, where: str) -> TestClient:
 def faster(client: TestClient, state: dict, gesture: str | None, bpm: float = 140) -> dict:
     track = json.loads(json.dumps(state["track"]))
     track["sheet"]["bpm"] = bpm
-    return post(client, state, "edits", track=track, label="Tempo", gesture=gesture)
+    return post(client, state, "describe", track=track, label="Tempo", gesture=gesture)
 
 
 @pytest.mark.parametrize("gesture", [None, "a-hand"])
@@ -55,14 +50,14 @@ def test_what_is_fitted_again_is_undone_with_what_asked_for_it(
     state = faster(client, state, gesture)
     assert get(client, state, "view").json()["refit"] == ["bass", "pad", "stab"]
     assert state["track"]["duck"] == before
-    state = post(client, state, "actions", action="refit")
+    state = post(client, state, "fit-ducks")
     duck = state["track"]["duck"]
     assert duck["fitted"]["because"] == ["tempo"]
     assert duck["hold_ms"] != before["hold_ms"] or duck["return_ms"] != before["return_ms"]
     assert get(client, state, "view").json()["refit"] == []
     assert state["undo_label"] == "Tempo, ducks fitted again"
     # Asked twice it is one step still.
-    again = post(client, state, "actions", action="refit")
+    again = post(client, state, "fit-ducks")
     assert again["revision"] == state["revision"]
     state = post(client, again, "undo")
     assert (state["track"]["duck"], state["track"]["sheet"]["bpm"]) == (before, 126)
@@ -98,7 +93,7 @@ def test_a_way_is_heard_no_louder_and_taken_as_it_was_measured(
     now = sum(stem if stem.ndim == 1 else stem.mean(axis=0) for stem in (heard_stem(track, ref) for ref in refs))
     assert audio.shape == np.shape(now)
     assert loop_loudness(audio, sample_rate=rate) <= loop_loudness(np.asarray(now), sample_rate=rate) + 0.05
-    state = post(client, state, where, part=part, id=way)
+    state = post(client, state, "proposal", of=kind, part=part, id=way)
     assert state["undo_label"].endswith(cost["title"][-20:])
     parts = {one["part"]: one for one in get(client, state, "ducks").json()["parts"]}
     wanted = cost["reached_db"] if kind == "orders" else cost["clearance_db"]
@@ -122,7 +117,7 @@ def test_a_way_is_heard_no_louder_and_taken_as_it_was_measured(
 def test_what_is_no_way_is_refused_and_nothing_changes(
     kind: str, part: str, way: str, client: TestClient, state: dict
 ) -> None:
-    said = post(client, state, f"proposals/{kind}", expected=404, part=part, id=way)
+    said = post(client, state, "proposal", expected=404, of=kind, part=part, id=way)
     assert "there is no" in said["detail"]
     query = f"?part={part}"
     address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/proposals/{kind}/{way}/loop.wav{query}"
@@ -131,7 +126,7 @@ def test_what_is_no_way_is_refused_and_nothing_changes(
 
 
 def test_a_compressor_is_put_in_place_of_a_curve_and_matched_anew(client: TestClient, state: dict) -> None:
-    state = post(client, state, "actions", action="compressor", hit_id="pad")
+    state = post(client, state, "compressor", part="pad")
     curve = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "pad")["curves"][0]
     assert curve["drive"] == "compressor"
     rows = get(client, state, "ducks/pad/compressor").json()
@@ -139,11 +134,11 @@ def test_a_compressor_is_put_in_place_of_a_curve_and_matched_anew(client: TestCl
     assert curve["compressor"]["threshold_db"] == closest["settings"]["threshold_db"]
     # Its make-up, computed, is what each row says it would be.
     curve["compressor"]["make_up"] = "computed"
-    state = post(client, state, "edits", track=state["track"], label="Make-up")
+    state = post(client, state, "describe", track=state["track"], label="Make-up")
     shown = next(one for one in get(client, state, "ducks").json()["parts"] if one["part"] == "pad")
     assert shown["make_up_db"] == pytest.approx(closest["make_up_db"], abs=0.05)
     # Computed again it stays a compressor, with its make-up.
-    state = post(client, state, "actions", action="ducks")
+    state = post(client, state, "ducks")
     curve = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "pad")["curves"][0]
     assert (curve["drive"], curve["compressor"]["make_up"]) == ("compressor", "computed")
 
@@ -152,8 +147,8 @@ def test_a_follower_is_not_solved_and_says_whom_it_follows(client: TestClient, s
     for target in state["track"]["ducking"]["targets"]:
         if target["part"] == "pad":
             target |= {"follows": "bass", "scale_pct": 50}
-    state = post(client, state, "edits", track=state["track"], label="Follow")
-    after = post(client, state, "actions", action="ducks")
+    state = post(client, state, "describe", track=state["track"], label="Follow")
+    after = post(client, state, "ducks")
     pad = next(one for one in after["track"]["ducking"]["targets"] if one["part"] == "pad")
     assert (pad["follows"], pad["scale_pct"]) == ("bass", 50)
     text = get(client, after, "ducks/settings.txt")
@@ -200,8 +195,8 @@ BAD = {
 @pytest.mark.parametrize("what", list(BAD))
 def test_what_is_no_duck_is_refused_by_its_field_and_nothing_is_lost(what: str, client: TestClient, state: dict) -> None:
     make, field, said = BAD[what]
-    body = {"edition": state["edition"], "track": make(state["track"]), "label": "Bad"}
-    answer = client.post(f"/api/tracks/{state['id']}/edits", json=body)
+    body = described(state["edition"], make(state["track"]), "Bad")
+    answer = client.post(f"/api/tracks/{state['id']}/commands", json=body)
     assert answer.status_code == 422
     problems = answer.json()["fields"]
     assert any(field in one["field"] and said in one["message"] for one in problems), problems

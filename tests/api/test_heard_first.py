@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 from fastapi.testclient import TestClient
+from support import described, order
 
 RATE = 48000
 LEAD_MS = 300.0
@@ -99,29 +100,29 @@ def test_a_bass_loop_is_read_to_the_grid_and_what_was_read_is_said(client: TestC
     soundfile.write(file, np.concatenate(out), RATE, format="WAV", subtype="FLOAT")
     headers = {"Content-Type": "application/octet-stream"}
     take = client.post("/api/takes?name=bass-loop.wav", content=file.getvalue(), headers=headers).json()["id"]
-    address = f"/api/tracks/{state['id']}/bass-line"
-    done = client.post(address, json={"edition": state["edition"], "take": take}).json()
+    address = f"/api/tracks/{state['id']}/commands"
+    done = client.post(address, json=order(state["edition"], "bass-loop", take=take)).json()
     read = [(note["at_beats"], note["note"]) for note in done["track"]["bass_notes"]]
     assert read[:4] == [(0, 33), (1, 33), (2, 40), (3, 36)]
     assert done["said"] == ["4 notes of the bass loop are read to the grid"]
     assert (done["undo_label"], done["track"]["bass"]["source"]) == ("Bass from a loop", "recorded line")
-    gone = client.post(address, json={"edition": done["edition"], "take": "1" * 24})
+    gone = client.post(address, json=order(done["edition"], "bass-loop", take="1" * 24))
     assert gone.status_code == 422
-    assert client.post(address, json={"edition": state["edition"], "take": take}).status_code == 409
+    assert client.post(address, json=order(state["edition"], "bass-loop", take=take)).status_code == 409
 
 
 def test_a_layer_joins_through_the_api_and_says_what_was_done(client: TestClient) -> None:
     state = client.post("/api/tracks", json={"start": "untouched"}).json()
     layer = {"id": "new", "name": "Low skins", "source": {"engine": "skins"}}
-    body = {"edition": state["edition"], "layer": layer}
-    done = client.post(f"/api/tracks/{state['id']}/hits/kick/layers", json=body).json()
+    body = order(state["edition"], "add-layer", layer=layer)
+    done = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     assert done["undo_label"] == "Add Low skins"
     assert [one["id"] for one in done["track"]["kick"]["layers"]][-1] == "new"
     (said,) = done["said"]
     assert said.startswith("Low skins is added: on ")
     assert "dB" in said
     assert client.get(f"/api/tracks/{state['id']}").json()["said"] == []
-    assert client.post(f"/api/tracks/{state['id']}/hits/kick/layers", json=body).status_code == 409
+    assert client.post(f"/api/tracks/{state['id']}/commands", json=body).status_code == 409
 
 
 def test_new_tracks_begin_with_the_floor_filter_and_stored_ones_keep_what_they_have(client: TestClient) -> None:
@@ -129,9 +130,9 @@ def test_new_tracks_begin_with_the_floor_filter_and_stored_ones_keep_what_they_h
         assert client.post("/api/tracks", json={"start": start}).json()["track"]["carve"]["floor_on"] is True
     state = client.post("/api/tracks", json={"start": "empty"}).json()
     track = {**state["track"], "carve": {**state["track"]["carve"], "floor_on": False}}
-    body = {"edition": state["edition"], "track": track, "label": "Off"}
-    assert client.post(f"/api/tracks/{state['id']}/edits", json=body).json()["track"]["carve"]["floor_on"] is False
+    body = described(state["edition"], track, "Off")
+    assert client.post(f"/api/tracks/{state['id']}/commands", json=body).json()["track"]["carve"]["floor_on"] is False
     # A description that was written before there was a choice opens as it sounded.
     del track["carve"]["floor_on"]
-    body = {"edition": state["edition"] + 1, "track": track, "label": "Older"}
-    assert client.post(f"/api/tracks/{state['id']}/edits", json=body).json()["track"]["carve"]["floor_on"] is False
+    body = described(state["edition"] + 1, track, "Older")
+    assert client.post(f"/api/tracks/{state['id']}/commands", json=body).json()["track"]["carve"]["floor_on"] is False

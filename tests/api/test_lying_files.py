@@ -21,6 +21,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import order
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -269,8 +270,8 @@ def test_a_missing_sound_is_named_wherever_it_counts(client: TestClient, tmp_pat
     # The page's way.
     state = load(client, (folder / "track.json").read_bytes()).json()
     for action in ("carve", "duck", "room"):
-        body = {"edition": state["edition"], "action": action}
-        answer = client.post(f"/api/tracks/{state['id']}/actions", json=body)
+        body = order(state["edition"], action)
+        answer = client.post(f"/api/tracks/{state['id']}/commands", json=body)
         assert (answer.status_code, named in answer.json()["detail"]) == (422, True)
     assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
     view = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/view").json()

@@ -27,6 +27,7 @@ import pytest
 import soundfile
 import uvicorn
 from starlette.testclient import TestClient
+from support import described
 
 from juglant.api import serve
 from juglant.api.app import make_app
@@ -59,8 +60,8 @@ def changed(state: dict, **sheet: object) -> dict:
 
 
 def edit(client: TestClient, state: dict, gesture: str | None = None, **sheet: object):  # type: ignore[no-untyped-def]
-    body = {"edition": state["edition"], "track": changed(state, **sheet), "label": "Edit", "gesture": gesture}
-    return client.post(f"/api/tracks/{state['id']}/edits", json=body)
+    body = described(state["edition"], changed(state, **sheet), "Edit", gesture)
+    return client.post(f"/api/tracks/{state['id']}/commands", json=body)
 
 
 @contextmanager
@@ -213,8 +214,8 @@ def sent(client: TestClient, hz: float, name: str) -> str:
 def with_take(client: TestClient, state: dict, take: str) -> dict:
     track = json.loads(json.dumps(state["track"]))
     track["kick"]["layers"] = [{"id": "t", "name": "Found", "source": {"engine": "take", "take": take}}]
-    body = {"edition": state["edition"], "track": track, "label": "Load"}
-    found: dict = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    body = described(state["edition"], track, "Load")
+    found: dict = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     return found
 
 

@@ -9,12 +9,13 @@ from pathlib import Path
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import described, order
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
 from juglant.core.measure.level import loop_loudness
 from juglant.core.memory import forget
-from juglant.services import proposals as service
+from juglant.core.plans import proposals as service
 
 KINDS = ("owners", "ways", "kick-ways", "orders", "returns", "evening")
 
@@ -29,8 +30,8 @@ def begun(client: TestClient, kind: str) -> dict:
     state = client.post("/api/tracks", json={"start": "demo" if kind == "returns" else "untouched"}).json()
     if kind == "kick-ways":
         state["track"]["sheet"]["owner"] = "bass"
-        body = {"edition": state["edition"], "track": state["track"], "label": "Bass owns"}
-        state = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+        body = described(state["edition"], state["track"], "Bass owns")
+        state = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     return state
 
 
@@ -49,11 +50,11 @@ def test_each_is_listed_heard_and_taken_as_one_step(kind: str, client: TestClien
     assert abs(sound).max() > 0.01
     assert loop_loudness(sound, sample_rate=rate) < 0
     taken = client.post(
-        f"/api/tracks/{state['id']}/proposals/{kind}", json={"edition": state["edition"], "id": chosen}
+        f"/api/tracks/{state['id']}/commands", json=order(state["edition"], "proposal", of=kind, id=chosen)
     ).json()
     assert taken["revision"] == state["revision"] + 1
     assert taken["track"] != state["track"]
-    again = client.post(f"/api/tracks/{state['id']}/proposals/{kind}", json={"edition": state["edition"], "id": chosen})
+    again = client.post(f"/api/tracks/{state['id']}/commands", json=order(state["edition"], "proposal", of=kind, id=chosen))
     assert again.status_code == 409
     back = client.post(f"/api/tracks/{state['id']}/undo", json={"edition": taken["edition"]}).json()
     assert back["track"] == state["track"]

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import post
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -25,12 +26,6 @@ def state(client: TestClient) -> dict:
     return client.post("/api/tracks", json={"start": "untouched"}).json()
 
 
-def post(client: TestClient, state: dict, where: str, expected: int = 200, **body: object) -> dict:
-    answer = client.post(f"/api/tracks/{state['id']}/{where}", json={"edition": state["edition"], **body})
-    assert answer.status_code == expected, answer.text
-    return answer.json()
-
-
 def get(client: TestClient, state: dict, where: str) -> dict:
     answer = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/{where}")
     assert answer.status_code == 200, answer.text
@@ -40,7 +35,7 @@ def get(client: TestClient, state: dict, where: str) -> dict:
 def edited(client: TestClient, state: dict, **sheet: object) -> dict:
     track = json.loads(json.dumps(state["track"]))
     track["sheet"] |= sheet
-    return post(client, state, "edits", track=track, label="Sheet")
+    return post(client, state, "describe", track=track, label="Sheet")
 
 
 def test_every_share_is_weighed_and_the_cheapest_taken_in_one_step(client: TestClient, state: dict) -> None:
@@ -86,7 +81,7 @@ def test_the_order_is_kept_and_plans_what_is_planned_anew(client: TestClient, st
     state = post(client, state, "order", order="duck first")
     # Nothing was planned: nothing is.
     assert not state["track"]["carve"]["on"]
-    state = post(client, state, "actions", action="room")
+    state = post(client, state, "room")
     duck = state["track"]["duck"]["depth_db"]
     state = post(client, state, "order", order="carve first")
     assert state["track"]["carve"]["order"] == "carve first"
@@ -99,11 +94,11 @@ def test_the_order_is_kept_and_plans_what_is_planned_anew(client: TestClient, st
 def test_nothing_to_share_is_said(client: TestClient, state: dict) -> None:
     silent = json.loads(json.dumps(state["track"]))
     silent["bass_notes"] = []
-    state = post(client, state, "edits", track=silent, label="No bass")
+    state = post(client, state, "describe", track=silent, label="No bass")
     assert get(client, state, "shares") is None
     answer = post(client, state, "share", expected=422, share_pct=50)
     assert "no bass" in json.dumps(answer)
-    state = post(client, state, "actions", action="carve")
+    state = post(client, state, "carve")
     assert any("no bass" in one for one in state["said"])
 
 
@@ -121,7 +116,7 @@ def test_a_kick_that_gives_way_is_shown_by_what_it_keeps(client: TestClient, sta
     address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/proposals/kick-ways"
     sounds = [soundfile.read(io.BytesIO(client.get(f"{address}/{way}/loop.wav").content))[0] for way in ways]
     assert np.max(np.abs(sounds[0] - sounds[1])) > 0.01
-    state = post(client, state, "proposals/kick-ways", id="bells")
+    state = post(client, state, "proposal", of="kick-ways", id="bells")
     assert state["track"]["carve"]["moves"] == ways["bells"]["moves"]
     assert client.get(f"{address}/nothing/loop.wav").status_code == 404
 
@@ -158,7 +153,7 @@ def test_a_kick_that_gives_way_shares_it_with_a_duck_under_the_notes(client: Tes
     for fix in (0, 1):
         short = next(one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "clearance-short")
         assert "120 ms of each note" in short["reason"]
-        fixed = post(client, state, "fixes", finding="clearance-short", fix=fix)
+        fixed = post(client, state, "fix", finding="clearance-short", fix=fix)
         assert get(client, fixed, "view")["report"]["clearance"]["short_db"] == pytest.approx(0, abs=0.2)
         state = post(client, fixed, "undo")
     # All of it by the carve again: the duck is off, the pass takes the whole.
@@ -169,20 +164,20 @@ def test_a_kick_that_gives_way_shares_it_with_a_duck_under_the_notes(client: Tes
 
 
 def test_a_duck_of_an_older_aim_keeps_its_sound_through_edits_and_is_named(client: TestClient, state: dict) -> None:
-    state = post(client, state, "actions", action="room")
+    state = post(client, state, "room")
     track = json.loads(json.dumps(state["track"]))
     # As an earlier version stored it: early, long, and without a word of its aim.
     track["duck"] |= {"lookahead_ms": 33.0, "return_ms": 20.0}
     del track["duck"]["fitted"]["aim"]
-    state = post(client, state, "edits", track=track, label="As it was")
+    state = post(client, state, "describe", track=track, label="As it was")
     older = state["track"]["duck"]
     state = edited(client, state, bpm=140)
     assert "bass" not in get(client, state, "view")["refit"]
-    state = post(client, state, "actions", action="refit")
+    state = post(client, state, "fit-ducks")
     assert state["track"]["duck"] == older
     (named,) = [one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "older-duck"]
     assert "33 ms before" in named["reason"]
-    state = post(client, state, "fixes", finding="older-duck", fix=0)
+    state = post(client, state, "fix", finding="older-duck", fix=0)
     assert state["track"]["duck"]["lookahead_ms"] <= state["track"]["duck"]["fall_ms"] + 2
     assert state["track"]["duck"]["fitted"]["aim"] == 1
 
@@ -193,11 +188,11 @@ def test_half_a_beat_of_kick_is_one_press_where_the_kick_is_there_most_of_the_ti
     for layer in track["kick"]["layers"]:
         if "decay_ms" in layer["source"] and layer["source"]["engine"] != "beater":
             layer["source"] |= {"decay_ms": 700, "hold_ms": 120}
-    state = post(client, state, "edits", track=track, label="A greedy kick")
+    state = post(client, state, "describe", track=track, label="A greedy kick")
     (greedy,) = [one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "kick-greedy"]
     assert greedy["value"] > 60
     assert f"{greedy['value']:.0f} % of the time" in greedy["title"]
-    state = post(client, state, "fixes", finding="kick-greedy", fix=0)
+    state = post(client, state, "fix", finding="kick-greedy", fix=0)
     report = get(client, state, "view")["report"]
     assert report["kick"]["length_ms"] == pytest.approx(0.5 * 60000 / 174, rel=0.03)
     assert all(one["id"] != "kick-greedy" for one in report["findings"])
@@ -222,7 +217,7 @@ def test_zones_that_cannot_be_are_refused_in_words_and_lose_nothing(
 ) -> None:
     track = json.loads(json.dumps(state["track"]))
     track["sheet"] |= {"owner": "zones", "zones": zones}
-    answer = post(client, state, "edits", expected=422, track=track, label="Zones")
+    answer = post(client, state, "describe", expected=422, track=track, label="Zones")
     assert says in json.dumps(answer)
     assert client.get(f"/api/tracks/{state['id']}").json()["edition"] == state["edition"]
 
@@ -234,7 +229,7 @@ def test_zones_are_planned_in_one_step_and_stand_beside_the_other_owners(client:
     assert [(zone["from_hz"], zone["to_hz"], zone["owner"]) for zone in before] == [
         (20, 90, "kick"), (90, 224, "shared")
     ]  # fmt: skip
-    state = post(client, state, "actions", action="room")
+    state = post(client, state, "room")
     after = get(client, state, "view")["report"]["clearance"]["zones"]
     assert all(zone["short_db"] <= 0.25 for zone in after)
     assert any(zone["short_db"] > 3 for zone in before)

@@ -12,7 +12,7 @@ from contextlib import closing
 from pathlib import Path
 
 import pytest
-from support import Server
+from support import Server, described
 
 from juglant.demo.track import untouched_track
 from juglant.services.tracks import Workspace
@@ -115,8 +115,8 @@ def test_kill_9_loses_nothing_that_was_acknowledged(make_server: Callable[..., S
         try:
             for number in range(10_000):
                 track = {**now["track"], "sheet": {**now["track"]["sheet"], "bpm": 60 + number % 100}}
-                body = {"edition": now["edition"], "track": track, "label": f"Edit {number}"}
-                now = _post(f"{address}api/tracks/{now['id']}/edits", body)
+                body = described(now["edition"], track, f"Edit {number}")
+                now = _post(f"{address}api/tracks/{now['id']}/commands", body)
                 acknowledged.append(now["track"]["sheet"]["bpm"])
         except (OSError, urllib.error.URLError, json.JSONDecodeError):
             return

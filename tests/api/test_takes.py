@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import described, order
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -166,8 +167,8 @@ def with_takes(client: TestClient) -> dict:
         for name, at in (("low", 0.75), ("high", 1.75))
     ]
     track["bass"] |= {"source": "recorded note", "take": ids["bass"], "root_hz": 52.1}
-    body = {"edition": state["edition"], "track": track, "label": "Load 4 sounds"}
-    return client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    body = described(state["edition"], track, "Load 4 sounds")
+    return client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
 
 
 def ladder(client: TestClient, state: dict) -> dict[str, dict]:
@@ -180,10 +181,10 @@ def test_a_kit_is_tuned_as_one_step_and_delivered_with_its_root_notes(client: Te
     address = f"/api/tracks/{state['id']}"
     before = ladder(client, state)
     assert {name: round(one["off_cents"]) for name, one in before.items()} == {"kick": -41, "low": 64, "high": -52}
-    tuned = client.post(f"{address}/tune-all", json={"edition": state["edition"]}).json()
+    tuned = client.post(f"{address}/commands", json=order(state["edition"], "tune-all")).json()
     assert tuned["undo_label"] == "Tune 3 hits"
     assert all(abs(one["off_cents"]) < 0.6 for one in ladder(client, tuned).values())
-    again = client.post(f"{address}/tune-all", json={"edition": tuned["edition"]})
+    again = client.post(f"{address}/commands", json=order(tuned["edition"], "tune-all"))
     assert again.status_code == 422
     assert "nothing to tune" in again.json()["detail"]
 
@@ -224,7 +225,7 @@ def test_a_recorded_hit_is_moved_by_speed_or_with_its_length_kept(client: TestCl
     heard = client.get(f"{address}/revisions/{state['revision']}/hits/low/retuned.wav", params=move)
     audio, rate = soundfile.read(io.BytesIO(heard.content))
     assert measure_landing(audio, sample_rate=rate).landing_hz == pytest.approx(target["frequency_hz"], rel=0.002)
-    state = client.post(f"{address}/tune", json={"edition": state["edition"], "moves": [move]}).json()
+    state = client.post(f"{address}/commands", json=order(state["edition"], "tune", moves=[move])).json()
     after = ladder(client, state)["low"]
     assert after["used_hz"] == pytest.approx(target["frequency_hz"], rel=0.0005)
     wanted = before["length_ms"] if length_stays else target["speed_length_ms"]
@@ -244,9 +245,9 @@ def test_a_hit_is_tuned_by_one_figure_also_where_moving_it_makes_it_short(client
     track = state["track"]
     layers = [{"id": "t", "name": "T", "source": {"engine": "take", "take": take["id"]}}]
     track["kit"] = [{"id": "tom", "name": "Tom", "role": "tom", "hit": {"layers": layers}}]
-    body = {"edition": state["edition"], "track": track, "label": "Load"}
-    state = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
-    state = client.post(f"/api/tracks/{state['id']}/tune-all", json={"edition": state["edition"]}).json()
+    body = described(state["edition"], track, "Load")
+    state = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
+    state = client.post(f"/api/tracks/{state['id']}/commands", json=order(state["edition"], "tune-all")).json()
     found = ladder(client, state)["tom"]
     assert (found["used"], found["note_name"]) == ("landing", "Eb3")
     assert abs(found["off_cents"]) < 0.6
@@ -258,12 +259,12 @@ def test_what_was_said_by_hand_is_kept_and_moves_along(client: TestClient) -> No
     address = f"/api/tracks/{state['id']}"
     track = json.loads(json.dumps(state["track"]))
     track["kit"][0]["hit"]["landing_by_hand_hz"] = 48
-    body = {"edition": state["edition"], "track": track, "label": "By hand"}
-    state = client.post(f"{address}/edits", json=body).json()
+    body = described(state["edition"], track, "By hand")
+    state = client.post(f"{address}/commands", json=body).json()
     found = ladder(client, state)["low"]
     assert (found["used"], found["used_hz"], found["note_name"]) == ("by hand", 48, "Gb1")
     move = {"hit_id": "low", "frequency_hz": 51.913, "way": "playback speed"}
-    state = client.post(f"{address}/tune", json={"edition": state["edition"], "moves": [move]}).json()
+    state = client.post(f"{address}/commands", json=order(state["edition"], "tune", moves=[move])).json()
     found = ladder(client, state)["low"]
     assert found["used_hz"] == pytest.approx(51.913, rel=1e-4)
     assert found["landing_hz"] == pytest.approx(96 * 51.913 / 48, rel=1e-3)
@@ -276,8 +277,8 @@ def test_a_missing_sound_is_silent_said_and_heard_once_it_is_there(client: TestC
     track = state["track"]
     source = {"engine": "take", "take": take_id(read.audio, read.sample_rate)}
     track["kick"]["layers"] = [{"id": "t", "name": "Found", "source": source}]
-    body = {"edition": state["edition"], "track": track, "label": "Load"}
-    state = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    body = described(state["edition"], track, "Load")
+    state = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     address = f"/api/tracks/{state['id']}/revisions/{state['revision']}"
 
     def said() -> list[str]:
@@ -303,13 +304,13 @@ def test_the_line_is_heard_evened_and_cured_as_steps(client: TestClient) -> None
     audio, rate = soundfile.read(io.BytesIO(client.get(f"{address}/revisions/1/moment.wav", params=asked).content))
     assert audio.size == pytest.approx((most["to_beats"] - most["from_beats"]) * 60 / 126 * rate, abs=2)
     assert np.max(np.abs(audio)) > 0.05
-    state = client.post(f"{address}/shorten-kick", json={"edition": state["edition"]}).json()
+    state = client.post(f"{address}/commands", json=order(state["edition"], "shorten-kick")).json()
     assert state["undo_label"] == "Shorten the kick"
     line = client.get(f"{address}/revisions/{state['revision']}/line").json()
     assert line["longest_cut_ms"] is None
-    assert client.post(f"{address}/shorten-kick", json={"edition": state["edition"]}).status_code == 422
+    assert client.post(f"{address}/commands", json=order(state["edition"], "shorten-kick")).status_code == 422
     before = line["even_spread_db"]
-    state = client.post(f"{address}/even-line", json={"edition": state["edition"], "way": "K-weighted"}).json()
+    state = client.post(f"{address}/commands", json=order(state["edition"], "even-line", way="K-weighted")).json()
     gains = {note["note"]: note["gain_db"] for note in state["track"]["bass_notes"]}
     rows = client.get(f"{address}/revisions/{state['revision']}/line").json()["notes"]
     levels = [row["loudness_db"] + gains[row["note"]] for row in rows]
@@ -321,7 +322,7 @@ def test_a_hit_is_made_as_long_as_asked_and_what_cannot_be_is_refused(client: Te
     address, edition = f"/api/tracks/{state['id']}", state["edition"]
 
     def asked(edition: int, **more: object) -> httpx.Response:
-        return client.post(f"{address}/length", json={"edition": edition, "hit_id": "kick", **more})
+        return client.post(f"{address}/commands", json=order(edition, "length", **more))
 
     made = asked(edition, length_ms=357.14).json()
     assert made["undo_label"] == "Kick: 357 ms long, 0.75 beats"
@@ -331,7 +332,7 @@ def test_a_hit_is_made_as_long_as_asked_and_what_cannot_be_is_refused(client: Te
         "gets no shorter than": {"length_ms": 15},
         "must be at least 10": {"length_ms": 0.001},
         "must be at most 4000": {"length_ms": 1e9},
-        "there is no hit": {"length_ms": 100, "hit_id": "nobody"},
+        "there is no hit": {"length_ms": 100, "part": "nobody"},
     }
     for said, body in refused.items():
         answer = asked(made["edition"], **body)

@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile
-from support import Server
+from support import Server, described
 
 from juglant.core.model.track import Track
 from juglant.services.tracks import Workspace
@@ -142,7 +142,7 @@ def test_readers_see_whole_editions_while_others_write(one_server: Server, untou
 
     def write(bpm: int) -> dict:
         track = {**state["track"], "name": f"At {bpm}", "sheet": {**state["track"]["sheet"], "bpm": bpm}}
-        found: dict = call(address, f"tracks/{track_id}/edits", {"edition": state["edition"], "track": track, "label": "x"})
+        found: dict = call(address, f"tracks/{track_id}/commands", described(state["edition"], track))
         return found
 
     state = write(100)
@@ -178,8 +178,8 @@ def long_track(address: str) -> dict:
                 "hit": {"layers": [layer], "velocity": {"rings": True}}, "strokes": [{"at_beats": 0, "velocity": 127}],
             }
         )  # fmt: skip
-    body = {"edition": state["edition"], "track": {**track, "kit": kit}, "label": "Long"}
-    found: dict = call(address, f"tracks/{state['id']}/edits", body)
+    body = described(state["edition"], {**track, "kit": kit}, "Long")
+    found: dict = call(address, f"tracks/{state['id']}/commands", body)
     return found
 
 
@@ -193,8 +193,8 @@ def test_a_long_track_under_many_steps_of_level_takes_no_more_than_it_may(make_s
         track = state["track"]
         track["kit"][step % 20]["gain_db"] = -10 - 0.5 * (step % 9)
         track["mix"]["kick_gain_db"] = -6 - 0.5 * (step % 7)
-        body = {"edition": state["edition"], "track": track, "label": f"Level {step}"}
-        state = call(address, f"tracks/{state['id']}/edits", body)
+        body = described(state["edition"], track, f"Level {step}")
+        state = call(address, f"tracks/{state['id']}/commands", body)
         where = f"tracks/{state['id']}/revisions/{state['revision']}"
         for one in state["stems"]:
             # As the page does: what has another key is fetched anew.

@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import described, order
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -38,8 +39,8 @@ def state(client: TestClient) -> dict:
 def edit(client: TestClient, state: dict, gesture: str | None = None, **sheet: object) -> dict:
     track = json.loads(json.dumps(state["track"]))
     track["sheet"].update(sheet)
-    body = {"edition": state["edition"], "track": track, "label": "Edit", "gesture": gesture}
-    answer = client.post(f"/api/tracks/{state['id']}/edits", json=body)
+    body = described(state["edition"], track, "Edit", gesture)
+    answer = client.post(f"/api/tracks/{state['id']}/commands", json=body)
     assert answer.status_code == 200, answer.text
     return answer.json()
 
@@ -95,15 +96,16 @@ def test_editing_after_undo_keeps_what_was_undone_in_the_file(client: TestClient
 
 def test_a_stale_tab_is_refused_and_nothing_is_overwritten(client: TestClient, state: dict) -> None:
     newer = edit(client, state, bpm=140)
-    for path, extra in [
-        ("edits", {"track": state["track"], "label": "Late"}),
-        ("undo", {}),
-        ("start-over", {}),
-        ("actions", {"action": "carve"}),
-        ("tune", {"moves": [{"hit_id": "kick", "frequency_hz": 55}]}),
-        ("tune-all", {}),
+    edition = state["edition"]
+    for path, body in [
+        ("undo", {"edition": edition}),
+        ("start-over", {"edition": edition}),
+        ("commands", described(edition, state["track"], "Late")),
+        ("commands", order(edition, "carve")),
+        ("commands", order(edition, "tune", moves=[{"hit_id": "kick", "frequency_hz": 55}])),
+        ("commands", order(edition, "tune-all")),
     ]:
-        answer = client.post(f"/api/tracks/{state['id']}/{path}", json={"edition": state["edition"], **extra})
+        answer = client.post(f"/api/tracks/{state['id']}/{path}", json=body)
         assert answer.status_code == 409, path
         assert "nothing was overwritten" in answer.json()["detail"]
     assert client.get(f"/api/tracks/{state['id']}").json() == newer
@@ -112,12 +114,12 @@ def test_a_stale_tab_is_refused_and_nothing_is_overwritten(client: TestClient, s
 def test_the_whole_job_by_its_actions(client: TestClient, state: dict) -> None:
     address = f"/api/tracks/{state['id']}"
     moves = [{"hit_id": "kick", "frequency_hz": 58.27}]
-    state = client.post(f"{address}/tune", json={"edition": state["edition"], "moves": moves}).json()
+    state = client.post(f"{address}/commands", json=order(state["edition"], "tune", moves=moves)).json()
     view = client.get(f"{address}/revisions/{state['revision']}/view").json()
     assert view["report"]["kick"]["note"] == "Bb1"
     assert abs(view["report"]["kick"]["cents"]) < 1
     for action in ("carve", "duck"):
-        answer = client.post(f"{address}/actions", json={"edition": state["edition"], "action": action})
+        answer = client.post(f"{address}/commands", json=order(state["edition"], action))
         assert answer.status_code == 200, answer.text
         state = answer.json()
     figures = client.get(f"{address}/revisions/{state['revision']}/view").json()["report"]
@@ -129,11 +131,11 @@ def test_the_whole_job_by_its_actions(client: TestClient, state: dict) -> None:
 
 
 def test_a_fix_is_applied_and_a_finding_that_is_gone_is_refused(client: TestClient, state: dict) -> None:
-    address = f"/api/tracks/{state['id']}/fixes"
-    body = {"edition": state["edition"], "finding": "landing-out-of-key", "fix": 0}
-    fixed = client.post(address, json=body).json()
+    address = f"/api/tracks/{state['id']}/commands"
+    asked = {"finding": "landing-out-of-key", "fix": 0}
+    fixed = client.post(address, json=order(state["edition"], "fix", **asked)).json()
     assert fixed["undo_label"].startswith("Land on")
-    answer = client.post(address, json={**body, "edition": fixed["edition"]})
+    answer = client.post(address, json=order(fixed["edition"], "fix", **asked))
     assert answer.status_code == 404
     assert "nothing was done" in answer.json()["detail"]
 
@@ -154,13 +156,11 @@ def test_stems_are_what_the_core_renders_and_are_sent_once(client: TestClient, s
 def test_keys_of_stems_change_with_their_sound_only(client: TestClient, state: dict) -> None:
     renamed = json.loads(json.dumps(state["track"]))
     renamed["name"], renamed["sheet"]["tonic"] = "Other", "C"
-    body = {"edition": state["edition"], "track": renamed, "label": "Name"}
-    same = client.post(f"/api/tracks/{state['id']}/edits", json=body).json()
+    body = described(state["edition"], renamed, "Name")
+    same = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     assert same["stems"] == state["stems"]
     renamed["kick"]["layers"][0]["gain_db"] = -20
-    other = client.post(
-        f"/api/tracks/{state['id']}/edits", json={"edition": same["edition"], "track": renamed, "label": "Level"}
-    ).json()
+    other = client.post(f"/api/tracks/{state['id']}/commands", json=described(same["edition"], renamed, "Level")).json()
     keys = {(one["part"], one["state"]): one["key"] for one in state["stems"]}
     changed = {(one["part"], one["state"]) for one in other["stems"] if keys[one["part"], one["state"]] != one["key"]}
     assert changed == {("kick", "heard"), ("kick", "before"), ("kick", "unducked")}
@@ -189,8 +189,8 @@ def test_parameters_are_served_from_the_models(client: TestClient) -> None:
 
 
 def edited(client: TestClient, state: dict, track: dict):  # type: ignore[no-untyped-def]
-    body = {"edition": state["edition"], "track": track, "label": "Edit"}
-    return client.post(f"/api/tracks/{state['id']}/edits", json=body)
+    body = described(state["edition"], track, "Edit")
+    return client.post(f"/api/tracks/{state['id']}/commands", json=body)
 
 
 def test_a_hit_that_is_removed_takes_its_ducks_along_whoever_asks(client: TestClient) -> None:

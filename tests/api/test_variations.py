@@ -12,6 +12,7 @@ import pyloudnorm
 import pytest
 import soundfile
 from starlette.testclient import TestClient
+from support import described, order
 from test_tracks import client_on
 
 from juglant.core.hit.levelled import rolled_levelled
@@ -106,8 +107,9 @@ def test_what_is_kept_is_not_overwritten_without_saying_so(client: TestClient, s
 def test_a_morph_is_an_edit_that_can_be_undone(client: TestClient, state: dict) -> None:
     row = roll(client, state, amount_pct=60)
     other = client.get(sheet_path(state, row)).json()[5]["hit"]
-    body = {"edition": state["edition"], "hit_id": "kick", "one": state["track"]["kick"], "other": other, "share": 0.4}
-    made = client.post(f"/api/tracks/{state['id']}/morph", json=body).json()
+    kick = state["track"]["kick"]
+    body = order(state["edition"], "morph", part="kick", one=kick, other=other, share=0.4)
+    made = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     assert made["track"]["kick"] != state["track"]["kick"]
     assert made["track"]["kick"] != other
     undone = client.post(f"/api/tracks/{state['id']}/undo", json={"edition": made["edition"]}).json()
@@ -141,8 +143,8 @@ def test_strokes_layers_and_live_sounds_are_what_the_core_renders(client: TestCl
 def test_many_layers_long_and_empty_hits_are_answered_plainly(client: TestClient, state: dict) -> None:
     def edit(kick: dict) -> tuple[int, dict]:
         track = {**state["track"], "kick": kick}
-        body = {"edition": state["edition"], "track": track, "label": "Edit"}
-        answer = client.post(f"/api/tracks/{state['id']}/edits", json=body)
+        body = described(state["edition"], track, "Edit")
+        answer = client.post(f"/api/tracks/{state['id']}/commands", json=body)
         return answer.status_code, answer.json()
 
     layer = state["track"]["kick"]["layers"][1]

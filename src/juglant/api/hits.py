@@ -6,8 +6,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request, Response
 
-from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer, kept_wav
-from juglant.core.model.hit import Hit, Layer
+from juglant.api.tracks import ERRORS, Number, Store, TrackId, kept_wav
+from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import HitPicture
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
 
@@ -57,18 +57,6 @@ def stroke(
     track = store.track_at(track_id, number)
     key = stroke_key(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
     return kept_wav(request, key, lambda: stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer))
-
-
-class LayerAdded(OnEdition):
-    """A layer for a hit; what is left out of it comes from the model."""
-
-    layer: Layer
-
-
-@live.post("/{hit_id}/layers")
-def add_layer(track_id: TrackId, hit_id: HitId, body: LayerAdded, store: Store) -> TrackState:
-    """Add a layer: on the hit's note, in step, at the level its job needs; the hit's peak stays. What was done is said."""
-    return answer(store.add_layer(track_id, body.edition, hit_id, body.layer))
 
 
 @live.post("/{hit_id}/preview", response_model=HitPicture)

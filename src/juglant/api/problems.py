@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 import secrets
 from typing import Any
 
@@ -63,6 +64,9 @@ STATUSES: dict[type[JuglantError], tuple[int, str]] = {
     Damaged: (500, "damaged"),
     Unopenable: (503, "unopenable"),
 }
+
+# Within a command a field goes by its own name, whatever kind of command it is in.
+COMMAND = re.compile(r"^command\.[a-z-]+\.")
 
 
 class FieldProblem(BaseModel):
@@ -133,7 +137,7 @@ def _field(item: dict[str, Any]) -> dict[str, str]:
     from juglant.core.model.track import problem_of
 
     described = problem_of(item)
-    field = described["field"].removeprefix("body.").removeprefix("query.").removeprefix("path.")
+    field = COMMAND.sub("", described["field"].removeprefix("body.").removeprefix("query.").removeprefix("path."))
     return {"field": field, "message": described["message"]}
 
 

@@ -5,17 +5,17 @@ from __future__ import annotations
 from typing import Annotated, Any, cast
 
 from fastapi import APIRouter, Path, Query, Response
-from pydantic import Field
 
-from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.core.analysis.evenness import EvenWay
 from juglant.core.model.duck import BASS_PART, PART_PATTERN
 from juglant.core.plans.kick_ways import KickWayCost
 from juglant.core.plans.orders import OrderCost
 from juglant.core.plans.owners import OwnerCost
+from juglant.core.plans.proposals import Kind, proposals
 from juglant.core.plans.returns import ReturnCost
 from juglant.core.plans.ways import WayCost
-from juglant.services.proposals import Kind, proposal_wav, proposals, take
+from juglant.services.proposals import proposal_wav
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
 PART = {"max_length": 40, "pattern": PART_PATTERN}
@@ -23,13 +23,6 @@ Part = Annotated[str, Query(**cast("Any", PART))]
 ProposalId = Annotated[str, Path(max_length=40, pattern=r"^[a-z-]+$")]
 WAV: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}}}}
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
-
-
-class ProposalAsked(OnEdition):
-    """Which one is taken, and of which part where it is one part's."""
-
-    id: str = Field(max_length=40)
-    part: str = Field(default=BASS_PART, **cast("Any", PART))
 
 
 @router.get("/revisions/{number}/proposals/owners")
@@ -75,9 +68,3 @@ def proposal_sound(
     """What one of them makes of kick and bass (and the part it is of), no louder than now, as a 32-bit float WAV."""
     audio = proposal_wav(store.track_at(track_id, number), kind, proposal_id, part)
     return Response(audio, media_type="audio/wav", headers=FOREVER)
-
-
-@router.post("/proposals/{kind}")
-def take_proposal(track_id: TrackId, kind: Kind, body: ProposalAsked, store: Store) -> TrackState:
-    """Take one of them, as one step."""
-    return answer(take(store, track_id, body.edition, kind, body.id, body.part))

@@ -9,20 +9,15 @@ from pydantic import Field
 
 from juglant.api.hits import as_json
 from juglant.api.proposals import FOREVER, WAV
-from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
-from juglant.core.analysis.other_parts import When
+from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.room import ClashLayers
 from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
 from juglant.services.separate import (
     SeparateSheet,
-    apply_levels,
-    apply_phase,
     band_wav,
-    clear_part,
     layers_of,
-    make_swap,
     sheet_of,
     swap_of,
     swap_wav,
@@ -34,22 +29,11 @@ Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]
 LONGEST_BEATS = 8
 
 
-class ClearAsked(OnEdition):
-    """Which hit is high-passed, and when."""
-
-    hit_id: str = Field(max_length=40)
-    when: When = "always"
-
-
 class SwapHeard(Request_):
     """What is swapped, and what is planned anew for it."""
 
     swap: Swap
     parts: list[Part] = Field(max_length=len(PARTS))
-
-
-class SwapAsked(SwapHeard, OnEdition):
-    """The same, made on an edition."""
 
 
 @router.get("/revisions/{number}/separate", response_model=SeparateSheet)
@@ -85,27 +69,3 @@ def swap_sound(track_id: TrackId, number: Number, body: SwapHeard, store: Store)
     """Kick and bass with a swap, planned anew as asked, no louder than now, as a 32-bit float WAV; nothing is stored."""
     audio = swap_wav(store.track_at(track_id, number), body.swap, body.parts)
     return Response(audio, media_type="audio/wav", headers={"Cache-Control": "no-store"})
-
-
-@router.post("/swap")
-def swap_it(track_id: TrackId, body: SwapAsked, store: Store) -> TrackState:
-    """Swap kick, key or tempo, and plan anew what is asked for, as one step."""
-    return answer(make_swap(store, track_id, body.edition, body.swap, body.parts))
-
-
-@router.post("/phase")
-def phase(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
-    """Move or turn the bass so that it adds best with the kick."""
-    return answer(apply_phase(store, track_id, body.edition))
-
-
-@router.post("/clear")
-def clear(track_id: TrackId, body: ClearAsked, store: Store) -> TrackState:
-    """High-pass a hit of the kit as far as it takes from the low end's owner."""
-    return answer(clear_part(store, track_id, body.edition, body.hit_id, body.when))
-
-
-@router.post("/levels")
-def levels(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
-    """Set kick and bass to levels that leave 6 dB for what comes later."""
-    return answer(apply_levels(store, track_id, body.edition))

@@ -7,7 +7,7 @@ from typing import Annotated, get_args
 from fastapi import APIRouter, Body, Path, Query, Response
 from pydantic import BaseModel, Field
 
-from juglant.api.tracks import ERRORS, Number, OnEdition, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.core.loop.kick_loop import ReadStroke, read_loop
 from juglant.core.model.references import consistent
 from juglant.core.model.sheet import SampleRate, Sheet
@@ -23,10 +23,7 @@ from juglant.formats.takes import Channels
 from juglant.services.key import FileKey, heard_in_key, key_of_file
 from juglant.services.loops import (
     LoopTake,
-    correct_loop_stroke,
     heard_in_place,
-    load_bass_line,
-    load_kick_loop,
 )
 from juglant.services.takes import LoadedTake, Shelf, take_wav
 
@@ -93,20 +90,6 @@ def hear_in_place(track_id: TrackId, body: InPlace, store: Store) -> Response:
     return Response(heard_in_place(store.state(track_id).track, made, loop), media_type="audio/wav")
 
 
-class LoopAsked(OnEdition):
-    """Which take the kick comes from, where its bar 1 is, and how many bars it is to fill (None: as its length asks)."""
-
-    take: str = Field(pattern=ID_PATTERN)
-    begin_ms: float = Field(default=0, ge=0, le=LATEST_MS)
-    fit_bars: int | None = Field(default=None, ge=0, le=MOST_BARS)
-
-
-@router.post("/tracks/{track_id}/kick-loop")
-def kick_from_loop(track_id: TrackId, body: LoopAsked, store: Store) -> TrackState:
-    """Let the kick come from a recorded loop: its strokes are read onto the grid, one of them is cut out as the hit."""
-    return answer(load_kick_loop(store, track_id, body.edition, body.take, body.begin_ms, body.fit_bars))
-
-
 class LoopView(BaseModel):
     """A kick loop's waveform and what was read in it."""
 
@@ -128,32 +111,6 @@ def get_kick_loop(track_id: TrackId, number: Number, store: Store) -> LoopView |
         high=list(rounded(read.high, 3)),
         strokes=list(read.strokes),
     )
-
-
-class StrokeSaid(OnEdition):
-    """Whether a place in the kick loop is a kick."""
-
-    at_s: float = Field(ge=0, le=1000, allow_inf_nan=False)
-    on: bool
-
-
-@router.post("/tracks/{track_id}/kick-loop/strokes")
-def say_stroke(track_id: TrackId, body: StrokeSaid, store: Store) -> TrackState:
-    """Put a kick where the loop was read, or take it away, in every turn of the loop."""
-    return answer(correct_loop_stroke(store, track_id, body.edition, body.at_s, body.on))
-
-
-class LineAsked(OnEdition):
-    """Which take the bass comes from, and where its bar 1 is."""
-
-    take: str = Field(pattern=ID_PATTERN)
-    begin_ms: float = Field(default=0, ge=0, le=LATEST_MS)
-
-
-@router.post("/tracks/{track_id}/bass-line")
-def bass_from_loop(track_id: TrackId, body: LineAsked, store: Store) -> TrackState:
-    """Let the bass come from a recorded loop: its notes are read onto the grid, and what could not be read is said."""
-    return answer(load_bass_line(store, track_id, body.edition, body.take, body.begin_ms))
 
 
 @router.post("/key")

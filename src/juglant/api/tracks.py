@@ -9,14 +9,16 @@ from fastapi import APIRouter, Body, Depends, Path, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.api.problems import STATUSES, Problem, problem
+from juglant.core.commands.registry import Command
 from juglant.core.hit.starts import MeasuredStart, measured_starts
 from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import KICK_ID, Role
+from juglant.core.model.kit import Role
 from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
+from juglant.services.commands import command
 from juglant.services.data import load_file
 from juglant.services.deliver import bundle, file_name
-from juglant.services.tracks import Action, Last, Start, State, Workspace, starting_track
+from juglant.services.tracks import Last, Start, State, Workspace, starting_track
 from juglant.services.views import View, stem_key, stem_keys, stem_wav, view_of
 from juglant.store.errors import Stale
 
@@ -48,26 +50,12 @@ class OnEdition(Request_):
     edition: int = Field(ge=1, le=2**53)
 
 
-class Edit(OnEdition):
-    """A whole changed description."""
+class Ordered(OnEdition):
+    """A command, the movement of the hand it belongs to, and whether ducks that it leaves behind are fitted with it."""
 
-    track: Track
-    label: str = Field(min_length=1, max_length=80)
+    command: Command
     gesture: str | None = Field(default=None, max_length=40)
-
-
-class Act(OnEdition):
-    """A computation to apply."""
-
-    action: Action
-    hit_id: str = Field(default=KICK_ID, max_length=40)
-
-
-class ApplyFix(OnEdition):
-    """A fix of a finding, by its place in the finding's list."""
-
-    finding: str = Field(max_length=80)
-    fix: int = Field(ge=0, le=20)
+    fit: bool = True
 
 
 class Stem(BaseModel):
@@ -131,7 +119,8 @@ Store = Annotated[Workspace, Depends(workspace)]
 def answer(state: State) -> TrackState:
     """A state with the keys of its stems."""
     stems = [Stem(part=ref.part, state=ref.state, key=key) for ref, key in stem_keys(state.track)]
-    return TrackState(**vars(state), stems=stems)
+    shown = {name: value for name, value in vars(state).items() if name in TrackState.model_fields}
+    return TrackState(**shown, stems=stems)
 
 
 def stale(request: Request, error: Exception) -> Response:
@@ -179,10 +168,10 @@ def get_track(track_id: TrackId, store: Store) -> TrackState:
     return answer(store.state(track_id))
 
 
-@router.post("/tracks/{track_id}/edits", responses={409: {"model": StaleProblem}})
-def edit_track(track_id: TrackId, body: Edit, store: Store) -> TrackState:
-    """Store a changed description; it is on disk before the answer."""
-    return answer(store.edit(track_id, body.edition, body.track, label=body.label, gesture=body.gesture))
+@router.post("/tracks/{track_id}/commands", responses={409: {"model": StaleProblem}})
+def carry_out(track_id: TrackId, body: Ordered, store: Store) -> TrackState:
+    """Carry out a command as one step; it is on disk before the answer."""
+    return answer(command(store, track_id, body.edition, body.command, gesture=body.gesture, fit=body.fit))
 
 
 @router.post("/tracks/{track_id}/finish")
@@ -208,18 +197,6 @@ def redo(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
 def start_over(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
     """The untouched demo in place of the track; undo brings the track back."""
     return answer(store.start_over(track_id, body.edition))
-
-
-@router.post("/tracks/{track_id}/actions")
-def act(track_id: TrackId, body: Act, store: Store) -> TrackState:
-    """Compute and apply a carve, a duck, both, or the fit of a hit's layers."""
-    return answer(store.act(track_id, body.edition, body.action, body.hit_id))
-
-
-@router.post("/tracks/{track_id}/fixes")
-def apply_fix(track_id: TrackId, body: ApplyFix, store: Store) -> TrackState:
-    """Apply one fix of one finding."""
-    return answer(store.apply_fix(track_id, body.edition, body.finding, body.fix))
 
 
 @router.get("/tracks/{track_id}/revisions/{number}/view")

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Path, Query, Response
 from pydantic import Field, TypeAdapter
 
 from juglant.api.hits import HitId, as_json
-from juglant.api.tracks import ERRORS, Number, OnEdition, Request_, Store, TrackId, TrackState, answer
+from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
 from juglant.core.hit.roll import Roll
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role
@@ -21,7 +21,6 @@ from juglant.services.variations import (
     audition_gain_db,
     contact_sheet,
     keep_hit,
-    morph,
     rolls_of,
     variation,
 )
@@ -50,15 +49,6 @@ class Keep(Request_):
     role: Role
     hit: Hit
     replace: bool = False
-
-
-class Morph(OnEdition):
-    """Two hits and how far to go from the first to the second, 0 to 1."""
-
-    hit_id: str = Field(max_length=40)
-    one: Hit
-    other: Hit
-    share: float = Field(ge=0, le=1)
 
 
 @router.get("/tracks/{track_id}/hits/{hit_id}/rolls")
@@ -122,10 +112,3 @@ def keep(track_id: TrackId, body: Keep, store: Store) -> Kept:
     """Keep a hit or a layer, measured at the track's rate; refused where the name is in use."""
     track = store.state(track_id).track
     return keep_hit(store, track, body.kind, body.name, role=body.role, hit=body.hit, replace=body.replace)
-
-
-@router.post("/tracks/{track_id}/morph")
-def morph_hit(track_id: TrackId, body: Morph, store: Store) -> TrackState:
-    """Put a hit between two others."""
-    state = morph(store, track_id, body.edition, body.hit_id, one=body.one, other=body.other, share=body.share)
-    return answer(state)

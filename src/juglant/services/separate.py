@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.analysis.analyse import analysed
 from juglant.core.analysis.bass_layers import BassLayer, bass_layers
 from juglant.core.analysis.evenness import Evenness, evenness
 from juglant.core.analysis.headroom import Headroom, measure_headroom
-from juglant.core.analysis.other_parts import OtherPart, When, cleared, other_parts
-from juglant.core.errors import InvalidTrack
+from juglant.core.analysis.kick_phase import LEAST_GAIN_DB, kick_phase
+from juglant.core.analysis.other_parts import OtherPart, other_parts
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
@@ -17,23 +18,18 @@ from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
 from juglant.core.memory import newest
 from juglant.core.model.stem import BASS, KICK, StemRef
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
-from juglant.core.parameter.fields import within
 from juglant.core.pictures.room import ClashLayers, draw_layers
 from juglant.core.plans.owners import Lean, leans
 from juglant.core.reports.swap_check import Part, Swap, SwapCheck, check_swap, replanned, swapped
-from juglant.core.separate.phase import Phase, measure_phase
+from juglant.core.separate.phase import Phase
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.filters import filter_loop
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
-from juglant.services.tracks import State, Workspace
-from juglant.services.views import analysed
 
 EDGE_MS = 10.0
-# What was measured worth less than this is left as it is.
-LEAST_GAIN_DB = 0.1
 SILENT_PEAK = 1e-6
 
 
@@ -81,16 +77,8 @@ def _meeting(found: Phase, best: bool) -> SummingView:
     )
 
 
-def _phase(track: Track) -> Phase | None:
-    found = analysed(track)
-    if found.contest.reason is not None:
-        return None
-    stems = found.stems
-    return measure_phase(stems.kick, stems.bass_unducked, found.contest.active_any(), sample_rate=track.sheet.sample_rate)
-
-
 def _phase_view(track: Track) -> PhaseView | None:
-    found = _phase(track)
+    found = kick_phase(track)
     if found is None:
         return None
     changing = track.kick.velocity.robins > 1 or any(stroke.tune_cents or stroke.shift_ms for stroke in track.kick_strokes)
@@ -134,40 +122,6 @@ def beside(track: Track, other: Track, parts: tuple[str, ...] = ()) -> bytes:
     return wav_float(no_louder(heard(other), heard(track), sample_rate=rate), rate)
 
 
-def apply_phase(store: Workspace, track_id: str, edition: int) -> State:
-    """Move or turn the bass so that it adds best with the kick, as one step; raises InvalidTrack where nothing is won."""
-    track = store.current(track_id, edition)
-    found = _phase(track)
-    if found is None or found.gain_db <= LEAST_GAIN_DB:
-        raise InvalidTrack("kick and bass add as well as they can by the bass's start and polarity")
-    mix = track.mix
-    shift = within(Mix, "bass_shift_ms", mix.bass_shift_ms + found.shift_ms)
-    turned = mix.model_copy(update={"bass_shift_ms": shift, "bass_inverted": mix.bass_inverted != found.inverted})
-    return store.edit(track_id, edition, track.model_copy(update={"mix": turned}), label="Bass to the kick's phase")
-
-
-def clear_part(store: Workspace, track_id: str, edition: int, hit_id: str, when: When) -> State:
-    """High-pass a hit as far as it takes from the low end's owner, always or only under the kick, as one step."""
-    track = store.current(track_id, edition)
-    label = f"High-pass {track.hit_of(hit_id).name}{'' if when == 'always' else ' under the kick'}"
-    return store.edit(track_id, edition, cleared(analysed(track), hit_id, when), label=label)
-
-
-def apply_levels(store: Workspace, track_id: str, edition: int) -> State:
-    """Set kick and bass to levels that leave room for what comes later, as one step."""
-    track = store.current(track_id, edition)
-    wanted = measure_headroom(analysed(track))
-    if wanted.kick_gain_db is None or wanted.bass_gain_db is None:
-        raise InvalidTrack("the loop is silent: there is no level to set")
-    levels = {name: within(Mix, name, getattr(wanted, name)) for name in ("kick_gain_db", "bass_gain_db")}
-    return store.edit(
-        track_id,
-        edition,
-        track.model_copy(update={"mix": track.mix.model_copy(update=levels)}),
-        label="Levels with headroom",
-    )
-
-
 @newest(6)
 def swap_of(track: Track, swap: Swap) -> SwapCheck:
     """Every figure of a track before and after a swap (pure, remembered); raises InvalidTrack for what cannot be."""
@@ -177,14 +131,6 @@ def swap_of(track: Track, swap: Swap) -> SwapCheck:
 def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:
     """Kick and bass with a swap, planned anew as asked, no louder than they are now, as a 32-bit float WAV."""
     return beside(track, replanned(swapped(track, swap), parts))
-
-
-def make_swap(store: Workspace, track_id: str, edition: int, swap: Swap, parts: list[Part]) -> State:
-    """Swap, and plan anew what is asked for, as one step."""
-    track = store.current(track_id, edition)
-    made = replanned(swapped(track, swap), parts)
-    names = [name for name, value in (("kick", swap.kick), ("key", swap.tonic or swap.scale), ("tempo", swap.bpm)) if value]
-    return store.edit(track_id, edition, made, label=f"Swap {', '.join(names) or 'nothing'}")
 
 
 @newest(4)

@@ -10,45 +10,18 @@ from typing import Any, Literal
 
 import jsonpatch
 
-from juglant.core.duck.part_curves import unlinked
 from juglant.core.errors import InvalidTrack
-from juglant.core.findings.registry import applied, find_all
 from juglant.core.memory import newest
 from juglant.core.model.carve import Carve
-from juglant.core.model.hit import Layer
-from juglant.core.model.kit import KICK_ID
 from juglant.core.model.references import consistent, mended
 from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_line
-from juglant.core.plans.bare import without_room
-from juglant.core.plans.ducks import newly_ducked, plan_part, plan_targets, refitted, with_compressor
-from juglant.core.plans.plan import carve_in_order, carve_said, layers_fitted, plan_duck, room_made
-from juglant.core.tune.added import with_layer
 from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
-from juglant.services.views import analysed
 from juglant.store import tracks as table
 from juglant.store.database import may_write, migrate, opened, transaction
-from juglant.store.errors import NotFound, NothingThere, Stale
+from juglant.store.errors import NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
-Action = Literal[
-    "carve", "duck", "duck-part", "duck-new", "ducks", "refit", "compressor", "unlink", "room", "no-room", "fit",
-]  # fmt: skip
-ACTION_LABELS: dict[Action, str] = {
-    "carve": "Compute the carve",
-    "duck": "Compute the duck",
-    "duck-part": "Compute a part's duck",
-    "duck-new": "Duck another part",
-    "ducks": "Compute every duck",
-    "refit": "Fit the ducks again",
-    "compressor": "Compressor in place of the curve",
-    "unlink": "A duck of its own",
-    "room": "Carve and duck",
-    "no-room": "Remove carve and duck",
-    "fit": "Fit the layers",
-}
-# What a step is called that fitted ducks again.
-REFITTED = ", ducks fitted again"
 
 
 @dataclass(frozen=True)
@@ -61,6 +34,8 @@ class State:
     track: Track
     undo_label: str | None
     redo_label: str | None
+    label: str
+    gesture: str | None
     said: tuple[str, ...] = ()
 
 
@@ -176,54 +151,20 @@ class Workspace:
         with opened(self.path) as connection:
             return _parsed(table.revision_of(connection, track_id, revision).body)[0]
 
-    def act(self, track_id: str, edition: int, action: Action, hit_id: str = KICK_ID) -> State:
-        """Compute a carve, a duck or both, or fit the layers of a hit, and apply it."""
-        if action == "refit":
-            return self._refit(track_id, edition)
-        track = self.current(track_id, edition)
-        if action in ("carve", "room"):
-            if action == "carve":
-                made, plan, why = carve_in_order(track)
-                said = carve_said(plan, why)
-            else:
-                room = room_made(track)
-                made, said = room.track, room.said
-            done = self.edit(track_id, edition, made, label=ACTION_LABELS[action])
-            return replace(done, said=(*done.said, *said))
-        changed = {
-            "duck": lambda: plan_duck(track)[0],
-            "duck-part": lambda: plan_part(track, hit_id)[0],
-            "duck-new": lambda: newly_ducked(track, hit_id),
-            "ducks": lambda: plan_targets(plan_duck(track)[0])[0],
-            "compressor": lambda: with_compressor(track, hit_id),
-            "unlink": lambda: unlinked(track, hit_id),
-            "no-room": lambda: without_room(track),
-            "fit": lambda: layers_fitted(track, hit_id),
-        }[action]()
-        return self.edit(track_id, edition, changed, label=ACTION_LABELS[action])
-
-    def add_layer(self, track_id: str, edition: int, hit_id: str, layer: Layer) -> State:
-        """A layer more in a hit, in tune, in step and at its level; what was done is said."""
-        added = with_layer(self.current(track_id, edition), hit_id, layer)
-        done = self.edit(track_id, edition, added.track, label=f"Add {layer.name}"[:80])
-        return replace(done, said=(*done.said, added.said))
-
-    def _refit(self, track_id: str, edition: int) -> State:
-        """Every computed duck that is behind computed again, as part of the step that left it behind."""
+    def at(self, track_id: str, edition: int) -> State:
+        """The track as it stands; raises Stale where `edition` is not the newest."""
         with opened(self.path) as connection:
-            head = _fresh(connection, track_id, edition)
-            at = table.revision_of(connection, track_id, head.revision)
-        label = f"{at.label.removesuffix(REFITTED)}{REFITTED}"
-        return self.edit(track_id, edition, refitted(_parsed(at.body)[0]), label=label, gesture=at.gesture)
+            _fresh(connection, track_id, edition)
+            return _state(connection, track_id)
 
-    def apply_fix(self, track_id: str, edition: int, finding: str, fix: int) -> State:
-        """Apply one fix of one finding; raises NotFound where the finding is gone."""
-        track = self.current(track_id, edition)
-        for one in find_all(analysed(track)):
-            if one.id == finding and fix < len(one.fixes):
-                chosen = one.fixes[fix]
-                return self.edit(track_id, edition, applied(chosen, track), label=chosen.label)
-        raise NotFound("this finding is no longer there: the track has changed; nothing was done")
+    def arrived(self, track_id: str, edition: int, gesture: str | None) -> State | None:
+        """The track as it stands where a change of this gesture, made on `edition`, is the newest step; else None."""
+        if gesture is None:
+            return None
+        with opened(self.path) as connection:
+            head = table.head_of(connection, track_id)
+            at = table.revision_of(connection, track_id, head.revision)
+            return _state(connection, track_id) if head.edition > edition and at.gesture == gesture else None
 
     def start_over(self, track_id: str, edition: int) -> State:
         """The untouched demo in place of the track, as an edit that can be undone."""
@@ -296,5 +237,7 @@ def _state(connection: sqlite3.Connection, track_id: str) -> State:
         track=track,
         undo_label=at.label if before else None,
         redo_label=after.label if after else None,
+        label=at.label,
+        gesture=at.gesture,
         said=said,
     )

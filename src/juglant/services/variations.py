@@ -9,14 +9,14 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.levelled import Levelled, rolled_levelled
-from juglant.core.hit.roll import Roll, morphed
+from juglant.core.hit.roll import Roll
 from juglant.core.loop.kit import stroke_tempo
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role
 from juglant.core.model.track import Track
 from juglant.core.pictures.sheet import Features, Small, small_of
-from juglant.services.tracks import State, Workspace
+from juglant.services.tracks import Workspace
 from juglant.store import kept as kept_table
 from juglant.store import rolls as roll_table
 from juglant.store.database import opened, transaction
@@ -152,11 +152,3 @@ def all_kept(store: Workspace) -> list[Kept]:
             # Written by a newer version: it stays in the file, and is not shown here.
             continue
     return found
-
-
-def morph(store: Workspace, track_id: str, edition: int, hit_id: str, *, one: Hit, other: Hit, share: float) -> State:
-    """The hit between two others, as an edit of the track."""
-    track = store.state(track_id).track
-    track.hit_of(hit_id)
-    changed = track.with_hit(hit_id, morphed(one, other, share))
-    return store.edit(track_id, edition, changed, label=f"Morph {round(100 * share)} %")

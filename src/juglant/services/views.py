@@ -6,10 +6,10 @@ import hashlib
 
 from pydantic import BaseModel, ConfigDict
 
-from juglant.core.analysis.analyse import Analysis, analyse
+from juglant.core.analysis.analyse import analysed
 from juglant.core.findings.registry import find_all
 from juglant.core.loop.render import heard_stem, stem_made_of, stem_refs
-from juglant.core.memory import newest, remembered
+from juglant.core.memory import newest
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import (
@@ -36,12 +36,6 @@ class View(BaseModel):
     carve: CarvePicture
     duck: DuckPicture | None
     refit: tuple[str, ...]
-
-
-@remembered()
-def analysed(track: Track) -> Analysis:
-    """A track's measurements (pure, remembered, bounded)."""
-    return analyse(track)
 
 
 @newest(6)

@@ -6,9 +6,8 @@ import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./
 import { roomApi } from "./room";
 import { separateApi } from "./separate";
 import type {
-  Action,
+  Command,
   Cure,
-  Evening,
   FileKey,
   Finish,
   Hit,
@@ -16,19 +15,16 @@ import type {
   HitView,
   Kept,
   Ladder,
-  Layer,
   Line,
   LoadedTake,
   Role,
   RollRow,
-  School,
   Sheet,
   Track,
   TrackState,
   TuneMove,
   Variation,
   View,
-  Way,
 } from "./types";
 
 export { ApiError };
@@ -131,18 +127,12 @@ export const api = {
   kept: ({ signal }: Signal): Promise<Kept[]> => unwrap(client.GET("/api/kept", { signal })),
   keep: (id: string, body: { kind: "hit" | "layer"; name: string; role: Role; hit: Hit; replace: boolean }) =>
     unwrap(client.POST("/api/tracks/{track_id}/kept", { params: { path: { track_id: id } }, body })),
-  morph: (id: string, edition: number, hit_id: string, one: Hit, other: Hit, share: number) =>
+  /** Every change of a track goes this way; fit: ducks that it leaves behind are computed again in the same step. */
+  command: (id: string, edition: number, command: Command, gesture: string, fit = true) =>
     unwrap(
-      client.POST("/api/tracks/{track_id}/morph", {
+      client.POST("/api/tracks/{track_id}/commands", {
         params: { path: { track_id: id } },
-        body: { edition, hit_id, one, other, share },
-      }),
-    ),
-  edit: (id: string, edition: number, track: Track, label: string, gesture: string | null) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/edits", {
-        params: { path: { track_id: id } },
-        body: { edition, track, label, gesture },
+        body: { edition, command, gesture, fit },
       }),
     ),
   /** What is not stored when the page goes away. */
@@ -154,20 +144,6 @@ export const api = {
   startOver: (id: string, edition: number) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/start-over", { params: { path: { track_id: id } }, body: { edition } }),
-    ),
-  act: (id: string, edition: number, action: Action, hit_id: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/actions", {
-        params: { path: { track_id: id } },
-        body: { edition, action, hit_id },
-      }),
-    ),
-  fix: (id: string, edition: number, finding: string, fix: number) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/fixes", {
-        params: { path: { track_id: id } },
-        body: { edition, finding, fix },
-      }),
     ),
   ladder: (id: string, revision: number, { signal }: Signal): Promise<Ladder> =>
     unwrap(
@@ -190,20 +166,6 @@ export const api = {
         signal,
       }),
     ),
-  cure: (id: string, edition: number, note: number, cure_id: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/cure", {
-        params: { path: { track_id: id } },
-        body: { edition, note, cure_id },
-      }),
-    ),
-  school: (id: string, edition: number, hit_id: string, school: School, way: Way) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/school", {
-        params: { path: { track_id: id } },
-        body: { edition, hit_id, school, way },
-      }),
-    ),
   moment: (
     id: string,
     revision: number,
@@ -218,27 +180,6 @@ export const api = {
     }
     return sound(`/api/tracks/${id}/revisions/${revision}/moment.wav?${asked}`);
   },
-  shortenKick: (id: string, edition: number) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/shorten-kick", { params: { path: { track_id: id } }, body: { edition } }),
-    ),
-  makeLong: (id: string, edition: number, hit_id: string, length_ms: number) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/length", {
-        params: { path: { track_id: id } },
-        body: { edition, hit_id, length_ms },
-      }),
-    ),
-  evenLine: (id: string, edition: number, way: Evening) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/even-line", { params: { path: { track_id: id } }, body: { edition, way } }),
-    ),
-  tune: (id: string, edition: number, moves: TuneMove[]) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/tune", { params: { path: { track_id: id } }, body: { edition, moves } }),
-    ),
-  tuneAll: (id: string, edition: number) =>
-    unwrap(client.POST("/api/tracks/{track_id}/tune-all", { params: { path: { track_id: id } }, body: { edition } })),
   retuned: (id: string, revision: number, { hit_id, frequency_hz, way }: TuneMove) => {
     const asked = new URLSearchParams({ frequency_hz: String(frequency_hz), way: way ?? "as set" });
     return sound(`/api/tracks/${id}/revisions/${revision}/hits/${hit_id}/retuned.wav?${asked}`);
@@ -260,39 +201,11 @@ export const api = {
       headers: { "Content-Type": "application/json" },
       body: JSON.stringify({ track, kick_loop }),
     }),
-  addLayer: (id: string, edition: number, hit_id: string, layer: Layer) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/hits/{hit_id}/layers", {
-        params: { path: { track_id: id, hit_id } },
-        body: { edition, layer },
-      }),
-    ),
-  bassLine: (id: string, edition: number, take: string, begin_ms: number) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/bass-line", {
-        params: { path: { track_id: id } },
-        body: { edition, take, begin_ms },
-      }),
-    ),
-  kickLoop: (id: string, edition: number, take: string, begin_ms: number, fit_bars: number | null) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/kick-loop", {
-        params: { path: { track_id: id } },
-        body: { edition, take, begin_ms, fit_bars },
-      }),
-    ),
   readKickLoop: (id: string, revision: number, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/kick-loop", {
         params: { path: { track_id: id, number: revision } },
         signal,
-      }),
-    ),
-  loopStroke: (id: string, edition: number, at_s: number, on: boolean) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/kick-loop/strokes", {
-        params: { path: { track_id: id } },
-        body: { edition, at_s, on },
       }),
     ),
   keyOf: (file: Blob, a4_hz: number): Promise<FileKey> => sent(`/api/key?a4_hz=${a4_hz}`, file),

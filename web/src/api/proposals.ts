@@ -29,11 +29,4 @@ export const proposalsApi = {
     ) as unknown as Promise<Proposals[K][]>,
   proposalLoop: (id: string, number: number, kind: ProposalKind, one: string, part: string) =>
     sound(`/api/tracks/${id}/revisions/${number}/proposals/${kind}/${one}/loop.wav?part=${encodeURIComponent(part)}`),
-  takeProposal: (track_id: string, edition: number, kind: ProposalKind, id: string, part: string) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/proposals/{kind}", {
-        params: { path: { track_id, kind } },
-        body: { edition, id, part },
-      }),
-    ),
 };

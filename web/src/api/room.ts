@@ -1,7 +1,7 @@
 import { client, type Signal, unwrap } from "./request";
-import type { Carve, ShareCurve } from "./types";
+import type { ShareCurve } from "./types";
 
-/** What making room as a whole asks and does. */
+/** What making room as a whole asks. */
 export const roomApi = {
   shares: (id: string, revision: number, { signal }: Signal): Promise<ShareCurve | null> =>
     unwrap(
@@ -9,16 +9,5 @@ export const roomApi = {
         params: { path: { track_id: id, number: revision } },
         signal,
       }),
-    ),
-  takeShare: (id: string, edition: number, share_pct: number) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/share", {
-        params: { path: { track_id: id } },
-        body: { edition, share_pct },
-      }),
-    ),
-  takeOrder: (id: string, edition: number, order: Carve["order"]) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/order", { params: { path: { track_id: id } }, body: { edition, order } }),
     ),
 };

@@ -1,7 +1,7 @@
 import { client, type Signal, sound, unwrap } from "./request";
-import type { ClashLayers, SeparateSheet, Swap, SwapView, When } from "./types";
+import type { ClashLayers, SeparateSheet, Swap, SwapView } from "./types";
 
-/** What the Separate step asks and does. */
+/** What the Separate step asks. */
 export const separateApi = {
   separate: (id: string, revision: number, { signal }: Signal): Promise<SeparateSheet> =>
     unwrap(
@@ -24,20 +24,6 @@ export const separateApi = {
         body: swap,
       }),
     ),
-  swap: (id: string, edition: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/swap", {
-        params: { path: { track_id: id } },
-        body: { edition, swap, parts },
-      }),
-    ),
-  clearPart: (id: string, edition: number, hit_id: string, when: When) =>
-    unwrap(
-      client.POST("/api/tracks/{track_id}/clear", {
-        params: { path: { track_id: id } },
-        body: { edition, hit_id, when },
-      }),
-    ),
   swapLoop: (id: string, revision: number, swap: Swap, parts: ("tune" | "carve" | "duck")[]) =>
     sound(`/api/tracks/${id}/revisions/${revision}/swap.wav`, {
       method: "POST",
@@ -53,8 +39,4 @@ export const separateApi = {
     });
     return sound(`/api/tracks/${id}/revisions/${revision}/band.wav?${asked}`);
   },
-  alignBass: (id: string, edition: number) =>
-    unwrap(client.POST("/api/tracks/{track_id}/phase", { params: { path: { track_id: id } }, body: { edition } })),
-  leaveRoom: (id: string, edition: number) =>
-    unwrap(client.POST("/api/tracks/{track_id}/levels", { params: { path: { track_id: id } }, body: { edition } })),
 };

@@ -99,7 +99,7 @@ function FindingCard({ finding, gone, onPlace }: CardProps) {
             key={label}
             className="btn btn-plain"
             disabled={editor.busy !== null}
-            onClick={() => editor.fix(finding.id, index, label)}
+            onClick={() => editor.send({ kind: "fix", finding: finding.id, fix: index }, label)}
           >
             {prettyText(label)}
           </button>

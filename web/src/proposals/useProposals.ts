@@ -27,6 +27,6 @@ export function useProposals<K extends ProposalKind>(kind: K, wanted: boolean, p
       strike(`${kind} ${settled.id} ${settled.revision} ${part} ${id}`, () =>
         api.proposalLoop(settled.id, settled.revision, kind, id, part),
       ),
-    take: (id: string, label: string) => editor.take(kind, id, label, part),
+    take: (id: string, label: string) => editor.send({ kind: "proposal", of: kind, id, part }, label),
   };
 }

@@ -11,22 +11,7 @@ import {
   useState,
 } from "react";
 import { api } from "../api/client";
-import type { ProposalKind } from "../api/proposals";
-import type {
-  Action,
-  Carve,
-  Cure,
-  Evening,
-  Hit,
-  Layer,
-  School,
-  Swap,
-  Track,
-  TrackState,
-  TuneMove,
-  Way,
-  When,
-} from "../api/types";
+import type { Command, Track, TrackState } from "../api/types";
 import { newGesture } from "./gesture";
 import { keys } from "./queries";
 import { type Conflict, type Pending, SaveQueue, type Saving, type Trouble } from "./saving";
@@ -50,32 +35,10 @@ export interface Editor {
   undo: () => void;
   redo: () => void;
   startOver: () => void;
-  act: (action: Action, label: string, hitId?: string) => void;
-  morph: (hitId: string, one: Hit, other: Hit, share: number) => void;
-  fix: (finding: string, index: number, label: string) => void;
-  tune: (moves: TuneMove[], label: string) => void;
-  tuneAll: () => void;
-  shortenKick: () => void;
-  makeLong: (hitId: string, name: string, lengthMs: number) => void;
-  cure: (note: number, cure: Cure) => void;
-  /** One of the ways that were made and measured; part: whose it is. */
-  take: (kind: ProposalKind, id: string, label: string, part: string) => void;
-  alignBass: () => void;
-  clearPart: (hitId: string, name: string, when: When) => void;
-  swap: (swap: Swap, parts: ("tune" | "carve" | "duck")[]) => void;
-  /** Carve and duck planned for a share of the carve, or in another order. */
-  takeShare: (sharePct: number) => void;
-  takeOrder: (order: Carve["order"]) => void;
-  bassLine: (take: string, begin_ms: number) => void;
-  addLayer: (hitId: string, layer: Layer) => void;
-  kickLoop: (take: string, begin_ms: number, fit_bars: number | null) => void;
-  /** Say of a place that was read in the kick's loop whether it is a kick. */
-  loopStroke: (at_s: number, on: boolean) => void;
+  /** Have the server carry out a command; label: what the page says while it does. */
+  send: (command: Command, label: string) => void;
   /** Fit again what was computed for something else, if the newest step is this page's own and not a step back. */
   refit: () => void;
-  leaveRoom: () => void;
-  school: (hitId: string, school: School, way: Way, label: string) => void;
-  evenLine: (way: Evening) => void;
   retry: () => void;
   giveUp: () => void;
   dismiss: () => void;
@@ -100,7 +63,9 @@ function queueOf(state: TrackState, cache: QueryClient): SaveQueue {
   const known = queues.get(state.id);
   if (known) return known;
   const made = new SaveQueue(state, {
-    edit: (now, track, label, gesture) => api.edit(now.id, now.edition, track, label, gesture),
+    // The hand may go on: what is left behind is fitted once it rests.
+    edit: (now, track, label, gesture) =>
+      api.command(now.id, now.edition, { kind: "describe", track, label }, gesture, false),
     finish: (now, last) => api.finish(now.id, last),
     // What the page shows is what the cache keeps of it: parts that are equal stay the same objects.
     keep: (stored) => cache.setQueryData<TrackState>(keys.track(stored.id), stored) ?? stored,
@@ -152,10 +117,12 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   }, []);
 
   const editor = useMemo<Editor>(() => {
-    const command = (label: string, send: NonNullable<Pending["command"]>, back = false, quiet = false) => {
-      stepped.current = back;
-      queue.push({ label, gesture: newGesture(), changes: [], command: send, back: back && !quiet, quiet });
+    const step = (label: string, send: NonNullable<Pending["command"]>, back: boolean, quiet = false) => {
+      stepped.current = back || quiet;
+      queue.push({ label, gesture: newGesture(), changes: [], command: send, back, quiet });
     };
+    const command = (label: string, asked: Command, quiet = false) =>
+      step(label, (now, gesture) => api.command(now.id, now.edition, asked, gesture), false, quiet);
     return {
       state,
       settled,
@@ -169,50 +136,14 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         queue.push({ label, gesture: gesture ?? newGesture(), changes: [change], command: null });
         for (const listener of watchers.current) listener();
       },
-      undo: () => command("Undo", (now) => api.undo(now.id, now.edition), true),
-      redo: () => command("Redo", (now) => api.redo(now.id, now.edition), true),
-      startOver: () => command("Start over", (now) => api.startOver(now.id, now.edition)),
-      act: (action, label, hitId = "kick") => command(label, (now) => api.act(now.id, now.edition, action, hitId)),
-      morph: (hitId, one, other, share) =>
-        command(`Morph ${Math.round(100 * share)} %`, (now) =>
-          api.morph(now.id, now.edition, hitId, one, other, share),
-        ),
-      fix: (finding, index, label) => command(label, (now) => api.fix(now.id, now.edition, finding, index)),
-      tune: (moves, label) => command(label, (now) => api.tune(now.id, now.edition, moves)),
-      shortenKick: () => command("Shorten the kick", (now) => api.shortenKick(now.id, now.edition)),
-      makeLong: (hitId, name, lengthMs) =>
-        command(`${name}: ${Math.round(lengthMs)} ms long`, (now) =>
-          api.makeLong(now.id, now.edition, hitId, lengthMs),
-        ),
-      take: (kind, id, label, part) => command(label, (now) => api.takeProposal(now.id, now.edition, kind, id, part)),
-      takeShare: (sharePct) =>
-        command(`Share of the carve ${sharePct} %`, (now) => api.takeShare(now.id, now.edition, sharePct)),
-      takeOrder: (order) =>
-        command(order === "duck first" ? "Duck first" : "Carve first", (now) =>
-          api.takeOrder(now.id, now.edition, order),
-        ),
-      kickLoop: (take, begin_ms, fit_bars) =>
-        command("Kick from a loop", (now) => api.kickLoop(now.id, now.edition, take, begin_ms, fit_bars)),
-      loopStroke: (at_s, on) =>
-        command(on ? "A kick there" : "No kick there", (now) => api.loopStroke(now.id, now.edition, at_s, on)),
-      bassLine: (take, begin_ms) =>
-        command("Bass from a loop", (now) => api.bassLine(now.id, now.edition, take, begin_ms)),
-      addLayer: (hitId, layer) =>
-        command(`Add ${layer.name}`, (now) => api.addLayer(now.id, now.edition, hitId, layer)),
+      undo: () => step("Undo", (now) => api.undo(now.id, now.edition), true),
+      redo: () => step("Redo", (now) => api.redo(now.id, now.edition), true),
+      startOver: () => step("Start over", (now) => api.startOver(now.id, now.edition), false),
+      send: (asked, label) => command(label, asked),
       refit: () => {
         if (stepped.current || queue.queue.length > 0) return;
-        command("Fit the ducks again", (now) => api.act(now.id, now.edition, "refit", "kick"), true, true);
+        command("Fit the ducks again", { kind: "fit-ducks" }, true);
       },
-      swap: (swap, parts) => command("Swap", (now) => api.swap(now.id, now.edition, swap, parts)),
-      clearPart: (hitId, name, when) =>
-        command(`High-pass ${name}`, (now) => api.clearPart(now.id, now.edition, hitId, when)),
-      alignBass: () => command("Bass to the kick's phase", (now) => api.alignBass(now.id, now.edition)),
-      leaveRoom: () => command("Levels with headroom", (now) => api.leaveRoom(now.id, now.edition)),
-      cure: (note, one) => command(one.title, (now) => api.cure(now.id, now.edition, note, one.id)),
-      school: (hitId, school, way, label) =>
-        command(label, (now) => api.school(now.id, now.edition, hitId, school, way)),
-      evenLine: (way) => command("Even the line", (now) => api.evenLine(now.id, now.edition, way)),
-      tuneAll: () => command("Tune every hit", (now) => api.tuneAll(now.id, now.edition)),
       retry: () => queue.retry(),
       giveUp: () => queue.giveUp(),
       dismiss: () => queue.dismiss(),

@@ -12,7 +12,7 @@ export interface Pending {
   /** What belongs to one movement of the hand; each has one of its own. */
   gesture: string;
   changes: Change[];
-  command: ((state: TrackState) => Promise<TrackState>) | null;
+  command: ((state: TrackState, gesture: string) => Promise<TrackState>) | null;
   /** A step back or forward: without what it was meant for it must not be taken. */
   back?: boolean;
   /** Nobody asked for it: where another tab was first it is simply left. */
@@ -193,7 +193,7 @@ export class SaveQueue {
   }
 
   private send(next: Pending): Promise<TrackState> {
-    if (next.command) return next.command(this.newest);
+    if (next.command) return next.command(this.newest, next.gesture);
     const track = next.changes.reduce((made, change) => change(made), this.newest.track);
     return this.store.edit(this.newest, track, next.label, next.gesture);
   }

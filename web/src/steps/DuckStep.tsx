@@ -86,8 +86,8 @@ export function DuckStep({ view }: { view: View }) {
           disabled={editor.busy !== null || locked}
           onClick={() =>
             part === BASS
-              ? editor.act("duck", "Compute the duck")
-              : editor.act("duck-part", `Compute the duck of ${name}`, part)
+              ? editor.send({ kind: "duck" }, "Compute the duck")
+              : editor.send({ kind: "part-duck", part }, `Compute the duck of ${name}`)
           }
         >
           Compute duck
@@ -96,7 +96,7 @@ export function DuckStep({ view }: { view: View }) {
           type="button"
           className="btn btn-plain"
           disabled={editor.busy !== null}
-          onClick={() => editor.act("ducks", "Compute every duck")}
+          onClick={() => editor.send({ kind: "ducks" }, "Compute every duck")}
         >
           Compute all
         </button>

@@ -89,7 +89,9 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
             { value: "carve first", label: "Carve first, duck the rest" },
             { value: "duck first", label: "Duck first, carve the rest" },
           ]}
-          onChange={editor.takeOrder}
+          onChange={(order) =>
+            editor.send({ kind: "order", order }, order === "duck first" ? "Duck first" : "Carve first")
+          }
         />
         <Choice
           label="Bars"

@@ -35,7 +35,7 @@ export function TuneStep() {
           className="btn btn-strong ms-auto"
           disabled={editor.busy !== null || off.length === 0}
           title="Brings every pitched hit to its nearest note of the key, as one step"
-          onClick={editor.tuneAll}
+          onClick={() => editor.send({ kind: "tune-all" }, "Tune every hit")}
         >
           {off.length === 0 ? "All in tune" : `Tune ${off.length === 1 ? off[0]?.name : `all ${off.length}`}`}
         </button>
@@ -50,7 +50,10 @@ export function TuneStep() {
             selected={shown.id}
             onSelect={show}
             onMove={(hit, frequency_hz, note) =>
-              editor.tune([{ hit_id: hit.id, frequency_hz, way }], `Land ${hit.name} on ${note}`)
+              editor.send(
+                { kind: "tune", moves: [{ hit_id: hit.id, frequency_hz, way }] },
+                `Land ${hit.name} on ${note}`,
+              )
             }
           />
           <TunedHit

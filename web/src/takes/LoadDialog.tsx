@@ -50,8 +50,8 @@ export function LoadDialog({ loading }: Props) {
         others.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
       );
     }
-    if (loop) editor.kickLoop(loop.id, 0, null);
-    if (line) editor.bassLine(line.id, 0);
+    if (loop) editor.send({ kind: "kick-loop", take: loop.id, begin_ms: 0 }, "Kick from a loop");
+    if (line) editor.send({ kind: "bass-loop", take: line.id, begin_ms: 0 }, "Bass from a loop");
     loading.clear();
   };
   return (

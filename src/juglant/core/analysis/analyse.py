@@ -20,7 +20,7 @@ from juglant.core.loop.render import Stems, cached_note, heard_kick, heard_stem,
 from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
-from juglant.core.memory import newest
+from juglant.core.memory import newest, remembered
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
@@ -251,3 +251,9 @@ def analyse(track: Track) -> Analysis:
         guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes, lowest_hz=lowest_note_hz(track)),
         beatings=beatings,
     )
+
+
+@remembered()
+def analysed(track: Track) -> Analysis:
+    """A track's measurements (pure, remembered, bounded)."""
+    return analyse(track)

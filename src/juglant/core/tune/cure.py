@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from juglant.core.analysis.analyse import Analysis, analyse
-from juglant.core.errors import InvalidTrack
+from juglant.core.analysis.analyse import Analysis, analyse, analysed
+from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.shorten import shortened
+from juglant.core.memory import newest
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
@@ -187,6 +188,20 @@ def _shorter(track: Track, met: Meeting, by_ms: float, start: float) -> Track:
         for one in track.bass_notes
     ]
     return track.model_copy(update={"bass_notes": tuple(notes)})
+
+
+@newest(4)
+def cures_of(track: Track, note: int) -> tuple[Cure, ...]:
+    """What could be done about the kick against one note of the line, each measured (pure, remembered, bounded)."""
+    return tuple(cures(analysed(track), note))
+
+
+def cure_of(track: Track, note: int, cure: str) -> Cure:
+    """One cure by its name; raises NoSuchPart where there is no such cure."""
+    for one in cures_of(track, note):
+        if one.id == cure:
+            return one
+    raise NoSuchPart(f"there is no cure {cure!r} for this note")
 
 
 def evened(track: Track, way: Evening) -> Track:

@@ -131,7 +131,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
               onChange={(id) => {
                 if (!id) return;
                 onPart(id);
-                editor.act("duck-new", `Duck ${partName(track, id)}`, id);
+                editor.send({ kind: "new-duck", part: id }, `Duck ${partName(track, id)}`);
               }}
             />
           </div>
@@ -169,7 +169,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
             type="button"
             className="btn btn-plain"
             disabled={editor.busy !== null}
-            onClick={() => editor.act("unlink", `A duck of its own: ${name}`, part)}
+            onClick={() => editor.send({ kind: "unlink", part }, `A duck of its own: ${name}`)}
           >
             Unlink
           </button>

@@ -67,7 +67,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           onAdd={(made) => {
             setSelected(made.id);
             setTab("sound");
-            editor.addLayer(one.id, made);
+            editor.send({ kind: "add-layer", part: one.id, layer: made }, `Add ${made.name}`);
           }}
         />
       </div>

@@ -26,7 +26,9 @@ export function HitLength({ hitId, name, lengthMs, beatMs }: Props) {
   const beats = held ?? lengthMs / beatMs;
   const ask = (wanted: number) => {
     setHeld(null);
-    if (Math.abs(wanted - lengthMs / beatMs) > SAME_BEATS) editor.makeLong(hitId, name, wanted * beatMs);
+    if (Math.abs(wanted - lengthMs / beatMs) <= SAME_BEATS) return;
+    const length_ms = wanted * beatMs;
+    editor.send({ kind: "length", part: hitId, length_ms }, `${name}: ${Math.round(length_ms)} ms long`);
   };
   const letGo = () => held !== null && ask(held);
   return (

@@ -41,7 +41,7 @@ export function LayerFit({ fit, hitId }: { fit: Fit; hitId: string }) {
           type="button"
           className="btn btn-strong"
           disabled={there}
-          onClick={() => editor.act("fit", "Fit the layers", hitId)}
+          onClick={() => editor.send({ kind: "fit-layers", part: hitId }, "Fit the layers")}
         >
           Fit the layers
         </button>

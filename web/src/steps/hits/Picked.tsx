@@ -18,7 +18,11 @@ export function Picked({ one, picked, keep, onHit }: Props) {
   // Where the morph set out from: the hit before it, however often the share changes.
   const [from] = useState(one.hit);
   const [share, setShare] = useState(0);
-  const go = () => editor.morph(one.id, from, picked.hit, share);
+  const go = () =>
+    editor.send(
+      { kind: "morph", part: one.id, one: from, other: picked.hit, share },
+      `Morph ${Math.round(100 * share)} %`,
+    );
   return (
     <div className="panel picked" role="group" aria-label={`Chosen: ${picked.name}`}>
       <strong>{picked.name}</strong>

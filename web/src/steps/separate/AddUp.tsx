@@ -34,7 +34,7 @@ export function AddUp({ phase, centres, fresh }: Props) {
           className="btn btn-plain ms-auto"
           disabled={editor.busy !== null || !fresh || !phase.worth}
           title={phase.caution}
-          onClick={editor.alignBass}
+          onClick={() => editor.send({ kind: "phase" }, "Bass to the kick's phase")}
         >
           {phase.worth ? `Win ${figure(phase.gain_db, "dB")}: ${way.join(", ")}` : "As good as it gets"}
         </button>

@@ -64,7 +64,7 @@ export function CarveOn({ view, part, besides = false, onHold }: Props) {
               type="button"
               className="btn btn-strong"
               disabled={editor.busy !== null || clearance.reason !== null}
-              onClick={() => editor.act("carve", "Compute the carve")}
+              onClick={() => editor.send({ kind: "carve" }, "Compute the carve")}
             >
               Compute carve
             </button>

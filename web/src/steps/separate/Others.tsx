@@ -47,7 +47,7 @@ export function Others({ others, fresh }: { others: SeparateSheet["others"]; fre
                       className="btn btn-plain"
                       disabled={editor.busy !== null || !fresh}
                       aria-label={`High-pass ${one.name} ${when}`}
-                      onClick={() => editor.clearPart(one.hit_id, one.name, when)}
+                      onClick={() => editor.send({ kind: "clear", part: one.hit_id, when }, `High-pass ${one.name}`)}
                     >
                       {when === "always" ? "High-pass it" : "Only under the kick"}
                     </button>

@@ -26,7 +26,7 @@ export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"];
           className="btn btn-plain ms-auto"
           disabled={editor.busy !== null || !fresh || headroom.kick_gain_db === null}
           title="Both levels by the same amount, so that the loudest peak leaves 6 dB for what comes later (common practice)"
-          onClick={editor.leaveRoom}
+          onClick={() => editor.send({ kind: "levels" }, "Levels with headroom")}
         >
           Leave 6 dB: kick {figure(headroom.kick_gain_db, "dB")}, bass {figure(headroom.bass_gain_db, "dB")}
         </button>

@@ -1,11 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
-import type { ShareCurve } from "../../api/types";
+import type { Command, ShareCurve } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { sharesQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
+
+/** Carve and duck planned for one share of the carve. */
+const planned = (share_pct: number): Command => ({ kind: "share", share_pct });
 
 type Point = ShareCurve["points"][number];
 
@@ -67,7 +70,7 @@ export function Shares({ yields }: { yields: "kick" | "bass" }) {
             className="btn btn-plain ms-auto"
             disabled={editor.busy !== null}
             title={`A duck lasts ${figure(curve.active_pct, "%")} of the time, a cut all of it`}
-            onClick={() => editor.takeShare(Math.round(curve.cheapest_pct))}
+            onClick={() => editor.send(planned(Math.round(curve.cheapest_pct)), "Share of the carve")}
           >
             Take the cheapest, {Math.round(curve.cheapest_pct)} %
           </button>
@@ -103,7 +106,7 @@ function Plot({ curve, stored, fresh }: { curve: ShareCurve; stored: number; fre
   const take = (pct: number) => {
     clearTimeout(timer.current);
     if (pct === stored && editor.track.carve.aim > 0) setInHand(null);
-    else editor.takeShare(pct);
+    else editor.send(planned(pct), `Share of the carve ${pct} %`);
   };
   const hold = (pct: number) => setInHand(Math.min(100, Math.max(0, Math.round(pct))));
   const drag = (event: PointerEvent<HTMLDivElement>) => {

@@ -199,10 +199,8 @@ export function SwapCheck() {
               className="btn btn-plain"
               disabled={editor.busy !== null}
               onClick={() => {
-                editor.swap(
-                  found.swap,
-                  PARTS.map((part) => part.id).filter((id) => parts.includes(id)),
-                );
+                const anew = PARTS.map((part) => part.id).filter((id) => parts.includes(id));
+                editor.send({ kind: "swap", swap: found.swap, parts: anew }, "Swap");
                 forget();
               }}
             >

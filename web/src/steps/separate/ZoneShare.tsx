@@ -15,7 +15,7 @@ export function ZoneShare() {
           type="button"
           className="btn btn-strong"
           disabled={editor.busy !== null}
-          onClick={() => editor.act("room", "Plan carve and duck")}
+          onClick={() => editor.send({ kind: "room" }, "Plan carve and duck")}
         >
           Plan carve and duck
         </button>

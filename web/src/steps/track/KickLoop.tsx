@@ -12,6 +12,8 @@ export function KickLoop() {
   const { take } = loop;
   const set = (label: string, change: Partial<typeof loop>, gesture?: string) =>
     editor.edit(label, (track) => ({ ...track, kick_loop: { ...track.kick_loop, ...change } }), gesture);
+  const read = (fit_bars: number | null) =>
+    editor.send({ kind: "kick-loop", take, begin_ms: loop.begin_ms, fit_bars }, "Read the kicks again");
   return (
     <section aria-label="Kick from a loop">
       <div className="bench-head">
@@ -33,7 +35,7 @@ export function KickLoop() {
           type="button"
           className="btn btn-plain ms-auto"
           disabled={editor.busy !== null}
-          onClick={() => editor.kickLoop(take, loop.begin_ms, loop.fit_bars)}
+          onClick={() => read(loop.fit_bars)}
         >
           Read the kicks again
         </button>
@@ -48,11 +50,7 @@ export function KickLoop() {
           />
         </div>
         <div style={{ flex: "0 0 180px" }}>
-          <BarsChoice
-            model="KickLoop"
-            value={loop.fit_bars}
-            onChange={(bars) => editor.kickLoop(take, loop.begin_ms, bars)}
-          />
+          <BarsChoice model="KickLoop" value={loop.fit_bars} onChange={(bars) => read(bars)} />
         </div>
       </div>
       {loop.on && <LoopStrokes />}

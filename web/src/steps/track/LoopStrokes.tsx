@@ -43,7 +43,12 @@ export function LoopStrokes() {
             aria-label={`Kick on beat ${at}, ${sure} sure`}
             title={`Beat ${at}: ${sure} sure it is a kick; press to ${one.on ? "take it away" : "write it"}`}
             disabled={editor.busy !== null}
-            onClick={() => editor.loopStroke(one.at_s, !one.on)}
+            onClick={() =>
+              editor.send(
+                { kind: "loop-stroke", at_s: one.at_s, on: !one.on },
+                one.on ? "No kick there" : "A kick there",
+              )
+            }
           >
             <i />
             {one.confidence < UNSURE && <span className="mono">{Math.round(100 * one.confidence)}</span>}

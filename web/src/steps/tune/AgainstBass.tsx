@@ -48,7 +48,7 @@ export function AgainstBass({ line, fresh }: Props) {
             className="btn btn-plain ms-auto"
             disabled={editor.busy !== null || !fresh}
             title={`Its overlap is ${figure(cut, "ms")} too long for the note it beats with most`}
-            onClick={editor.shortenKick}
+            onClick={() => editor.send({ kind: "shorten-kick" }, "Shorten the kick")}
           >
             Shorten the kick until none swells
           </button>

@@ -61,7 +61,7 @@ export function Cures({ meeting, fresh, onHear }: Props) {
                 className="btn btn-plain"
                 disabled={editor.busy !== null || !fresh}
                 aria-label={`Apply: ${prettyText(one.title)}`}
-                onClick={() => editor.cure(meeting.note, one)}
+                onClick={() => editor.send({ kind: "cure", note: meeting.note, cure: one.id }, one.title)}
               >
                 Apply
               </button>

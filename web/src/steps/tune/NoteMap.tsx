@@ -25,7 +25,7 @@ export function NoteMap({ line, fresh }: Props) {
           className="btn btn-plain ms-auto"
           disabled={editor.busy !== null || !fresh}
           title="Sets each note's own level, by K-weighted loudness (ITU-R BS.1770)"
-          onClick={() => editor.evenLine("K-weighted")}
+          onClick={() => editor.send({ kind: "even-line", way: "K-weighted" }, "Even the line")}
         >
           Even by loudness
         </button>
@@ -34,7 +34,7 @@ export function NoteMap({ line, fresh }: Props) {
           className="btn btn-plain"
           disabled={editor.busy !== null || !fresh}
           title="Sets each note's own level by the equal-loudness contour of its fundamental at 80 phon (ISO 226:2003)"
-          onClick={() => editor.evenLine("equal-loudness contour")}
+          onClick={() => editor.send({ kind: "even-line", way: "equal-loudness contour" }, "Even the line")}
         >
           Even by ear
         </button>

@@ -42,7 +42,12 @@ export function Schools({ hit, way, fresh }: Props) {
               className="btn btn-plain same-width"
               aria-label={`${hit.name}: ${name.toLowerCase()}`}
               disabled={editor.busy !== null || !fresh || there || !canApply(one)}
-              onClick={() => editor.school(hit.id, one.school, way, `${hit.name}: ${name.toLowerCase()}`)}
+              onClick={() =>
+                editor.send(
+                  { kind: "school", part: hit.id, school: one.school, way },
+                  `${hit.name}: ${name.toLowerCase()}`,
+                )
+              }
             >
               {there ? "there" : verb}
             </button>

@@ -79,8 +79,8 @@ export function Targets({ hit, way, fresh }: Props) {
                     disabled={editor.busy !== null || target.is_there || !fresh}
                     aria-label={`Land on ${pretty(target.name)}`}
                     onClick={() =>
-                      editor.tune(
-                        [{ hit_id: hit.id, frequency_hz: target.frequency_hz, way }],
+                      editor.send(
+                        { kind: "tune", moves: [{ hit_id: hit.id, frequency_hz: target.frequency_hz, way }] },
                         `Land ${hit.name} on ${target.name}`,
                       )
                     }

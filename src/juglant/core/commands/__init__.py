@@ -1,0 +1,1 @@
+"""Every change to a track: one command each, described, validated, carried out and labelled here."""
