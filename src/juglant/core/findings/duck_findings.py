@@ -14,6 +14,7 @@ from juglant.core.duck.part_curves import ducked_parts, first_curve, with_curve
 from juglant.core.duck.strokes import Activity
 from juglant.core.findings.duck_fixes import back_within, slower_fall, slower_return, without_make_up
 from juglant.core.findings.finding import Finding, Fix, Severity
+from juglant.core.findings.solving import duck_of
 from juglant.core.hit.shorten import shortened
 from juglant.core.loop.gain import gain_rows
 from juglant.core.measure.bands import low_band_frames
@@ -254,7 +255,7 @@ def behind(found: Analysis) -> list[Finding]:
                 value=float(len(changed)),
                 unit="",
                 limit=0.0,
-                fixes=(Fix(label="Compute it again", solve="duck", part=part),),
+                fixes=(Fix(label="Compute it again", solve=duck_of(part)),),
             )
         )
     return out
@@ -292,7 +293,7 @@ def uncovered(found: Analysis) -> list[Finding]:
             Fix(
                 label=f"Recover after {later:g} beats",
                 track=with_curve(track, BASS_PART, duck.model_copy(update={"recovery_beats": later})),
-                solve="duck",
+                solve=duck_of(),
             )
         )
     return [

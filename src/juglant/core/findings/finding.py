@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 
 Severity = Literal["note", "look", "fix"]
@@ -14,19 +14,16 @@ LimitKind = Literal["published", "common practice", "this project's choice"]
 Step = Literal["track", "hits", "tune", "separate", "duck", "deliver"]
 # A finding marked as intended speaks again when its value has moved by more than this share.
 CHANGED_SHARE = 0.05
+Solve = Callable[[Track], Track]
 
 
 class Fix(BaseModel):
-    """A change that would answer a finding: the changed track, a solver to run when it is asked for, or that on this.
-
-    part: what the duck is computed of.
-    """
+    """A change that would answer a finding: the changed track, what is solved when it is asked for, or that on this."""
 
     model_config = ConfigDict(frozen=True)
     label: str
     track: Track | None = None
-    solve: Literal["carve", "duck", "room", "half a beat"] | None = None
-    part: str = BASS_PART
+    solve: Solve | None = None
 
 
 class Finding(BaseModel):

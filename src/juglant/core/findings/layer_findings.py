@@ -9,6 +9,7 @@ import numpy as np
 
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
+from juglant.core.findings.solving import fit_of
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import folded, rendered_layers
 from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
@@ -20,7 +21,6 @@ from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
-from juglant.core.plans.plan import layers_fitted
 from juglant.core.signal.envelope import frames_of
 from juglant.core.synth.beater import Beater
 from juglant.core.types import Samples
@@ -58,7 +58,7 @@ def layers_cancel(found: Analysis) -> list[Finding]:
                 limit=track.limits.fit_db,
                 limit_kind="this project's choice",
                 hit_id=one.id,
-                fixes=(Fix(label="Fit the layers", track=layers_fitted(track, one.id)),),
+                fixes=(Fix(label="Fit the layers", solve=fit_of(one.id)),),
             )
         )
     return said

@@ -23,12 +23,7 @@ from juglant.core.findings import (
     tune_findings,
 )
 from juglant.core.findings.finding import Finding, Fix, marked
-from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
-from juglant.core.music.tempo import beat_ms
-from juglant.core.plans.ducks import plan_part
-from juglant.core.plans.plan import carve_in_order, make_room
-from juglant.core.tune.length import with_length
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *track_findings.FINDERS,
@@ -49,14 +44,6 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
 )
 
 
-SOLVERS: dict[str, Callable[[Track, str], Track]] = {
-    "carve": lambda track, part: carve_in_order(track)[0],
-    "duck": lambda track, part: plan_part(track, part)[0],
-    "room": lambda track, part: make_room(track),
-    "half a beat": lambda track, part: with_length(track, KICK_ID, 0.5 * beat_ms(track.sheet.bpm)),
-}
-
-
 def find_all(found: Analysis) -> list[Finding]:
     """What the numbers say about a track, most pressing first; pure."""
     return marked([finding for finder in FINDERS for finding in finder(found)], found.track)
@@ -66,7 +53,7 @@ def applied(fix: Fix, track: Track) -> Track:
     """The track with a fix applied."""
     made = fix.track if fix.track is not None else track
     if fix.solve is not None:
-        made = SOLVERS[fix.solve](made, fix.part)
+        made = fix.solve(made)
     if made.kick != track.kick and made.kick_loop.plays:
         # A kick that comes as a loop stays as recorded: what is changed is its stroke, which is played from then on.
         made = made.model_copy(update={"kick_loop": made.kick_loop.model_copy(update={"on": False})})

@@ -9,6 +9,7 @@ from juglant.core.analysis.carve_share import active_share, cheapest_share
 from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.part_duck import lowest_hz
 from juglant.core.duck.curve import starts_s
+from juglant.core.findings import solving
 from juglant.core.findings.finding import Finding, Fix, Severity, Step
 from juglant.core.model.carve import NO_AIM
 from juglant.core.model.duck import BASS_PART, DUCK_AIM
@@ -56,7 +57,7 @@ def _cheapest(found: Analysis) -> Fix:
     pct = round(100 * cheapest_share(found))
     carve = found.track.carve.model_copy(update={"share_pct": float(pct)})
     return Fix(
-        label=f"Take the cheapest share, {pct} %", track=found.track.model_copy(update={"carve": carve}), solve="room"
+        label=f"Take the cheapest share, {pct} %", track=found.track.model_copy(update={"carve": carve}), solve=solving.room
     )
 
 
@@ -114,7 +115,7 @@ def thinner_sum(found: Analysis) -> list[Finding]:
     fixes: tuple[Fix, ...] = ()
     if track.carve.on and track.carve.phase == "minimum":
         linear = track.carve.model_copy(update={"phase": "linear"})
-        fixes = (Fix(label="Carve at linear phase", track=track.model_copy(update={"carve": linear}), solve="room"),)
+        fixes = (Fix(label="Carve at linear phase", track=track.model_copy(update={"carve": linear}), solve=solving.room),)
     fixes = (*fixes, *_moved_start(found))
     return [
         _finding(
@@ -158,7 +159,7 @@ def older_plans(found: Analysis) -> list[Finding]:
                     "older-carve", "note", "This carve goes further than one that is computed now",
                     f"By hand, or by an older aim, it cuts {-deepest:.1f} dB and lifts {highest:.1f} dB. It sounds as it "
                     "did; computed now it would only cut, softly, with the notes in balance.",
-                    over, "dB", 0.0, Fix(label="Plan carve and duck anew", solve="room"),
+                    over, "dB", 0.0, Fix(label="Plan carve and duck anew", solve=solving.room),
                 )
             )  # fmt: skip
     for part in (BASS_PART, *(one.part for one in track.ducking.targets)):
@@ -172,7 +173,7 @@ def older_plans(found: Analysis) -> list[Finding]:
                 f"{part_title(track, part)}: this duck was computed for an older aim",
                 f"It begins {early:.0f} ms before the kick and comes back in {own.return_ms:.0f} ms. It sounds as it did, "
                 "and is not fitted again by itself.",
-                early, "ms", own.fall_ms + 2, Fix(label="Compute it anew", solve="duck", part=part), step="duck",
+                early, "ms", own.fall_ms + 2, Fix(label="Compute it anew", solve=solving.duck_of(part)), step="duck",
             )
         )  # fmt: skip
     return out
@@ -191,7 +192,7 @@ def greedy(found: Analysis) -> list[Finding]:
         _finding(
             "kick-greedy", "look", f"The kick is active {100 * share:.0f} % of the time",
             "Where it is active the bass gives way: at this tempo a shorter kick costs less than any carve or duck.",
-            100 * share, "%", 100 * GREEDY_SHARE, Fix(label="Half a beat of kick", solve="half a beat"),
+            100 * share, "%", 100 * GREEDY_SHARE, Fix(label="Half a beat of kick", solve=solving.half_a_beat),
         )
     ]  # fmt: skip
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from juglant.core.analysis.analyse import Analysis
+from juglant.core.findings import solving
 from juglant.core.findings.finding import Finding, Fix, Step
 from juglant.core.model.carve import Carve
 from juglant.core.model.track import Mix, Track
@@ -31,8 +32,8 @@ def clearance_short(found: Analysis) -> list[Finding]:
     place: Step = "separate" if not track.carve.on else "duck"
     ducks = yielder(track.sheet.owner) == "bass"
     if ducks:
-        fixes = [] if track.carve.on else [Fix(label="Compute the carve", solve="carve")]
-        fixes += [Fix(label="Compute the duck", solve="duck")]
+        fixes = [] if track.carve.on else [Fix(label="Compute the carve", solve=solving.carve)]
+        fixes += [Fix(label="Compute the duck", solve=solving.duck_of())]
     else:
         fixes = _of_the_kick(track)
     if track.carve.on and (track.duck.on or not ducks):
@@ -73,7 +74,7 @@ def _zone_short(found: Analysis, number: int, zone: ZoneFigure) -> list[Finding]
             unit="dB",
             limit=goal.db,
             limit_kind="this project's choice",
-            fixes=(Fix(label="Plan carve and duck anew", solve="room"),),
+            fixes=(Fix(label="Plan carve and duck anew", solve=solving.room),),
         )
     ]
 
@@ -81,16 +82,16 @@ def _zone_short(found: Analysis, number: int, zone: ZoneFigure) -> list[Finding]
 def _of_the_kick(track: Track) -> list[Fix]:
     """Ways for a kick that gives way: its carve, all of the share by it, or the duck before it."""
     if not track.carve.on and kick_duck(track) is None:
-        return [Fix(label="Compute the carve", solve="carve")]
+        return [Fix(label="Compute the carve", solve=solving.carve)]
     carve = track.carve
     whole = carve.model_copy(update={"kick_share_pct": 100.0})
     behind = carve.model_copy(update={"order": "duck first"})
-    fixes = [Fix(label="Plan carve and duck anew", solve="room")]
+    fixes = [Fix(label="Plan carve and duck anew", solve=solving.room)]
     if carve.kick_share_pct < 100:
-        fixes = [Fix(label="All of it by the carve", track=track.model_copy(update={"carve": whole}), solve="room")]
+        fixes = [Fix(label="All of it by the carve", track=track.model_copy(update={"carve": whole}), solve=solving.room)]
         if carve.order == "carve first":
             asked = track.model_copy(update={"carve": behind})
-            fixes.append(Fix(label="Duck first, carve the rest", track=asked, solve="room"))
+            fixes.append(Fix(label="Duck first, carve the rest", track=asked, solve=solving.room))
     return fixes
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from juglant.core.analysis.analyse import Analysis
-from juglant.core.errors import InvalidTrack
 from juglant.core.findings.finding import Finding, Fix
+from juglant.core.findings.solving import landed_at
 from juglant.core.hit.shorten import shortened
 from juglant.core.hit.transpose import retuned
 from juglant.core.loop.render import own_parts
@@ -15,7 +15,7 @@ from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.key_limits import too_wide
-from juglant.core.tune.retune import THERE_CENTS, tuned
+from juglant.core.tune.retune import THERE_CENTS
 from juglant.core.tune.targets import off_key_cents, targets, tonic_near
 
 
@@ -64,15 +64,12 @@ def _onto_the_tonic(track: Track, landing: Landing) -> tuple[Fix, ...]:
 
 
 def _landed(track: Track, number: int) -> tuple[Fix, ...]:
-    """The fix that lands the kick on a note, none where it does not arrive; of a loop the stroke is played from then on."""
+    """The fix that lands the kick on a note; of a loop the stroke is played from then on."""
     sheet = track.sheet
     if track.kick_loop.plays:
         track = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"on": False})})
-    try:
-        made = tuned(track, KICK_ID, note_hz(number, sheet.a4_hz))
-    except InvalidTrack:
-        return ()
-    return (Fix(label=f"Land on {spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)}", track=made),)
+    name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
+    return (Fix(label=f"Land on {name}", track=track, solve=landed_at(KICK_ID, note_hz(number, sheet.a4_hz))),)
 
 
 def out_of_key(found: Analysis) -> list[Finding]:
