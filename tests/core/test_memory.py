@@ -15,10 +15,20 @@ from support import same_sound, tone
 from juglant.core import memory
 from juglant.core.analysis.stem_bands import bands_of
 from juglant.core.loop.render import render_stem, stem_refs
-from juglant.core.memory import MOST_BYTES, bytes_of, forget, newest, remembered, remembered_bytes
+from juglant.core.memory import (
+    MOST_BYTES,
+    RenderStore,
+    bytes_of,
+    forget,
+    handed,
+    newest,
+    remembered,
+    remembered_bytes,
+)
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.synth.takes import TakeAudio, find_take, provide, was_missed
 
 MB = 1_000_000
 
@@ -200,3 +210,45 @@ def test_made_anew_it_is_the_same(solved: Track) -> None:
     memory.forget()
     for ref, stem in before.items():
         assert np.array_equal(render_stem(solved, ref), stem)
+
+
+def test_two_stores_share_nothing_and_a_script_has_one_of_its_own() -> None:
+    made: list[int] = []
+
+    @remembered()
+    def sound(number: int) -> np.ndarray:
+        made.append(number)
+        return np.zeros(1000)
+
+    @newest(2)
+    def figure(number: int) -> int:
+        made.append(-number)
+        return number
+
+    one, other = RenderStore(), RenderStore()
+    for store in (one, other, one, other):
+        with handed(store):
+            sound(1)
+            figure(1)
+    assert made == [1, -1, 1, -1]
+    assert one.remembered_bytes() == other.remembered_bytes() > 8000
+    with handed(one):
+        forget()
+    assert one.remembered_bytes() == 0 < other.remembered_bytes()
+    # A store that is smaller keeps less: what does not fit is made again.
+    with handed(RenderStore(4000)):
+        sound(1)
+        sound(1)
+        assert remembered_bytes() == 0
+    assert made == [1, -1, 1, -1, 1, 1]
+
+
+def test_a_take_of_one_store_is_missed_in_another() -> None:
+    sound = TakeAudio(np.ones((1, 10)), 48000)
+    with handed(RenderStore()):
+        provide({"a" * 24: sound}.get)
+        assert find_take("a" * 24) is not None
+    with handed(RenderStore()):
+        assert find_take("a" * 24) is None
+        assert was_missed("a" * 24)
+    assert not was_missed("a" * 24)

@@ -21,8 +21,10 @@ from juglant.api import (
     variations,
 )
 from juglant.api.guard import Guard
+from juglant.api.handed import Handed
 from juglant.api.settings import Settings
 from juglant.api.site import Site
+from juglant.core.memory import MOST_BYTES, RenderStore, handed
 from juglant.services.takes import Shelf, provide_from
 from juglant.services.tracks import Workspace
 from juglant.store.errors import Stale
@@ -30,9 +32,10 @@ from juglant.store.errors import Stale
 
 def make_api(settings: Settings) -> FastAPI:
     """The API over one database; brings the database up to date first."""
-    store = Workspace(settings.database)
+    store, renders = Workspace(settings.database), RenderStore(settings.remembered_bytes or MOST_BYTES)
     store.prepare()
-    provide_from(Shelf(settings.database))
+    with handed(renders):
+        provide_from(Shelf(settings.database))
     app = FastAPI(
         separate_input_output_schemas=False,
         title="Juglant",
@@ -41,7 +44,8 @@ def make_api(settings: Settings) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
-    app.state.workspace = store
+    app.state.workspace, app.state.renders = store, renders
+    app.add_middleware(Handed, store=renders)
     problems.install(app)
     app.add_exception_handler(Stale, tracks.stale)
     app.include_router(tracks.router)

@@ -25,6 +25,7 @@ from juglant.store.errors import Busy
 from juglant.store.serving import forget_port, port_of, serving, write_port
 
 if TYPE_CHECKING:
+    from juglant.core.memory import RenderStore
     from juglant.services.tracks import Workspace
 
 HOST = "127.0.0.1"
@@ -69,22 +70,25 @@ def _api(settings: Settings, *, demo: bool) -> ASGIApp:
     """The API with at least one track in it."""
     # Imported here: the page is served while the core is being imported.
     from juglant.api.app import make_api
+    from juglant.core.memory import handed
     from juglant.services.tracks import Workspace, starting_track
 
     app = make_api(settings)
     store = Workspace(settings.database)
-    if not store.list_tracks() and may_write(settings.database):
-        store.create(starting_track("demo" if demo else "empty"), label="Demo track" if demo else "New track")
-    threading.Thread(target=_look_ahead, args=(store,), daemon=True).start()
+    with handed(app.state.renders):
+        if not store.list_tracks() and may_write(settings.database):
+            store.create(starting_track("demo" if demo else "empty"), label="Demo track" if demo else "New track")
+    threading.Thread(target=_look_ahead, args=(store, app.state.renders), daemon=True).start()
     return app
 
 
-def _look_ahead(store: Workspace) -> None:
+def _look_ahead(store: Workspace, renders: RenderStore) -> None:
     """Measure the track that the page will ask for first, while it is being opened."""
     from juglant.core.errors import JuglantError
+    from juglant.core.memory import handed
     from juglant.services.views import view_of
 
-    with contextlib.suppress(JuglantError, OSError, sqlite3.Error):
+    with handed(renders), contextlib.suppress(JuglantError, OSError, sqlite3.Error):
         for track_id, _ in store.list_tracks()[:1]:
             view_of(store.state(track_id).track)
 

@@ -13,11 +13,12 @@ BUILT_PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 @dataclass(frozen=True)
 class Settings:
-    """Where the data is, where the built page is, and the names this server answers to."""
+    """Where the data is, where the built page is, the names this server answers to, and how much audio it remembers."""
 
     database: Path
     page: Path | None = BUILT_PAGE
     port: int | None = None
+    remembered_bytes: int | None = None
 
 
 def default_database(*, demo: bool) -> Path:

@@ -1,12 +1,17 @@
-"""What is remembered of audio: one memory for all of it, bounded in bytes; the longest unused goes first."""
+"""What is remembered of audio: one store for all of it, bounded in bytes; the longest unused goes first.
+
+A store belongs to whoever makes it, an application or a worker, and is handed down with the context of a call: two
+applications in one process share nothing. Where none was handed down, as in a script, there is one for the process.
+"""
 
 from __future__ import annotations
 
 import sys
 import threading
-from collections.abc import Callable, Hashable, MutableMapping
+from collections.abc import Callable, Hashable, Iterator, MutableMapping
 from concurrent.futures import Future
-from contextlib import suppress
+from contextlib import contextmanager, suppress
+from contextvars import ContextVar
 from dataclasses import fields, is_dataclass
 from functools import wraps
 from typing import Any, ParamSpec, TypeVar, cast
@@ -41,50 +46,106 @@ def bytes_of(value: Any) -> int:
     return OVERHEAD_BYTES
 
 
-_memory: LRUCache[Hashable, Any] = LRUCache(MOST_BYTES, getsizeof=bytes_of)
-_lock = threading.RLock()
-# What is being computed just now, by key: who asks for the same waits for it.
-_under_way: dict[Hashable, Future[Any]] = {}
 _NOTHING = object()
-_newest: list[LRUCache[Hashable, Any]] = []
-# How often all was forgotten.
-_forgotten = [0]
 
 
-def _asked_of(memory: MutableMapping[Hashable, Any], key: Hashable, compute: Callable[[], R], most: int | None) -> R:
-    """What is known by a key, else computed: once, however many ask for it at the same time."""
-    with _lock:
-        known = memory.get(key, _NOTHING)
-        if known is not _NOTHING:
-            return cast("R", known)
-        going = _under_way.get(key)
-        if going is None:
-            mine: Future[Any] = Future()
-            _under_way[key] = mine
-        began = _forgotten[0]
-    if going is not None:
-        return cast("R", going.result())
+class RenderStore:
+    """Results by what they were made of, bounded in bytes, each computed once for all who ask at the same time."""
+
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+        self._memory: LRUCache[Hashable, Any] = LRUCache(most_bytes, getsizeof=bytes_of)
+        self._newest: dict[str, LRUCache[Hashable, Any]] = {}
+        # What is being computed just now, by key: who asks for the same waits for it.
+        self._under_way: dict[Hashable, Future[Any]] = {}
+        self._own: dict[Any, Any] = {}
+        self._lock = threading.RLock()
+        # How often all was forgotten.
+        self._forgotten = 0
+
+    def own(self, kind: Callable[[], R]) -> R:
+        """What goes with this store beside its results, one of a kind: made when it is first asked for."""
+        with self._lock:
+            if kind not in self._own:
+                self._own[kind] = kind()
+            return cast("R", self._own[kind])
+
+    def asked(self, key: Hashable, compute: Callable[[], R], most_bytes: int) -> R:
+        """What is known by a key, else computed, and kept where it is no larger than this."""
+        return self._asked_of(self._memory, key, compute, most_bytes)
+
+    def asked_newest(self, name: str, count: int, key: Hashable, compute: Callable[[], R]) -> R:
+        """What is known by a key among the newest results of a name, else computed."""
+        with self._lock:
+            kept = self._newest.setdefault(name, LRUCache(count))
+        return self._asked_of(kept, key, compute, None)
+
+    def _asked_of(
+        self, memory: MutableMapping[Hashable, Any], key: Hashable, compute: Callable[[], R], most: int | None
+    ) -> R:
+        with self._lock:
+            known = memory.get(key, _NOTHING)
+            if known is not _NOTHING:
+                return cast("R", known)
+            going = self._under_way.get(key)
+            if going is None:
+                mine: Future[Any] = Future()
+                self._under_way[key] = mine
+            began = self._forgotten
+        if going is not None:
+            return cast("R", going.result())
+        try:
+            value = compute()
+        except BaseException as error:
+            # Whoever waits is told the same; the next one tries again.
+            self._done(key, mine)
+            mine.set_exception(error)
+            raise
+        with self._lock:
+            # What was begun before all was forgotten may be made of what was wrong then.
+            if began == self._forgotten and (most is None or bytes_of(value) <= most):
+                with suppress(ValueError):
+                    memory[key] = value
+        self._done(key, mine)
+        mine.set_result(value)
+        return value
+
+    def _done(self, key: Hashable, one: Future[Any]) -> None:
+        with self._lock:
+            if self._under_way.get(key) is one:
+                del self._under_way[key]
+
+    def remembered_bytes(self) -> int:
+        """How much is remembered now."""
+        with self._lock:
+            return int(self._memory.currsize)
+
+    def forget(self) -> None:
+        """Forget all results."""
+        with self._lock:
+            for memory in (self._memory, *self._newest.values()):
+                memory.clear()
+            # Nobody joins what was begun before.
+            self._under_way.clear()
+            self._forgotten += 1
+
+
+_of_the_process = RenderStore()
+_handed: ContextVar[RenderStore] = ContextVar("render store", default=_of_the_process)
+
+
+def store_now() -> RenderStore:
+    """The store that was handed down; else that of the process."""
+    return _handed.get()
+
+
+@contextmanager
+def handed(store: RenderStore) -> Iterator[RenderStore]:
+    """Everything that is asked within uses this store, in threads too that take the context along."""
+    token = _handed.set(store)
     try:
-        value = compute()
-    except BaseException as error:
-        # Whoever waits is told the same; the next one tries again.
-        _done(key, mine)
-        mine.set_exception(error)
-        raise
-    with _lock:
-        # What was begun before all was forgotten may be made of what was wrong then.
-        if began == _forgotten[0] and (most is None or bytes_of(value) <= most):
-            with suppress(ValueError):
-                memory[key] = value
-    _done(key, mine)
-    mine.set_result(value)
-    return value
-
-
-def _done(key: Hashable, one: Future[Any]) -> None:
-    with _lock:
-        if _under_way.get(key) is one:
-            del _under_way[key]
+        yield store
+    finally:
+        _handed.reset(token)
 
 
 def remembered(*, largest_bytes: int = MOST_BYTES) -> Callable[[Callable[P, R]], Callable[P, R]]:
@@ -99,7 +160,7 @@ def remembered(*, largest_bytes: int = MOST_BYTES) -> Callable[[Callable[P, R]],
         @wraps(function)
         def asked(*args: P.args, **kwargs: P.kwargs) -> R:
             key = hashkey(name, *args, **cast("dict[str, Hashable]", kwargs))
-            return _asked_of(_memory, key, lambda: function(*args, **kwargs), largest_bytes)
+            return store_now().asked(key, lambda: function(*args, **kwargs), largest_bytes)
 
         return asked
 
@@ -114,13 +175,11 @@ def newest(count: int) -> Callable[[Callable[P, R]], Callable[P, R]]:
 
     def decorated(function: Callable[P, R]) -> Callable[P, R]:
         name = f"{function.__module__}.{function.__qualname__}"
-        kept: LRUCache[Hashable, Any] = LRUCache(count)
-        _newest.append(kept)
 
         @wraps(function)
         def asked(*args: P.args, **kwargs: P.kwargs) -> R:
             key = hashkey(name, *args, **cast("dict[str, Hashable]", kwargs))
-            return _asked_of(kept, key, lambda: function(*args, **kwargs), None)
+            return store_now().asked_newest(name, count, key, lambda: function(*args, **kwargs))
 
         return asked
 
@@ -129,15 +188,9 @@ def newest(count: int) -> Callable[[Callable[P, R]], Callable[P, R]]:
 
 def remembered_bytes() -> int:
     """How much is remembered now."""
-    with _lock:
-        return int(_memory.currsize)
+    return store_now().remembered_bytes()
 
 
 def forget() -> None:
     """Forget all of it."""
-    with _lock:
-        for memory in (_memory, *_newest):
-            memory.clear()
-        # Nobody joins what was begun before.
-        _under_way.clear()
-        _forgotten[0] += 1
+    store_now().forget()

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juglant.core.memory import remembered
+from juglant.core.memory import remembered, store_now
 from juglant.core.types import Samples, SingleSamples
 
 ID_LENGTH = 24
@@ -34,9 +34,19 @@ class MissingTake(Exception):
 
 Find = Callable[[str], TakeAudio | None]
 MOST_PLACES = 8
-_places: list[Find] = []
-_missed: set[str] = set()
-_there: set[str] = set()
+
+
+class Places:
+    """Where takes are looked for, and which were found or missed; each store has its own."""
+
+    def __init__(self) -> None:
+        self.finds: list[Find] = []
+        self.missed: set[str] = set()
+        self.there: set[str] = set()
+
+
+def _places() -> Places:
+    return store_now().own(Places)
 
 
 def take_id(audio: Samples, sample_rate: int) -> str:
@@ -48,14 +58,15 @@ def take_id(audio: Samples, sample_rate: int) -> str:
 
 def provide(find: Find) -> None:
     """Look for takes here too, before anywhere that was named earlier; naming the same again changes nothing."""
-    if find not in _places:
-        _places.insert(0, find)
-        del _places[MOST_PLACES:]
+    finds = _places().finds
+    if find not in finds:
+        finds.insert(0, find)
+        del finds[MOST_PLACES:]
 
 
 @remembered()
 def _found(take: str) -> tuple[SingleSamples, int]:
-    for find in _places:
+    for find in _places().finds:
         if (found := find(take)) is not None:
             # As it is stored.
             audio = found.audio.astype(np.float32)
@@ -70,9 +81,9 @@ def find_take(take: str) -> TakeAudio | None:
     try:
         single, sample_rate = _found(take)
     except MissingTake:
-        _missed.add(take)
+        _places().missed.add(take)
         return None
-    _there.add(take)
+    _places().there.add(take)
     audio = single.astype(np.float64)
     audio.setflags(write=False)
     return TakeAudio(audio, sample_rate)
@@ -80,16 +91,17 @@ def find_take(take: str) -> TakeAudio | None:
 
 def is_there(take: str) -> bool:
     """Whether somebody has the audio under an id, which is not read again to say so."""
-    return take in _there or find_take(take) is not None
+    return take in _places().there or find_take(take) is not None
 
 
 def forget_where() -> None:
     """Look again for what was found: it may be removed."""
-    _there.clear()
+    _places().there.clear()
 
 
 def was_missed(take: str) -> bool:
     """Whether a take was looked for in vain, so that silence may be remembered in its place; asking forgets it."""
-    found = take in _missed
-    _missed.discard(take)
+    missed = _places().missed
+    found = take in missed
+    missed.discard(take)
     return found
