@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+import scipy
 from pydantic import Field
-from scipy import signal as dsp
 
 from juglant.core.chain.echo import WHOLE_MS, added, cut_low_and_high, fed
 from juglant.core.chain.stage import Stage
@@ -45,7 +45,7 @@ def apply(settings: Reverb, audio: Samples, *, sample_rate: int, bpm: float) -> 
     rows = []
     for side, row in enumerate(source):
         room = np.random.default_rng([settings.seed, side if settings.wide else 0]).standard_normal(frames) * fall
-        rows.append(np.concatenate((start, dsp.fftconvolve(row, room))))
+        rows.append(np.concatenate((start, scipy.signal.fftconvolve(row, room))))
     wet = cut_low_and_high(np.stack(rows), settings.low_cut_hz, settings.high_cut_hz, sample_rate=sample_rate)
     wet *= np.max(np.abs(audio), initial=0.0) / max(float(np.max(np.abs(wet))), 1e-12)
     wet = np.stack([with_edges(row, start_ms=0, end_ms=END_MS, sample_rate=sample_rate) for row in wet])

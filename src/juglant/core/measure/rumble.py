@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from scipy import fft
-from scipy import signal as dsp
 
 from juglant.core.measure.bands import CENTRES_HZ, HALF_BAND
 from juglant.core.measure.level import db
@@ -69,16 +69,16 @@ def measure_rumble(audio: Samples, kick: Samples, *, between_ms: float, sample_r
     sections = np.vstack(
         [butterworth(2, hz, kind, sample_rate=sample_rate) for hz, kind in ((LOW_HZ, "highpass"), (HIGH_HZ, "lowpass"))]
     )
-    low_part = np.asarray(dsp.sosfilt(sections, heard))
+    low_part = np.asarray(scipy.signal.sosfilt(sections, heard))
     levels = _windows_db(low_part, sample_rate)
     loud = float(np.percentile(levels, LOUD_SHARE))
-    envelope = np.abs(np.asarray(dsp.hilbert(low_part)))
+    envelope = np.abs(np.asarray(scipy.signal.hilbert(low_part)))
     sounding = np.flatnonzero(envelope > np.percentile(envelope, LOUD_SHARE) * 10 ** (-QUIET_DB / 20)) * (
         1000 / sample_rate
     )
     inside_levels = levels[levels > loud - QUIET_DB]
     spread = np.percentile(inside_levels, (10, 90))
-    struck = np.asarray(dsp.sosfilt(sections, kick)) if kick.size else np.zeros(1)
+    struck = np.asarray(scipy.signal.sosfilt(sections, kick)) if kick.size else np.zeros(1)
     under = None
     if np.any(struck):
         kick_levels = _windows_db(struck, sample_rate)

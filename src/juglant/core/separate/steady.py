@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
+import scipy
 from scipy import fft, ndimage
-from scipy import signal as dsp
 
 from juglant.core.model.steady import Steady
 from juglant.core.signal.crossover import high_branch, low_branch
@@ -93,7 +93,7 @@ class HeldLine:
         # A Gaussian at -3 dB by half the lowest note: never below zero in time, so that a mean of energies is one.
         self.response = np.exp(-0.5 * math.log(2) * (2 * hz / lowest_hz) ** 2)
         self.worked_on = self._wrapped(worked_on)
-        whole = dsp.hilbert(self.worked_on)
+        whole = scipy.signal.hilbert(self.worked_on)
         self.turned, self.energy = np.imag(whole), np.abs(whole) ** 2
         smooth = self._slow(self.energy)
         self.smooth = np.maximum(smooth, 1e-6 * float(np.max(smooth)) + 1e-30)

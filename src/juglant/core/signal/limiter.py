@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from scipy import ndimage
-from scipy.signal import resample_poly
 
 from juglant.core.signal.envelope import frames_of
 from juglant.core.types import Samples
@@ -45,7 +45,7 @@ def limited_true_peak(audio: Samples, *, ceiling: float, recovery_ms: float, sam
     frames = audio.shape[1]
     if not frames:
         return audio
-    wide = np.abs(np.stack([resample_poly(row, OVERSAMPLING, 1) for row in audio])).max(axis=0)
+    wide = np.abs(np.stack([scipy.signal.resample_poly(row, OVERSAMPLING, 1) for row in audio])).max(axis=0)
     peaks = np.maximum(wide.reshape(frames, OVERSAMPLING).max(axis=1), np.abs(audio).max(axis=0))
     # What lies between two samples is seen by both.
     peaks = ndimage.maximum_filter1d(peaks, 3, mode="nearest")

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+import scipy
 from pydantic import Field
-from scipy import signal as dsp
 
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.crossover import high_branch, low_branch
@@ -210,7 +210,7 @@ def _unlike(mid: Samples, sample_rate: int) -> Samples:
         ahead, behind = np.zeros(delay + 1), np.zeros(delay + 1)
         ahead[0], ahead[-1] = -SIDE_FEEDBACK, 1.0
         behind[0], behind[-1] = 1.0, -SIDE_FEEDBACK
-        mid = np.asarray(dsp.lfilter(ahead, behind, mid))
+        mid = np.asarray(scipy.signal.lfilter(ahead, behind, mid))
     return mid
 
 

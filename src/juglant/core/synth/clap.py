@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+import scipy
 from pydantic import Field
-from scipy import signal as dsp
 
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import frames_of, staged, with_edges
@@ -114,7 +114,7 @@ def _in_room(dry: Samples, settings: Clap, rng: np.random.Generator, sample_rate
     """The clap and its echo from many walls: convolved with noise that falls by 60 dB in the room's time."""
     frames = frames_of(settings.room_ms * 1.5, sample_rate)
     fall = 10 ** (-3 * np.arange(frames) / frames_of(settings.room_ms, sample_rate))
-    wet = dsp.fftconvolve(dry, rng.standard_normal(frames) * fall)
+    wet = scipy.signal.fftconvolve(dry, rng.standard_normal(frames) * fall)
     wet *= 10 ** (settings.room_db / 20) * np.max(np.abs(dry)) / max(float(np.max(np.abs(wet))), 1e-12)
     wet[: dry.size] += dry
     return np.asarray(wet)

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy
 import soxr
-from scipy import signal as dsp
 
 from juglant.core.types import Samples
 
@@ -105,14 +105,14 @@ def _peaks(audio: Samples, sample_rate: int) -> tuple[Samples, Samples]:
     slow = soxr.resample(audio, sample_rate, WORK_RATE, quality="HQ") if sample_rate != WORK_RATE else audio
     if slow.size < WINDOW:
         slow = np.pad(slow, (0, WINDOW - slow.size))
-    _, _, spectrum = dsp.stft(slow, WORK_RATE, window="hann", nperseg=WINDOW, noverlap=WINDOW // 2, boundary=None)
+    _, _, spectrum = scipy.signal.stft(slow, WORK_RATE, window="hann", nperseg=WINDOW, noverlap=WINDOW // 2, boundary=None)
     size = np.abs(spectrum)
     inside = slice(round(LOWEST_HZ * WINDOW / WORK_RATE), round(HIGHEST_HZ * WINDOW / WORK_RATE))
     loudest = size[inside].max(initial=0.0)
     pitches, levels = [], []
     for frame in size.T:
         floor = max(frame[inside].max() * 10 ** (-PEAK_DB / 20), loudest * 1e-3, 1e-9)
-        at, _ = dsp.find_peaks(frame, height=floor)
+        at, _ = scipy.signal.find_peaks(frame, height=floor)
         at = at[(at >= inside.start) & (at < inside.stop)]
         left, here, right = (np.log(frame[at + k] + 1e-12) for k in (-1, 0, 1))
         bend = left - 2 * here + right
