@@ -86,7 +86,7 @@ def test_a_muted_stem_is_kept_and_silent(solved: Track) -> None:
 
 def test_it_stays_out_of_what_is_delivered_and_out_of_the_tuning(solved: Track) -> None:
     track = with_stem(solved)
-    files, plain = delivered(track), delivered(solved)
+    files, plain = dict(delivered(track)), dict(delivered(solved))
     assert not [name for name in files if "context" in name]
     for name in ("loop.wav", "loop-before.wav"):
         ours, alone = (soundfile.read(io.BytesIO(each[name]))[0] for each in (files, plain))
@@ -100,7 +100,7 @@ def test_it_stays_out_of_what_is_delivered_and_out_of_the_tuning(solved: Track) 
 
 
 def test_asked_for_it_is_delivered_as_stems_and_in_the_loops(solved: Track) -> None:
-    files = delivered(with_stem(solved), rest=True)
+    files = dict(delivered(with_stem(solved), rest=True))
     stems = {name: soundfile.read(io.BytesIO(data), always_2d=True)[0] for name, data in files.items() if "stems/" in name}
     assert "stems/kit-context.wav" in stems
     loop = soundfile.read(io.BytesIO(files["loop.wav"]), always_2d=True)[0]

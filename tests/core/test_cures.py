@@ -75,7 +75,7 @@ def test_following_the_chords_puts_each_stroke_on_its_bars_root() -> None:
 
 def test_each_pitch_is_a_file_and_a_midi_note_of_its_own() -> None:
     track = by_school(track_of(), "kick", "chords")
-    files = delivered(track)
+    files = dict(delivered(track))
     names = sorted(name for name in files if name.startswith("hits/kick"))
     assert names == ["hits/kick_+500ct.wav", "hits/kick_-500ct.wav"]
     at = files[names[0]].index(b"smpl")

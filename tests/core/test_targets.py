@@ -100,7 +100,7 @@ CASES: dict[str, Target] = {
 @pytest.mark.parametrize("case", list(CASES))
 def test_the_file_applied_to_the_unducked_stem_is_the_ducked_one(case: str, example: Track) -> None:
     track = ducking(example, CASES[case])
-    files = delivered(track)
+    files = dict(delivered(track))
     name = "kick" if CASES[case].part == "kick" else "kit-pad"
     read = {way: soundfile.read(io.BytesIO(files[f"stems/{name}{way}.wav"]))[0] for way in ("", "-unducked", "-before")}
     gain = from_csv(files[f"duck-{name}.csv"], read[""].shape[0])
@@ -192,7 +192,7 @@ def test_before_its_reverb_the_part_rings_on_and_after_it_does_not(example: Trac
 
 
 def test_the_controller_read_back_is_the_curve_within_its_resolution(example: Track) -> None:
-    files = delivered(example)
+    files = dict(delivered(example))
     rows = part_rows(example, "bass", loop_frames(example))
     file = mido.MidiFile(file=io.BytesIO(files["duck-bass.mid"]))
     seconds, values = [], []
@@ -218,9 +218,9 @@ def test_the_controller_read_back_is_the_curve_within_its_resolution(example: Tr
 
 
 def test_the_trigger_is_delivered_where_it_is_used(solved: Track) -> None:
-    assert "trigger.mid" not in delivered(solved)
+    assert "trigger.mid" not in dict(delivered(solved))
     track = solved.model_copy(update={"duck": solved.duck.model_copy(update={"key": Key(kind="trigger")})})
-    files = delivered(track)
+    files = dict(delivered(track))
     starts, now = [], 0.0
     for message in mido.MidiFile(file=io.BytesIO(files["trigger.mid"])):
         now += message.time
@@ -289,7 +289,7 @@ def test_a_return_longer_than_the_loop_ends_up_where_it_began(solved: Track) -> 
     rows = part_rows(track, "bass", loop_frames(track))
     # The loop is 923 ms: the next key comes while it is held; it is down all the time.
     assert rows.gain_db == pytest.approx(-12, abs=0.01)
-    assert delivered(track)
+    assert dict(delivered(track))
 
 
 ODD: dict[str, dict[str, object]] = {
@@ -309,7 +309,7 @@ def test_odd_patterns_are_planned_and_measured(odd: str, example: Track) -> None
         measured = measure_part(made, part)
         assert np.all(np.isfinite(measured.rows.gain_db))
     assert all(plan.reason for plan in plans.values())
-    assert delivered(made)
+    assert dict(delivered(made))
 
 
 @pytest.mark.parametrize(
@@ -369,7 +369,7 @@ def test_what_is_promised_below_a_split_is_what_is_measured(split_hz: float, sol
 
 def test_with_a_split_both_sides_of_a_wide_bass_are_rebuilt_from_its_files(solved: Track) -> None:
     wide = solved.model_copy(update={"bass": solved.bass.model_copy(update={"width_pct": 60.0, "mid_db": -12.0})})
-    files = delivered(ducking(wide, Target(part="bass", split=True, split_hz=400)))
+    files = dict(delivered(ducking(wide, Target(part="bass", split=True, split_hz=400))))
     names = ("", "-unducked", "_band-unducked")
     heard, plain, band = (soundfile.read(io.BytesIO(files[f"stems/bass{way}.wav"]))[0] for way in names)
     assert heard.shape == plain.shape == band.shape
@@ -383,12 +383,13 @@ def test_what_rings_on_is_fed_by_the_dry_stem_that_is_delivered(example: Track) 
     one = next(hit for hit in example.kit if hit.id == "stab")
     bus = (Equalizer(shape="bell", gain_db=3), Reverb(ring_ms=900, level_db=-3))
     track = example.with_hit("stab", one.hit.model_copy(update={"bus": bus, "bind": True}))
-    files = delivered(ducking(track, Target(part="stab", space="rings on", curves=(Duck(on=True, depth_db=12),))))
+    rings = Target(part="stab", space="rings on", curves=(Duck(on=True, depth_db=12),))
+    files = dict(delivered(ducking(track, rings)))
     dry, heard = (soundfile.read(io.BytesIO(files[f"stems/kit-stab{way}.wav"]))[0] for way in ("_dry-unducked", ""))
     fed = dry * from_csv(files["duck-kit-stab.csv"], dry.shape[0])
     made = rung(bus[1:], fed, sample_rate=RATE, bpm=track.sheet.bpm)
     assert same_sound(made, heard.T if heard.ndim == 2 else heard, within=1e-5)
-    assert not [name for name in delivered(example) if "dry-unducked" in name]
+    assert not [name for name in dict(delivered(example)) if "dry-unducked" in name]
 
 
 def test_what_a_ducked_part_costs_is_what_is_heard_of_it(solved: Track) -> None:

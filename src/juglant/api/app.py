@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+
 from fastapi import FastAPI
 from starlette.types import ASGIApp
 
@@ -10,6 +12,7 @@ from juglant.api import (
     data,
     ducks,
     hits,
+    jobs,
     parameters,
     problems,
     proposals,
@@ -25,6 +28,7 @@ from juglant.api.handed import Handed
 from juglant.api.settings import Settings
 from juglant.api.site import Site
 from juglant.core.memory import MOST_BYTES, RenderStore, handed
+from juglant.jobs.workers import Workers
 from juglant.services.takes import Shelf, provide_from
 from juglant.services.tracks import Workspace
 from juglant.store.errors import Stale
@@ -45,6 +49,11 @@ def make_api(settings: Settings) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     app.state.workspace, app.state.renders = store, renders
+    # Set where the server ends: what is told as it happens is told no longer.
+    app.state.workers, app.state.closing = None, threading.Event()
+    if settings.workers:
+        workers = Workers("juglant.services.takes:provide_database", str(settings.database), most=settings.workers)
+        app.state.workers, renders.runner = workers, workers.run
     app.add_middleware(Handed, store=renders)
     problems.install(app)
     app.add_exception_handler(Stale, tracks.stale)
@@ -61,6 +70,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(ducks.router)
     app.include_router(tuning.router)
     app.include_router(parameters.router)
+    app.include_router(jobs.router)
     return app
 
 

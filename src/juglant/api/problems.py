@@ -14,12 +14,14 @@ from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
 from juglant.core.errors import (
+    Abandoned,
     InvalidAudio,
     InvalidMidi,
     InvalidTrack,
     JuglantError,
     MissingSound,
     NoSuchPart,
+    Stopped,
     TakeTooLong,
     TooManyChannels,
 )
@@ -51,6 +53,8 @@ STATUSES: dict[type[JuglantError], tuple[int, str]] = {
     InvalidTrack: (422, "invalid-track"),
     MissingSound: (422, "missing-sound"),
     NoSuchPart: (404, "no-such-part"),
+    Stopped: (409, "stopped"),
+    Abandoned: (409, "stopped"),
     NotFound: (404, "not-found"),
     Stale: (409, "stale"),
     NameTaken: (409, "name-taken"),
@@ -91,6 +95,8 @@ TITLES = {
     400: "Refused", 403: "Not allowed", 404: "Not found", 405: "Not allowed here", 409: "Changed meanwhile",
     413: "Too large", 422: "Not valid", 500: "Something broke", 503: "Busy", 507: "Cannot be stored",
 }  # fmt: skip
+# Where the status alone would say something else.
+TITLES_BY_CODE = {"stopped": "Stopped"}
 
 
 def problem(
@@ -104,7 +110,7 @@ def problem(
     """An error response; more: members beside those that every error has."""
     body = Problem(
         type=f"juglant:{code}",
-        title=TITLES.get(status, "Refused"),
+        title=TITLES_BY_CODE.get(code) or TITLES.get(status, "Refused"),
         status=status,
         detail=detail,
         instance=instance,

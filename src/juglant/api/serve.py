@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
+import os
 import socket
 import sqlite3
 import sys
 import threading
 import webbrowser
+from collections.abc import Callable
 from pathlib import Path
+from types import FrameType
 from typing import TYPE_CHECKING
 
 import uvicorn
@@ -29,6 +32,8 @@ if TYPE_CHECKING:
     from juglant.services.tracks import Workspace
 
 HOST = "127.0.0.1"
+# Processes for long work.
+MOST_WORKERS = 2
 # The name of a setting in the C library (malloc.h).
 M_ARENA_MAX = -8
 # A locked database is waited for so often, each time as long as the database itself waits.
@@ -146,21 +151,47 @@ def _open(address: str, wanted: bool) -> None:
             webbrowser.open(address)
 
 
+class _Server(uvicorn.Server):
+    """A server that says when it is to end, before it waits for what is still being answered."""
+
+    def __init__(self, config: uvicorn.Config, ends: Callable[[], None]) -> None:
+        super().__init__(config)
+        self._ends = ends
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """Called by the signals that end it."""
+        self._ends()
+        super().handle_exit(sig, frame)
+
+
+def _ends(api: WhenReady) -> None:
+    """Stop long work, and what is told as it happens."""
+    app = api.made()
+    if app is not None:
+        state = app.state  # type: ignore[attr-defined]
+        state.closing.set()
+        if state.workers is not None:
+            state.workers.close()
+
+
 def _served(database: Path, port: int, *, demo: bool, open_browser: bool) -> int:
     listening = _bound(port)
     taken = listening.getsockname()[1]
     if may_write(database):
         write_port(database, taken)
-    settings = Settings(database, port=taken)
+    settings = Settings(database, port=taken, workers=max(1, min(MOST_WORKERS, os.cpu_count() or 1)))
     api = WhenReady(lambda: _api(settings, demo=demo))
     app = Guard(Site(api, settings.page), taken)
-    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", server_header=False, date_header=False))
+    server = _Server(uvicorn.Config(app, log_level="warning", server_header=False, date_header=False), lambda: _ends(api))
     address = f"http://{HOST}:{taken}/"
     sys.stdout.write(f"Juglant is at {address} (stop it with Ctrl+C); your tracks are in {database}\n")
     sys.stdout.flush()
     _open(address, open_browser)
-    with contextlib.suppress(KeyboardInterrupt):
-        server.run(sockets=[listening])
+    try:
+        with contextlib.suppress(KeyboardInterrupt):
+            server.run(sockets=[listening])
+    finally:
+        _ends(api)
     try:
         api.wait()
     except JuglantError as error:

@@ -13,12 +13,16 @@ BUILT_PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 @dataclass(frozen=True)
 class Settings:
-    """Where the data is, where the built page is, the names this server answers to, and how much audio it remembers."""
+    """Where the data is, where the built page is, the names this server answers to, and how much it remembers.
+
+    workers: processes for long work at most; 0: it is done by the thread that answers.
+    """
 
     database: Path
     page: Path | None = BUILT_PAGE
     port: int | None = None
     remembered_bytes: int | None = None
+    workers: int = 0
 
 
 def default_database(*, demo: bool) -> Path:

@@ -41,6 +41,10 @@ class WhenReady:
         if self._error is not None:
             raise self._error
 
+    def made(self) -> ASGIApp | None:
+        """The application, where it is made by now."""
+        return self._app
+
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if not self._done.is_set():
             await asyncio.to_thread(self._done.wait)

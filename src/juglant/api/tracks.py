@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body, Depends, Path, Request, Response
+from fastapi.responses import FileResponse
 from pydantic import BaseModel, ConfigDict, Field
+from starlette.background import BackgroundTask
 
 from juglant.api.problems import STATUSES, Problem, problem
 from juglant.core.commands.registry import Command
@@ -233,5 +237,12 @@ def stem(
 def deliver(track_id: TrackId, number: Number, store: Store, rest: bool = False) -> Response:
     """Every file of a revision in one zip named after the track; with the rest of the track where that is asked for."""
     track = store.track_at(track_id, number)
-    disposition = f'attachment; filename="{file_name(track)}.zip"'
-    return Response(bundle(track, rest=rest), media_type="application/zip", headers={"Content-Disposition": disposition})
+    folder = tempfile.mkdtemp(prefix="juglant-")
+    # Also where the work is stopped half-way: nothing stays behind.
+    try:
+        path = bundle(track, rest, folder)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    gone = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
+    return FileResponse(path, media_type="application/zip", filename=f"{file_name(track)}.zip", background=gone)

@@ -7,6 +7,8 @@ JuglantError
   InvalidMidi     a file has no notes that can be read
   InvalidTrack    a description is not a track, or breaks a rule between its parts
   MissingSound    a recorded sound that has to be measured is not there
+  Stopped         long work was stopped before it was done
+    Abandoned         because nobody waits for it any more
   NoSuchPart      a hit, layer or stem was named that the track does not have
 """
 
@@ -54,3 +56,11 @@ class MissingSound(JuglantError):
 
 class NoSuchPart(JuglantError):
     """A part that the track does not have."""
+
+
+class Stopped(JuglantError):
+    """Long work that was stopped before it was done."""
+
+
+class Abandoned(Stopped):
+    """Long work that was stopped because nobody waited for it any more."""

@@ -20,6 +20,8 @@ import numpy as np
 from cachetools import LRUCache
 from cachetools.keys import hashkey
 
+from juglant.core.errors import Abandoned
+
 MOST_BYTES = 200_000_000
 # A sound of a few seconds; a longer one goes into a stem, which is kept.
 LONG_BYTES = 4_000_000
@@ -47,12 +49,15 @@ def bytes_of(value: Any) -> int:
 
 
 _NOTHING = object()
+# Has something computed in another process: what it is called on the page, `module:name` of the function, its arguments.
+Runner = Callable[[str, str, tuple[Any, ...]], Any]
 
 
 class RenderStore:
     """Results by what they were made of, bounded in bytes, each computed once for all who ask at the same time."""
 
-    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+    def __init__(self, most_bytes: int = MOST_BYTES, runner: Runner | None = None) -> None:
+        self.runner = runner
         self._memory: LRUCache[Hashable, Any] = LRUCache(most_bytes, getsizeof=bytes_of)
         self._newest: dict[str, LRUCache[Hashable, Any]] = {}
         # What is being computed just now, by key: who asks for the same waits for it.
@@ -92,7 +97,11 @@ class RenderStore:
                 self._under_way[key] = mine
             began = self._forgotten
         if going is not None:
-            return cast("R", going.result())
+            try:
+                return cast("R", going.result())
+            except Abandoned:
+                # Whoever had it computed has gone.
+                return self._asked_of(memory, key, compute, most)
         try:
             value = compute()
         except BaseException as error:
@@ -180,6 +189,27 @@ def newest(count: int) -> Callable[[Callable[P, R]], Callable[P, R]]:
         def asked(*args: P.args, **kwargs: P.kwargs) -> R:
             key = hashkey(name, *args, **cast("dict[str, Hashable]", kwargs))
             return store_now().asked_newest(name, count, key, lambda: function(*args, **kwargs))
+
+        return asked
+
+    return decorated
+
+
+def elsewhere(title: Callable[P, str]) -> Callable[[Callable[P, R]], Callable[P, R]]:
+    """A pure function at the top of its module that takes seconds: computed by the store's runner where there is one.
+
+    title: what it is called while it is computed, by the same arguments.
+    """
+
+    def decorated(function: Callable[P, R]) -> Callable[P, R]:
+        @wraps(function)
+        def asked(*args: P.args, **kwargs: P.kwargs) -> R:
+            runner = store_now().runner
+            if runner is None:
+                return function(*args, **kwargs)
+            # By its name: what is found there remembers what it computes, in the other process too.
+            name = f"{function.__module__}:{function.__qualname__}"
+            return cast("R", runner(title(*args, **kwargs), name, args))
 
         return asked
 

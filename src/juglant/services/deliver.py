@@ -6,6 +6,7 @@ import contextlib
 import io
 import json
 import lzma
+import os
 import re
 import tempfile
 import zipfile
@@ -31,6 +32,7 @@ from juglant.core.loop.kick_stem import loop_frames
 from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.render import gain_works_on, heard_kick, heard_stem, own_parts, render_stem, rings_on
 from juglant.core.loop.used_takes import TAKES_FOLDER
+from juglant.core.memory import elsewhere
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID
@@ -38,6 +40,7 @@ from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef, part_file_name
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.model.velocity import HARDEST
+from juglant.core.progress import steps
 from juglant.core.reports.report import report
 from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
@@ -68,48 +71,65 @@ def peak_at(audio: Samples, peak_db: float) -> Samples:
     return audio * (10 ** (peak_db / 20) / peak) if peak > 0 else audio
 
 
-def delivered(track: Track, *, rest: bool = False) -> dict[str, bytes]:
-    """Every file of a track by its path: hit, loops, stems, MIDI, duck curve, description and report.
+def delivered(track: Track, *, rest: bool = False) -> Iterator[tuple[str, bytes]]:
+    """Every file of a track by its path, one at a time: hit, loops, stems, MIDI, duck curve, description and report.
 
     rest: the rest of the track too, as stems and in the loops.
     """
+    for make in steps(_groups(track, rest)):
+        yield from make().items()
+
+
+def _groups(track: Track, rest: bool) -> list[Callable[[], dict[str, bytes]]]:
+    """What makes the files, in the order in which they are delivered."""
     found = analyse(track)
     rate, stems = track.sheet.sample_rate, found.stems
     root_hz = hit_pitch(track, track.kick_hit()).used_hz
-    loops = {
-        "loop.wav": stems.loop if rest else stems.own_loop(),
-        "loop-before.wav": stems.loop_before if rest else stems.own_loop(before=True),
-        "stems/kick.wav": stems.kick,
-        "stems/kick-before.wav": stems.kick_before,
-        "stems/bass.wav": stems.with_sides("heard", stems.bass),
-        "stems/bass-before.wav": stems.with_sides("before", stems.bass_before),
-        "stems/bass-unducked.wav": stems.with_sides("unducked", stems.bass_unducked),
+    loops: dict[str, Callable[[], Samples]] = {
+        "loop.wav": lambda: stems.loop if rest else stems.own_loop(),
+        "loop-before.wav": lambda: stems.loop_before if rest else stems.own_loop(before=True),
+        "stems/kick.wav": lambda: stems.kick,
+        "stems/kick-before.wav": lambda: stems.kick_before,
+        "stems/bass.wav": lambda: stems.with_sides("heard", stems.bass),
+        "stems/bass-before.wav": lambda: stems.with_sides("before", stems.bass_before),
+        "stems/bass-unducked.wav": lambda: stems.with_sides("unducked", stems.bass_unducked),
     }
     for one in track.kit if rest else own_parts(track):
-        loops[_stem_file(StemRef(one.id))] = render_stem(track, StemRef(one.id))
+        loops[_stem_file(StemRef(one.id))] = partial(render_stem, track, StemRef(one.id))
     ducks, others = _duck_files(track, rest)
-    figures = report(found, find_all(found)).model_dump(mode="json")
-    return {
-        "kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=root_hz),
-        **_kit_files(track),
-        **{name: wav_float(audio, rate) for name, audio in (loops | others).items()},
-        "track.mid": track_midi(track),
-        "duck-bass.csv": duck_csv(found.rows).encode(),
-        **ducks,
-        "ducks.txt": settings_of(track).encode(),
-        TRACK_NAME: track_to_json(track).encode(),
-        **take_files(track),
-        "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),
-    }
+    loops |= others
+
+    def last() -> dict[str, bytes]:
+        figures = report(found, find_all(found)).model_dump(mode="json")
+        return {
+            "track.mid": track_midi(track),
+            "duck-bass.csv": duck_csv(found.rows).encode(),
+            **ducks,
+            "ducks.txt": settings_of(track).encode(),
+            TRACK_NAME: track_to_json(track).encode(),
+            **take_files(track),
+            "report.json": (json.dumps(figures, indent=1, allow_nan=False) + "\n").encode(),
+        }
+
+    return [
+        lambda: {"kick.wav": wav_24(peak_at(found.kick_hit.audio, KICK_PEAK_DB), rate, landing_hz=root_hz)},
+        lambda: _kit_files(track),
+        *(partial(_loop_file, name, make, rate) for name, make in loops.items()),
+        last,
+    ]
+
+
+def _loop_file(name: str, make: Callable[[], Samples], rate: int) -> dict[str, bytes]:
+    return {name: wav_float(make(), rate)}
 
 
 def _stem_file(ref: StemRef) -> str:
     return f"stems/{ref.file_name}.wav"
 
 
-def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, Samples]]:
+def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, Callable[[], Samples]]]:
     """What every ducked part and the silent trigger are delivered as: files, and stems un-ducked and before."""
-    sheet, files, stems = track.sheet, dict[str, bytes](), dict[str, Samples]()
+    sheet, files, stems = track.sheet, dict[str, bytes](), dict[str, Callable[[], Samples]]()
     total = loop_frames(track)
     for part in ducked_parts(track):
         name, rows = part_file_name(part), part_rows(track, part, total)
@@ -124,12 +144,12 @@ def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, S
         if is_hit and track.hit_of(part).role == CONTEXT and not rest:
             continue
         for ref in (StemRef(part, "unducked"), StemRef(part, "before")):
-            stems[_stem_file(ref)] = heard_stem(track, ref)
+            stems[_stem_file(ref)] = partial(heard_stem, track, ref)
         # What the gain is applied to where it is not the whole un-ducked stem.
         if split_of(track, part) is not None:
-            stems[f"stems/{name}_band-unducked.wav"] = gain_works_on(track, part)
+            stems[f"stems/{name}_band-unducked.wav"] = partial(gain_works_on, track, part)
         elif is_hit and rings_on(track, part):
-            stems[f"stems/{name}_dry-unducked.wav"] = gain_works_on(track, part)
+            stems[f"stems/{name}_dry-unducked.wav"] = partial(gain_works_on, track, part)
     keys = trigger_beats(track)
     if any(one.key.kind == "trigger" for part in ducked_parts(track) for one in curves_of(track, part)):
         files["trigger.mid"] = trigger_midi(keys, bpm=sheet.bpm, length_beats=sheet.length_beats)
@@ -171,7 +191,7 @@ def _stroke(track: Track, hit_id: str, hit: Hit, robin: int) -> Samples:
 def write_files(track: Track, folder: Path, *, rest: bool = False) -> list[Path]:
     """Write every file under a folder, each whole or not at all; returns the paths."""
     written = []
-    for name, data in delivered(track, rest=rest).items():
+    for name, data in delivered(track, rest=rest):
         path = folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
         beside = path.with_name(path.name + ".part")
@@ -181,13 +201,14 @@ def write_files(track: Track, folder: Path, *, rest: bool = False) -> list[Path]
     return written
 
 
-def bundle(track: Track, *, rest: bool = False) -> bytes:
-    """Every file in one zip."""
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in delivered(track, rest=rest).items():
+@elsewhere(lambda track, rest, folder: f"Preparing {file_name(track)}.zip")
+def bundle(track: Track, rest: bool, folder: str) -> str:
+    """Every file in one zip in a folder, which is then its caller's; its path."""
+    handle, path = tempfile.mkstemp(".zip", dir=folder)
+    with os.fdopen(handle, "wb") as out, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in delivered(track, rest=rest):
             archive.writestr(zipfile.ZipInfo(name, ZIP_MOMENT), data, zipfile.ZIP_DEFLATED)
-    return out.getvalue()
+    return path
 
 
 def file_name(track: Track) -> str:

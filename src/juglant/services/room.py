@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from juglant.core.memory import newest
+from juglant.core.memory import elsewhere, newest
 from juglant.core.model.track import Track
 from juglant.core.plans.bare import unplanned
 from juglant.core.plans.share_curve import ShareCurve, share_curve
 
 
 @newest(6)
+@elsewhere(lambda track: "Weighing every share")
 def _curve(track: Track) -> ShareCurve | None:
     return share_curve(track)
 

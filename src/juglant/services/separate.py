@@ -16,7 +16,7 @@ from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import LOW_CENTRES_HZ, band_sections
 from juglant.core.measure.level import no_louder
 from juglant.core.measure.sides import SideBand, side_bands
-from juglant.core.memory import newest
+from juglant.core.memory import elsewhere, newest
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
@@ -123,6 +123,7 @@ def beside(track: Track, other: Track, parts: tuple[str, ...] = ()) -> bytes:
 
 
 @newest(6)
+@elsewhere(lambda track, swap: "Checking the swap")
 def swap_of(track: Track, swap: Swap) -> SwapCheck:
     """Every figure of a track before and after a swap (pure, remembered); raises InvalidTrack for what cannot be."""
     return check_swap(track, swap)

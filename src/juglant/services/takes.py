@@ -248,3 +248,8 @@ class TakesFolder:
 def provide_from(place: Shelf | TakesFolder) -> None:
     """Let everything that is rendered find the takes of a place."""
     provide(place.find)
+
+
+def provide_database(path: str) -> None:
+    """The same for the takes of a database, by its path."""
+    provide_from(Shelf(Path(path)))

@@ -133,6 +133,8 @@ export const api = {
       client.POST("/api/tracks/{track_id}/commands", {
         params: { path: { track_id: id } },
         body: { edition, command, gesture, fit },
+        // What is computed outlives the page; what the hand has set goes by `finish`, however large.
+        keepalive: command.kind !== "describe",
       }),
     ),
   /** What is not stored when the page goes away. */
@@ -223,6 +225,8 @@ export const api = {
     });
   },
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
+  jobsAddress: "/api/jobs/events",
+  stopJob: (job_id: number) => client.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }),
   bundleAddress: (id: string, revision: number, rest: boolean) =>
     `/api/tracks/${id}/revisions/${revision}/bundle.zip${rest ? "?rest=true" : ""}`,
 };

@@ -17,7 +17,7 @@ export class ApiError extends Error {
 }
 
 /** Steps that are small enough to outlive the page. */
-const OUTLIVES = /\/(undo|redo|actions|fixes|start-over)$/;
+const OUTLIVES = /\/(undo|redo|start-over)$/;
 
 export const client = createClient<paths>({
   baseUrl: "/",

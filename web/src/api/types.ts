@@ -31,6 +31,8 @@ export type ReturnCost = Schemas["ReturnCost"];
 export type OrderCost = Schemas["OrderCost"];
 export type SpaceCost = Schemas["SpaceCost"];
 export type Trigger = Schemas["Trigger"];
+/** Long work on the server. */
+export type RunningJob = Schemas["RunningJob"];
 export type Problem = Schemas["Problem"];
 /** Every change of a track, told apart by its kind. */
 export type Command = Schemas["Ordered"]["command"];

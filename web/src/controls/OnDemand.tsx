@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Pending } from "./Pending";
 
 interface Props<T> {
   /** Name of the section, for those who do not see it. */
@@ -10,7 +11,7 @@ interface Props<T> {
   asks?: string;
   open: boolean;
   onOpen: (open: boolean) => void;
-  found: { data?: T | undefined; isError: boolean; error: { message: string } | null };
+  found: { data?: T | undefined; isError: boolean; error: { message: string } | null; refetch?: () => unknown };
   doing: string;
   failed: string;
   /** What is said where there is nothing. */
@@ -25,7 +26,7 @@ const isEmpty = (data: unknown) => Array.isArray(data) && data.length === 0;
 
 /** A part of a step that takes a moment and is made when it is asked for: pending, failed, empty, or what was found. */
 export function OnDemand<T>({ label, title, hint, verb, asks, open, onOpen, found, ...rest }: Props<T>) {
-  const { data, isError, error } = found;
+  const { data } = found;
   const ready = open && data !== undefined;
   return (
     <section aria-label={label}>
@@ -45,12 +46,7 @@ export function OnDemand<T>({ label, title, hint, verb, asks, open, onOpen, foun
         </button>
       </div>
       {rest.trouble && <p className="clash-text small mb-1">{rest.trouble}</p>}
-      {open && isError && (
-        <p className="clash-text small">
-          {rest.failed}: {error?.message}
-        </p>
-      )}
-      {open && !data && !isError && <p className="soft small">{rest.doing}</p>}
+      {open && <Pending found={found} doing={rest.doing} failed={rest.failed} />}
       {ready && isEmpty(data) && <p className="soft small">{rest.nothing}</p>}
       {ready && !isEmpty(data) && rest.children(data)}
     </section>

@@ -1,18 +1,11 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { usePlayer } from "../audio/usePlayer";
 import { LandmarksProvider } from "../controls/landmarks";
 import { useEditor } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
-import { DataStep } from "../steps/DataStep";
-import { DeliverStep } from "../steps/DeliverStep";
-import { DuckStep } from "../steps/DuckStep";
-import { HitsStep } from "../steps/HitsStep";
-import { SeparateStep } from "../steps/SeparateStep";
-import { TrackStep } from "../steps/TrackStep";
-import { TuneStep } from "../steps/TuneStep";
 import { LowEndStrip } from "../strip/LowEndStrip";
 import { AgainContext, LoadContext } from "../takes/LoadButton";
 import { LoadDialog } from "../takes/LoadDialog";
@@ -21,11 +14,21 @@ import { ConflictDialog } from "./ConflictDialog";
 import { KeysDialog } from "./KeysDialog";
 import { NotStored } from "./NotStored";
 import { NoticeLine, useNotices } from "./notices";
+import { Running } from "./Running";
 import { Says } from "./Says";
 import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
 import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
+
+/** Each step is loaded when it is opened. */
+const TrackStep = lazy(async () => ({ default: (await import("../steps/TrackStep")).TrackStep }));
+const HitsStep = lazy(async () => ({ default: (await import("../steps/HitsStep")).HitsStep }));
+const TuneStep = lazy(async () => ({ default: (await import("../steps/TuneStep")).TuneStep }));
+const SeparateStep = lazy(async () => ({ default: (await import("../steps/SeparateStep")).SeparateStep }));
+const DuckStep = lazy(async () => ({ default: (await import("../steps/DuckStep")).DuckStep }));
+const DeliverStep = lazy(async () => ({ default: (await import("../steps/DeliverStep")).DeliverStep }));
+const DataStep = lazy(async () => ({ default: (await import("../steps/DataStep")).DataStep }));
 
 /** Computed ducks are fitted again once nothing has been touched for so long. */
 const REFIT_MS = 1500;
@@ -94,16 +97,18 @@ export function Workbench({ tracks, onOpen }: Props) {
                     landing={landing}
                     finding={data.report.findings.find((one) => one.id === place)}
                   />
-                  <Routes>
-                    <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
-                    <Route path="/hits" element={<HitsStep />} />
-                    <Route path="/tune" element={<TuneStep />} />
-                    <Route path="/separate" element={<SeparateStep view={data} />} />
-                    <Route path="/duck" element={<DuckStep view={data} />} />
-                    <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
-                    <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
-                    <Route path="*" element={<Navigate to="/track" replace />} />
-                  </Routes>
+                  <Suspense fallback={<p className="soft p-4">Opening…</p>}>
+                    <Routes>
+                      <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
+                      <Route path="/hits" element={<HitsStep />} />
+                      <Route path="/tune" element={<TuneStep />} />
+                      <Route path="/separate" element={<SeparateStep view={data} />} />
+                      <Route path="/duck" element={<DuckStep view={data} />} />
+                      <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                      <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
+                      <Route path="*" element={<Navigate to="/track" replace />} />
+                    </Routes>
+                  </Suspense>
                 </>
               ) : (
                 !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
@@ -111,6 +116,7 @@ export function Workbench({ tracks, onOpen }: Props) {
             </main>
             <div className="notices">
               <NoticeLine />
+              <Running />
               {editor.trouble && <NotStored trouble={editor.trouble} />}
               {view.isError && (
                 <div className="banner" role="alert">

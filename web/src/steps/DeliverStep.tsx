@@ -6,6 +6,7 @@ import type { View } from "../api/types";
 import { beatMs, figure, offNote, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
+import { longWorkBegins } from "../queries/useRunning";
 import { BASS, duckedParts, partName } from "./duck/duckedParts";
 import { duckInWords } from "./duck/duckSentence";
 
@@ -67,6 +68,7 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
           className={`btn btn-strong ${others ? "" : "ms-auto"}`}
           href={api.bundleAddress(state.id, state.revision, rest && others)}
           download
+          onClick={longWorkBegins}
         >
           Download everything
         </a>

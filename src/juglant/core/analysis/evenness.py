@@ -15,6 +15,7 @@ from juglant.core.model.steady import Hold, Steady
 from juglant.core.model.track import BassNote, Track, lowest_note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.parameter.fields import within
+from juglant.core.progress import steps
 from juglant.core.separate.steady import HeldLine, distortion_db, hold_gain, lows_of, with_hold
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.envelope import frames_of
@@ -119,7 +120,7 @@ def even_ways(track: Track) -> list[tuple[EvenWay, Track]]:
         return []
     notes = by_notes(bare)
     out = [(EvenWay("notes", "Each note's own level", _gains_said(notes), evenness(notes)), notes)]
-    for hold, name, title in HOLDS:
+    for hold, name, title in steps(HOLDS):
         made = held_by(bare, hold)
         out.append((EvenWay(name, title, _held_said(made.steady), evenness(made)), made))
     return out

@@ -16,6 +16,7 @@ from juglant.core.model.track import Track
 from juglant.core.plans.bare import unplanned
 from juglant.core.plans.plan import plan_carve, plan_duck
 from juglant.core.plans.room_duck import share_of
+from juglant.core.progress import steps
 from juglant.core.separate.clearance import GOALS, kick_clearance
 from juglant.core.separate.filters import yielder
 
@@ -58,7 +59,8 @@ def kick_ways(track: Track) -> list[KickWay]:
         return []
     bare = unplanned(track)
     out = []
-    for name, title, bells in zip(KICK_WAYS, ("A pass", "Bells and shelves"), (False, True), strict=True):
+    both = zip(KICK_WAYS, ("A pass", "Bells and shelves"), (False, True), strict=True)
+    for name, title, bells in steps(both):
         made, plan, _ = plan_carve(bare, bells=bells)
         if plan is not None and plan.moves:
             # What its share leaves to a duck that does too.

@@ -15,6 +15,7 @@ from juglant.core.model.track import Track
 from juglant.core.plans.bare import measured, unplanned
 from juglant.core.plans.plan import make_room, plan_carve
 from juglant.core.plans.returns import over_limits
+from juglant.core.progress import steps
 from juglant.core.separate.aims import aims_of, furthest
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.signal.filters import response
@@ -63,7 +64,7 @@ def orders(track: Track) -> list[Order]:
         return []
     loud = loop_loudness(getattr(stems, part), sample_rate=track.sheet.sample_rate)
     asked = {order: _in_order(bare, order) for order in get_args(WhichFirst)}
-    made = [(order.replace(" ", "-"), TITLES[order], make_room(one)) for order, one in asked.items()]
+    made = [(order.replace(" ", "-"), TITLES[order], make_room(one)) for order, one in steps(asked.items())]
     deep = made[-1][-1]
     if deep.duck.on and deep.duck.depth_db > track.limits.pumping_db:
         shallow = deep.duck.model_copy(update={"depth_db": track.limits.pumping_db, "fitted": None})

@@ -17,6 +17,7 @@ from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import beat_ms
 from juglant.core.plans.bare import measured, unplanned
 from juglant.core.plans.plan import make_room
+from juglant.core.progress import steps
 from juglant.core.separate.aims import aims_of, furthest
 from juglant.core.separate.filters import move_sections
 from juglant.core.signal.filters import response
@@ -77,7 +78,7 @@ def owner_plans(track: Track) -> list[OwnerPlan]:
     By zones too where the track has them: what they are is its own.
     """
     own: tuple[Owner, ...] = ("zones",) if track.sheet.owner == "zones" else ()
-    return [_planned(track, owner) for owner in (*SCHOOLS, *own)]
+    return [_planned(track, owner) for owner in steps((*SCHOOLS, *own))]
 
 
 def _planned(track: Track, owner: Owner) -> OwnerPlan:

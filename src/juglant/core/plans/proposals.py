@@ -9,7 +9,7 @@ from typing import Literal
 from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.evenness import EvenWay, even_ways
 from juglant.core.errors import NoSuchPart
-from juglant.core.memory import newest
+from juglant.core.memory import elsewhere, newest
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.plans.kick_ways import KickWayCost, kick_ways
@@ -70,7 +70,18 @@ MAKERS: dict[Kind, Callable[[Track, str], list[Proposal]]] = {
 }
 
 
+TITLES: dict[Kind, str] = {
+    "owners": "Weighing the owners of the sub",
+    "ways": "Weighing ways to make room",
+    "kick-ways": "Weighing ways the kick can give way",
+    "orders": "Weighing carve first and duck first",
+    "returns": "Weighing ways back",
+    "evening": "Weighing ways to even the line",
+}
+
+
 @newest(NEWEST)
+@elsewhere(lambda track, kind, part: TITLES[kind])
 def _made(track: Track, kind: Kind, part: str) -> tuple[Proposal, ...]:
     return tuple(MAKERS[kind](track, part))
 

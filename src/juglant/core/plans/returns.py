@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,6 +22,7 @@ from juglant.core.model.limits import Limits
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.parameter.fields import within
+from juglant.core.progress import steps
 from juglant.core.types import Samples
 
 # Late returns, the latest first; what does not bend a low note and is back is taken.
@@ -92,12 +94,12 @@ def return_ways(track: Track, part: str) -> list[ReturnWay]:
         return []
     curve = curve.model_copy(update={"drive": "curve", "drawn": ()})
     curve = _without_click(track, part, curve)
-    made = [
-        ("tight", "Tight", _tight(track, part, curve, now.strokes)),
-        ("even", "Even", _even(curve, now.strokes)),
-        ("late", "Late", _late(track, part, curve, now.strokes)),
-    ]
-    ways = [_way(track, part, *one) for one in made]
+    made: tuple[tuple[str, str, Callable[[], Duck]], ...] = (
+        ("tight", "Tight", lambda: _tight(track, part, curve, now.strokes)),
+        ("even", "Even", lambda: _even(curve, now.strokes)),
+        ("late", "Late", lambda: _late(track, part, curve, now.strokes)),
+    )
+    ways = [_way(track, part, name, title, make()) for name, title, make in steps(made)]
     if (spared := spared_curve(track, part, curve, now.strokes)) is not None:
         ways.append(_way(track, part, "spared", "After the attack", spared))
     return ways

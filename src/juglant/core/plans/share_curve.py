@@ -25,6 +25,7 @@ from juglant.core.plans.duck_solver import DuckPlan
 from juglant.core.plans.ducks import plan_part
 from juglant.core.plans.plan import CarveCase, carve_case, wanted_db
 from juglant.core.plans.room_duck import NEW_KICK_DUCK
+from juglant.core.progress import steps
 from juglant.core.separate.carve import CarvePlan, CarveSolver
 from juglant.core.separate.carve_problem import NOTE_S, CarveProblem
 from juglant.core.separate.clearance import GOALS, Goal, kick_clearance
@@ -89,7 +90,7 @@ def share_curve(track: Track) -> ShareCurve | None:
     notes, leak = _levels(track, case), _leak(track, case)
     points: list[SharePoint] = []
     solver = CarveSolver(case.problem)
-    for pct in STEPS_PCT:
+    for pct in steps(STEPS_PCT):
         plan = solver.plan(wanted_db(goal, case.before_db, pct / 100))
         points.append(_point(track, case, goal, plan, float(pct), notes, leak))
     p = share_active(case.contest)
@@ -105,7 +106,7 @@ def _kick_curve(track: Track, case: CarveCase, goal: Goal) -> ShareCurve:
     leak = _leaking(bare, made, under, KICK_ID, case)
     first, points = track.carve.order == "duck first", []
     lacks, flat = case.before_db - goal.db, np.ones_like(case.problem.low_middle[0])
-    for pct in STEPS_PCT:
+    for pct in steps(STEPS_PCT):
         depth = (1 - pct / 100) * lacks if under.duck.on else 0.0
         # Ducked first, the pass does all that is left over.
         wanted = goal.db + _cleared(depth, leak) if first else wanted_db(goal, case.before_db, pct / 100)

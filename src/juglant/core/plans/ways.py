@@ -15,6 +15,7 @@ from juglant.core.measure.level import loop_loudness
 from juglant.core.model.track import BassNote, Track
 from juglant.core.plans.bare import measured, unplanned
 from juglant.core.plans.plan import plan_carve, plan_duck
+from juglant.core.progress import steps
 from juglant.core.separate.aims import Standing, aims_of, furthest
 from juglant.core.separate.filters import move_sections, yielder
 from juglant.core.signal.filters import response
@@ -71,7 +72,7 @@ def ways(track: Track) -> list[Way]:
     loud = loop_loudness(getattr(stems, part), sample_rate=track.sheet.sample_rate)
     found = [
         way
-        for make in (_carve, _duck, _kick_shorter, _gap if part == "bass" else _nothing)
+        for make in steps((_carve, _duck, _kick_shorter, _gap if part == "bass" else _nothing))
         if (way := make(bare, part, loud)) is not None and way.cost.short_db < before.short_db - HELPS_DB
     ]
     return sorted(found, key=lambda one: (one.cost.short_db > NEARLY_DB, _lost(one), one.cost.short_db))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -17,6 +17,7 @@ from juglant.core.music.scales import ScaleName, Tonic, pitch_class
 from juglant.core.parameter.fields import limits_of
 from juglant.core.parameter.parameter import Description
 from juglant.core.plans.plan import carve_in_order, plan_duck
+from juglant.core.progress import steps
 from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.length import shortest_gap_ms
 from juglant.core.tune.retune import tuned
@@ -131,7 +132,9 @@ def _figures(found: Analysis) -> dict[str, tuple[str, str, float | None, float |
 def check_swap(track: Track, swap: Swap) -> SwapCheck:
     """Every figure now, with the swap, and with the swap and everything planned anew."""
     other = swapped(track, swap)
-    three = [_figures(analyse(one)) for one in (track, other, replanned(other, PARTS))]
+    # Planned last: it takes longest.
+    asked: tuple[Callable[[], Track], ...] = (lambda: track, lambda: other, lambda: replanned(other, PARTS))
+    three = [_figures(analyse(make())) for make in steps(asked)]
     rows = []
     for name, (title, unit, limit, _) in three[0].items():
         now, then, anew = (figures[name][3] for figures in three)

@@ -1,5 +1,6 @@
 import type { Move } from "../../api/types";
 import { figure } from "../../controls/figures";
+import { Pending } from "../../controls/Pending";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
 import { useSeen } from "../../queries/useSeen";
@@ -20,8 +21,7 @@ export function KickWays() {
         <span className="soft">the gentlest, lowest pass, beside bells and shelves; each made and measured</span>
       </div>
       {trouble && <p className="clash-text small mb-1">{trouble}</p>}
-      {found.isError && <p className="clash-text small">This could not be planned: {found.error.message}</p>}
-      {!found.data && !found.isError && <p className="soft small">Planning both…</p>}
+      <Pending found={found} doing="Planning both…" failed="This could not be planned" />
       {found.data?.length === 0 && <p className="soft small">Nothing needs to give way here.</p>}
       {found.data && found.data.length > 0 && (
         <ProposalTable

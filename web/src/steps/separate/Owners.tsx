@@ -1,5 +1,6 @@
 import type { SeparateSheet } from "../../api/types";
 import { figure, prettyText } from "../../controls/figures";
+import { Pending } from "../../controls/Pending";
 import { OWNERS } from "../../frame/TopBar";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
@@ -25,8 +26,7 @@ export function Owners({ leans }: { leans: SeparateSheet["leans"] }) {
         </p>
       ))}
       {trouble && <p className="clash-text small mb-1">{trouble}</p>}
-      {found.isError && <p className="clash-text small">This could not be planned: {found.error.message}</p>}
-      {!found.data && !found.isError && <p className="soft small">Planning all four…</p>}
+      <Pending found={found} doing="Planning all four…" failed="This could not be planned" />
       {found.data && (
         <ProposalTable
           label="What each owner costs"

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Command, ShareCurve } from "../../api/types";
 import { figure } from "../../controls/figures";
+import { Pending } from "../../controls/Pending";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { sharesQuery } from "../../queries/queries";
@@ -51,8 +52,7 @@ export function Shares({ yields }: { yields: "kick" | "bass" }) {
     if (found.data !== undefined) setLast(found.data);
   }, [found.data]);
   const curve = found.data === undefined ? last : found.data;
-  if (found.isError)
-    return <p className="clash-text small">The shares could not be weighed: {found.error.message}</p>;
+  if (found.isError) return <Pending found={found} doing="" failed="The shares could not be weighed" />;
   return (
     <section aria-label="Share of the carve">
       <div className="bench-head">

@@ -3,6 +3,7 @@ import type { SeparateSheet, Track } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
+import { Pending } from "../../controls/Pending";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
 import { useChoices } from "../../queries/parameters";
@@ -72,8 +73,7 @@ export function Steady({ evenness }: { evenness: SeparateSheet["evenness"] }) {
         onHear={(one) => hear(one.id)}
         onTake={(one) => take(one.id, one.title)}
       />
-      {open && found.isError && <p className="clash-text small">They could not be compared: {found.error.message}</p>}
-      {open && !found.data && !found.isError && <p className="soft small">Making and measuring each…</p>}
+      {open && <Pending found={found} doing="Making and measuring each…" failed="They could not be compared" />}
       {open && found.data?.length === 0 && (
         <p className="soft small">Fewer than two notes of the line sound: there is nothing to even.</p>
       )}
