@@ -1,0 +1,50 @@
+"""Long work on the page: what runs is shown and stopped, asked for again it is there; an edit is not in its way."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+from page import Tab, settled
+from playwright.sync_api import expect
+from support import Server
+
+
+def test_what_runs_is_shown_stopped_and_asked_for_again(server: Server, tabs: Callable[[], Tab], tmp_path: Path) -> None:
+    tab = tabs()
+    # Stopped work is answered so, and the browser says that in its console.
+    tab.expected = ("409",)
+    page = tab.open(server.address, "track")
+    settled(page)
+    # A tempo that nothing is known of yet.
+    tempo = page.get_by_role("slider", name="Tempo", exact=True)
+    tempo.focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("119.5")
+    page.keyboard.press("Enter")
+    settled(page)
+    page.get_by_role("navigation", name="Steps").get_by_role("link", name="Separate").click()
+    owners = page.get_by_role("region", name="Owners of the sub")
+    owners.scroll_into_view_if_needed()
+    running = page.get_by_role("status").filter(has_text="Weighing the owners of the sub")
+    expect(running).to_be_visible(timeout=30000)
+    running.get_by_role("button", name="Stop").click()
+    expect(running).to_have_count(0)
+    expect(owners).to_contain_text("was stopped before it was done")
+    # Stopped stays stopped until it is asked for.
+    owners.get_by_role("button", name="Ask again").click()
+    expect(owners.get_by_role("row")).to_have_count(5, timeout=60000)
+    expect(owners).not_to_contain_text("stopped")
+    # The files: how far they are is told, and they are whole.
+    page.get_by_role("navigation", name="Steps").get_by_role("link", name="Deliver").click()
+    with page.expect_download(timeout=90000) as download:
+        page.get_by_role("link", name="Download everything").click()
+        expect(page.get_by_role("status").filter(has_text="Preparing")).to_be_visible(timeout=30000)
+    path = tmp_path / "all.zip"
+    download.value.save_as(path)
+    with zipfile.ZipFile(path) as archive:
+        assert archive.testzip() is None
+        assert "loop.wav" in archive.namelist()
+    expect(page.get_by_role("status").filter(has_text="Preparing")).to_have_count(0, timeout=20000)
+    assert tab.troubles == []
