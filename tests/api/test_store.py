@@ -15,9 +15,10 @@ import pytest
 from support import Server, described
 
 from juglant.demo.track import untouched_track
-from juglant.services.tracks import Workspace
+from juglant.services.tracks import Last, Workspace
+from juglant.services.variations import add_roll
 from juglant.store.database import connect, migrate, scripts, statements, version_of
-from juglant.store.errors import NewerDatabase
+from juglant.store.errors import NewerDatabase, NothingThere, Stale
 
 NEXT = "CREATE TABLE mark (id INTEGER PRIMARY KEY, text TEXT NOT NULL) STRICT;"
 
@@ -141,3 +142,90 @@ def test_kill_9_loses_nothing_that_was_acknowledged(make_server: Callable[..., S
             acknowledged.append(state["track"]["sheet"]["bpm"])
         with closing(sqlite3.connect(server.data / "juglant.sqlite3")) as connection:
             assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+
+
+def moved(store: Workspace, track_id: str, gesture: str, tempos: list[int]) -> None:
+    """One movement of the hand over some tempos."""
+    for bpm in tempos:
+        now = store.state(track_id)
+        track = now.track.model_copy(update={"sheet": now.track.sheet.model_copy(update={"bpm": bpm})})
+        store.edit(track_id, now.edition, track, label=f"Tempo {bpm}", gesture=gesture)
+
+
+def walked(store: Workspace, track_id: str) -> list[tuple[float, str | None]]:
+    """Tempo and label of every step, back to the first and forward to the last again."""
+    seen = []
+    for move in (store.undo, store.redo):
+        while True:
+            now = store.state(track_id)
+            seen.append((now.track.sheet.bpm, now.undo_label if move == store.undo else now.redo_label))
+            try:
+                move(track_id, now.edition)
+            except NothingThere:
+                break
+    return seen
+
+
+def test_within_a_movement_that_has_ended_only_its_ends_are_kept_and_every_step_leads_where_it_did(
+    tmp_path: Path,
+) -> None:
+    store = Workspace(tmp_path / "t.sqlite3")
+    store.prepare()
+    state = store.create(untouched_track(), label="New")
+    moved(store, state.id, "a", [100, 101, 102, 103])
+    roll = add_roll(store, state.id, "kick", amount_pct=40, only_front=False)
+    moved(store, state.id, "a", [104, 105])
+    # Another movement was begun here and undone: where it branched off stays.
+    moved(store, state.id, "b", [110, 111, 112])
+    now = store.undo(state.id, store.state(state.id).edition)
+    assert now.track.sheet.bpm == 105
+    moved(store, state.id, "c", [120, 121, 122, 123])
+    before = walked(store, state.id)
+    with closing(connect(store.path)) as connection:
+        count = connection.execute("SELECT COUNT(*) FROM revision").fetchone()[0]
+    assert count == 1 + 6 + 3 + 4
+    store.prepare()
+    with closing(connect(store.path)) as connection:
+        kept = [row[0] for row in connection.execute("SELECT number FROM revision ORDER BY number")]
+        assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
+    # First and last of each, what was rolled on, and all of the movement that may go on.
+    assert kept == [1, 2, roll.revision, 7, 8, 10, 11, 12, 13, 14]
+    assert walked(store, state.id) == before
+    store.prepare()
+    with closing(connect(store.path)) as connection:
+        assert connection.execute("SELECT COUNT(*) FROM revision").fetchone()[0] == len(kept)
+
+
+def test_what_a_page_knew_and_is_left_out_by_now_is_stale_and_not_lost_to_it(tmp_path: Path) -> None:
+    store = Workspace(tmp_path / "t.sqlite3")
+    store.prepare()
+    state = store.create(untouched_track(), label="New")
+    moved(store, state.id, "a", [100, 101, 102])
+    moved(store, state.id, "b", [110])
+    store.prepare()
+    last = Last(3, [{"op": "replace", "path": "/sheet/bpm", "value": 99}], "Tempo", ["a"])
+    with pytest.raises(Stale, match="nothing was overwritten"):
+        store.finish(state.id, 3, last)
+    assert store.state(state.id).track.sheet.bpm == 110
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "DELETE FROM revision WHERE number = 1",
+        "DELETE FROM revision WHERE number = 2",
+        "DELETE FROM revision WHERE number = 5",
+        "UPDATE revision SET parent = 1 WHERE number = 5",
+        "UPDATE revision SET parent = 1 WHERE number = 3",
+        "UPDATE revision SET body = '{}' WHERE number = 3",
+        "UPDATE track SET head = 77",
+    ],
+)
+def test_the_file_itself_lets_nothing_else_go(sql: str, tmp_path: Path) -> None:
+    store = Workspace(tmp_path / "t.sqlite3")
+    store.prepare()
+    state = store.create(untouched_track(), label="New")
+    moved(store, state.id, "a", [100, 101, 102])
+    moved(store, state.id, "b", [110])
+    with closing(connect(store.path)) as connection, pytest.raises(sqlite3.IntegrityError, match=r"append-only|one of its"):
+        connection.execute(sql)

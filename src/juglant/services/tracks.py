@@ -19,7 +19,7 @@ from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
 from juglant.store import tracks as table
 from juglant.store.database import may_write, migrate, opened, transaction
-from juglant.store.errors import NothingThere, Stale
+from juglant.store.errors import NotFound, NothingThere, Stale
 
 Start = Literal["demo", "untouched", "empty"]
 
@@ -60,8 +60,11 @@ class Workspace:
     path: Path
 
     def prepare(self) -> None:
-        """Bring the file up to date; raises the errors of the store."""
+        """Bring the file up to date, and leave out what no step back leads to; raises the errors of the store."""
         migrate(self.path)
+        if may_write(self.path):
+            with opened(self.path) as connection, transaction(connection):
+                table.thin(connection)
 
     def list_tracks(self) -> list[tuple[str, str]]:
         """Id and name of every track that is not archived, the one changed last first."""
@@ -106,7 +109,7 @@ class Workspace:
         with opened(self.path) as connection:
             with transaction(connection):
                 head = table.head_of(connection, track_id)
-                known = table.revision_of(connection, track_id, last.revision)
+                known = _known(connection, track_id, last.revision)
                 at = table.revision_of(connection, track_id, head.revision)
                 own = at.gesture in last.gestures and at.parent == known.number and head.edition == edition + 1
                 if not own:
@@ -216,6 +219,14 @@ def _arrived(connection: sqlite3.Connection, track_id: str, edition: int, track:
         and at.gesture == gesture
         and _parsed(at.body)[0] == consistent(track, _parsed(at.body)[0])
     )
+
+
+def _known(connection: sqlite3.Connection, track_id: str, number: int) -> table.Revision:
+    """A revision that a page knew; raises Stale where it is left out by now: the page was away for long."""
+    try:
+        return table.revision_of(connection, track_id, number)
+    except NotFound:
+        raise Stale("this track was changed elsewhere since it was read here; nothing was overwritten", track_id) from None
 
 
 def _fresh(connection: sqlite3.Connection, track_id: str, edition: int) -> table.Head:

@@ -141,6 +141,36 @@ def move_head(connection: sqlite3.Connection, head: Head, number: int) -> None:
     )
 
 
+def thin(connection: sqlite3.Connection) -> int:
+    """Leave out what lies within movements of the hand that have ended: their first and last revisions stay; how many went.
+
+    No step back or forward leads there. What something else is made on stays.
+    """
+    rows = connection.execute(
+        "SELECT track_id, number, parent FROM revision AS one WHERE gesture IS NOT NULL"
+        " AND gesture IS (SELECT gesture FROM revision WHERE track_id = one.track_id AND number = one.parent)"
+        " AND EXISTS (SELECT 1 FROM revision WHERE track_id = one.track_id AND parent = one.number)"
+        " AND NOT EXISTS (SELECT 1 FROM revision WHERE track_id = one.track_id AND parent = one.number"
+        "  AND gesture IS NOT one.gesture)"
+        # The movement that the track stands at may go on.
+        " AND gesture IS NOT (SELECT gesture FROM revision JOIN track ON track.id = revision.track_id AND head = number"
+        "  WHERE track.id = one.track_id)"
+        " AND NOT EXISTS (SELECT 1 FROM roll WHERE track_id = one.track_id AND revision = one.number)"
+        " ORDER BY track_id, number DESC"
+    ).fetchall()
+    for row in rows:
+        # From the last to the first: what came after it now comes after what was before it.
+        connection.execute(
+            "UPDATE revision SET parent = :before WHERE track_id = :id AND parent = :number",
+            {"id": row["track_id"], "number": row["number"], "before": row["parent"]},
+        )
+        connection.execute(
+            "DELETE FROM revision WHERE track_id = :id AND number = :number",
+            {"id": row["track_id"], "number": row["number"]},
+        )
+    return len(rows)
+
+
 def undo_target(connection: sqlite3.Connection, at: Revision) -> Revision | None:
     """The revision before `at` and before all of its gesture; None at the first."""
     if at.gesture is None:
