@@ -19,6 +19,7 @@ from bench.line import YARDSTICKS, Line, Measured, bars_of, slowness, timed_ms, 
 from bench.machine import undisturbed
 from bench.pitch import landing_lines, tune_lines
 from bench.room import clash_bands, duck_lines, separate_lines
+from bench.server import server_lines
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -227,7 +228,7 @@ def kit_lines() -> list[Line]:
 
 # Parts that are timed in this process; the page's are timed one by one where they are measured.
 TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines, edit_lines)
-OTHERS = (page_lines, start_lines, in_page_lines)
+OTHERS = (page_lines, start_lines, server_lines, in_page_lines)
 TIMED_TRIES = 3
 
 

@@ -22,6 +22,7 @@ from juglant.core.model.duck import BASS_PART, Duck
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.music.tempo import BEATS_PER_BAR
+from juglant.core.parameter.fields import within
 from juglant.core.plans.computed_for import CHANGED, by_hand_since, changed_since, own_curve
 from juglant.core.plans.duck_return import shortest_return_ms
 from juglant.core.separate.clearance import kick_clearance
@@ -274,7 +275,8 @@ def uncovered(found: Analysis) -> list[Finding]:
     if over_ms <= LEAST_UNCOVERED_MS or after is None or duck.hold_ms / 1000 > late_s - LEAST_UNCOVERED_MS / 1000:
         return []
     rate = track.sheet.sample_rate
-    whole = with_curve(track, BASS_PART, duck.model_copy(update={"hold_ms": round(1000 * late_s, 1)}))
+    held_ms = within(Duck, "hold_ms", round(1000 * late_s, 1))
+    whole = with_curve(track, BASS_PART, duck.model_copy(update={"hold_ms": held_ms}))
     bass = found.stems.bass_unducked
     held = bass * rows_to_gain(gain_rows(whole, bass.size), bass.size, sample_rate=rate)
     reach = kick_clearance(found.table.kick, low_band_frames(held, sample_rate=rate), found.contest)

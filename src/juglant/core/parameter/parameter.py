@@ -6,9 +6,12 @@ from these descriptions.
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from collections.abc import Mapping
+from typing import Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from juglant.core.errors import InvalidTrack
 
 Scale = Literal["linear", "log"]
 
@@ -17,6 +20,24 @@ class Description(BaseModel):
     """A frozen, strict piece of a track's description: unknown keys and NaN are refused."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields changed, which is checked like any other: raises InvalidTrack for what it may not be.
+
+        What is within the fields is checked already, and is not checked again.
+        """
+        if not update or deep:
+            return super().model_copy(update=update, deep=deep)
+        try:
+            return type(self).model_validate({**self.__dict__, **update})
+        except ValidationError as error:
+            raise InvalidTrack(_said(type(self), error)) from None
+
+
+def _said(kind: type[BaseModel], error: ValidationError) -> str:
+    first = error.errors(include_url=False)[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return f"{kind.__name__}.{place}: {first['msg']}"
 
 
 def parameter(
