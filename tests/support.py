@@ -126,6 +126,6 @@ def post(client: TestClient, state: dict, kind: str, expected: int = 200, **body
     else:
         asked = order(state["edition"], kind, fit=kind != "describe", **body)  # type: ignore[arg-type]
         answer = client.post(address + "commands", json=asked)
-    assert answer.status_code == expected, answer.text
+    assert answer.status_code == expected, answer.text[:500]
     found: dict = answer.json()
     return found

@@ -1,7 +1,8 @@
+import { memo } from "react";
 import { useLocation, useNavigate } from "react-router";
 import type { Finding, View } from "../api/types";
 import { figure, prettyText } from "../controls/figures";
-import { useEditor } from "../queries/editor";
+import { useSaved } from "../queries/editor";
 import { headlines } from "./headlines";
 import { stepsOf } from "./steps";
 import { useHeldList } from "./useHeldList";
@@ -13,7 +14,7 @@ interface Props {
 }
 
 /** Findings, each with value, limit, place and fixes; two headline figures above. */
-export function Says({ view, fresh, onPlace }: Props) {
+export const Says = memo(function Says({ view, fresh, onPlace }: Props) {
   const { pathname } = useLocation();
   const step = stepsOf("carve first").find((one) => one.path === pathname)?.id ?? "track";
   const findings = view?.report.findings ?? [];
@@ -45,7 +46,7 @@ export function Says({ view, fresh, onPlace }: Props) {
       ))}
     </aside>
   );
-}
+});
 
 interface CardProps {
   finding: Finding;
@@ -55,7 +56,7 @@ interface CardProps {
 }
 
 function FindingCard({ finding, gone, onPlace }: CardProps) {
-  const editor = useEditor();
+  const editor = useSaved();
   const navigate = useNavigate();
   const mark = () =>
     editor.edit(finding.intended ? "No longer intended" : "Mark as intended", (track) => ({

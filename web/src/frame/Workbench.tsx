@@ -1,9 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import { lazy, type ReactNode, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
+import type { Strip } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
 import { LandmarksProvider } from "../controls/landmarks";
-import { useEditor } from "../queries/editor";
+import { useEditor, useSaved } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
 import { LowEndStrip } from "../strip/LowEndStrip";
@@ -40,7 +41,7 @@ interface Props {
 
 /** The frame: top bar, steps, low-end strip, bench, what the numbers say. */
 export function Workbench({ tracks, onOpen }: Props) {
-  const editor = useEditor();
+  const editor = useSaved();
   const [player] = usePlayer();
   const location = useLocation();
   const [help, setHelp] = useState(false);
@@ -70,7 +71,6 @@ export function Workbench({ tracks, onOpen }: Props) {
   useEffect(() => {
     if (behind > 0) editor.refit();
   }, [behind, editor]);
-  const sheet = editor.track.sheet;
   const kick = data?.report.kick;
   const note = data?.report.tuning?.landing_note;
   const { landing_hz: hz = null, cents = null } = kick ?? {};
@@ -82,7 +82,7 @@ export function Workbench({ tracks, onOpen }: Props) {
   );
   const hitsStep = location.pathname === "/hits";
   return (
-    <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={data?.strip.rungs ?? []}>
+    <Landmarks rungs={data?.strip.rungs ?? NO_RUNGS}>
       <LoadContext value={loading.add}>
         <AgainContext value={loading.again}>
           <div className="app">
@@ -134,6 +134,18 @@ export function Workbench({ tracks, onOpen }: Props) {
           </div>
         </AgainContext>
       </LoadContext>
+    </Landmarks>
+  );
+}
+
+const NO_RUNGS: Strip["rungs"] = [];
+
+/** What rulers are marked by, from the sheet as it is in the hand. */
+function Landmarks({ rungs, children }: { rungs: Strip["rungs"]; children: ReactNode }) {
+  const { sheet } = useEditor().track;
+  return (
+    <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={rungs}>
+      {children}
     </LandmarksProvider>
   );
 }

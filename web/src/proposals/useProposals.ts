@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../api/client";
 import type { ProposalKind } from "../api/proposals";
-import { useEditor } from "../queries/editor";
+import { useSaved } from "../queries/editor";
 import { proposalsQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
 import { useHeard } from "./useHeard";
@@ -10,7 +10,7 @@ const BASS = "bass";
 
 /** Proposals of a kind, asked for while they are wanted and nothing has been touched for a while; heard, and taken. */
 export function useProposals<K extends ProposalKind>(kind: K, wanted: boolean, part = BASS) {
-  const editor = useEditor();
+  const editor = useSaved();
   const { settled, state } = editor;
   const fresh = settled === state;
   const rested = useRested();

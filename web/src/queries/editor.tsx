@@ -18,16 +18,19 @@ import { type Conflict, type Pending, SaveQueue, type Saving, type Trouble } fro
 import { useLeaving } from "./useLeaving";
 import { useSettled } from "./useSettled";
 
-export interface Editor {
+/** What is stored and what is on its way there: it changes with what is stored, not with every move of the hand. */
+export interface Stored {
   /** The newest state the server has stored. */
   state: TrackState;
   /** The same once a movement of the hand rests: what is measured in full follows this. */
   settled: TrackState;
-  /** What the page shows: the stored track, or the change on its way to the store. */
-  track: Track;
   busy: string | null;
   trouble: Trouble | null;
   conflict: Conflict | null;
+}
+
+/** Everything that may be done to a track; it never changes. */
+export interface Acts {
   /** The newest state of the hand, drawn or not; and to be told when it has changed. */
   latest: () => Track;
   watch: (listener: () => void) => () => void;
@@ -45,15 +48,39 @@ export interface Editor {
   resolve: (keep: "mine" | "theirs") => void;
 }
 
+export interface Editor extends Stored, Acts {
+  /** What the page shows: the stored track, or the change on its way to the store. */
+  track: Track;
+}
+
 /** While a control shows its own position, the page around it is drawn anew no closer than this. */
 const DRAWN_APART_MS = 120;
 
-const EditorContext = createContext<Editor | null>(null);
+const ActsContext = createContext<Acts | null>(null);
+const StoredContext = createContext<Stored | null>(null);
+const TrackContext = createContext<Track | null>(null);
 
+function there<T>(found: T | null): T {
+  if (found === null) throw new Error("the editor's state needs an EditorProvider above it");
+  return found;
+}
+
+/** What may be done, for what shows nothing of the track. */
+export const useActs = (): Acts => there(useContext(ActsContext));
+
+/** What is stored, for what is not drawn anew with every move of the hand. */
+export const useStored = (): Stored => there(useContext(StoredContext));
+
+/** What may be done and what is stored, for what shows nothing of a draft. */
+export function useSaved(): Acts & Stored {
+  const [acts, stored] = [useActs(), useStored()];
+  return useMemo(() => ({ ...acts, ...stored }), [acts, stored]);
+}
+
+/** All of it, drawn anew with every move of the hand. */
 export function useEditor(): Editor {
-  const editor = useContext(EditorContext);
-  if (editor === null) throw new Error("useEditor needs an EditorProvider above it");
-  return editor;
+  const [acts, stored, track] = [useActs(), useStored(), there(useContext(TrackContext))];
+  return useMemo(() => ({ ...acts, ...stored, track }), [acts, stored, track]);
 }
 
 /** A queue for each track that was open: what is not stored waits there while another track is looked at. */
@@ -116,7 +143,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     return () => watchers.current.delete(listener);
   }, []);
 
-  const editor = useMemo<Editor>(() => {
+  const acts = useMemo<Acts>(() => {
     const step = (label: string, send: NonNullable<Pending["command"]>, back: boolean, quiet = false) => {
       stepped.current = back || quiet;
       queue.push({ label, gesture: newGesture(), changes: [], command: send, back, quiet });
@@ -124,10 +151,6 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     const command = (label: string, asked: Command, quiet = false) =>
       step(label, (now, gesture) => api.command(now.id, now.edition, asked, gesture), false, quiet);
     return {
-      state,
-      settled,
-      track: draft ?? state.track,
-      ...saving,
       latest,
       watch,
       edit: (label, change, gesture) => {
@@ -149,7 +172,14 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       dismiss: () => queue.dismiss(),
       resolve: (keep) => queue.resolve(keep),
     };
-  }, [state, settled, latest, watch, draft, saving, queue]);
+  }, [latest, watch, queue]);
+  const stored = useMemo<Stored>(() => ({ state, settled, ...saving }), [state, settled, saving]);
 
-  return <EditorContext value={editor}>{children}</EditorContext>;
+  return (
+    <ActsContext value={acts}>
+      <StoredContext value={stored}>
+        <TrackContext value={draft ?? state.track}>{children}</TrackContext>
+      </StoredContext>
+    </ActsContext>
+  );
 }

@@ -1,11 +1,11 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
 
 /** Carve first or duck first: what each order of work needs of both, measured, heard, taken. */
-export function Orders() {
+export const Orders = memo(function Orders() {
   const [open, setOpen] = useState(false);
   const { found, trouble, hear, take, heard, taken } = useProposals("orders", open);
   return (
@@ -52,4 +52,4 @@ export function Orders() {
       )}
     </OnDemand>
   );
-}
+});

@@ -1,11 +1,11 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
 
 /** Tight, even and late ways back that keep every guard, and a duck that spares the attack: measured, heard, taken. */
-export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
+export const Returns = memo(function Returns({ part, beatMs }: { part: string; beatMs: number }) {
   const [open, setOpen] = useState(false);
   const { found, trouble, hear, take, heard, taken } = useProposals("returns", open, part);
   return (
@@ -58,4 +58,4 @@ export function Returns({ part, beatMs }: { part: string; beatMs: number }) {
       )}
     </OnDemand>
   );
-}
+});

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Move } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
@@ -11,7 +12,7 @@ const inWords = (move: Move) =>
     : `${move.shape} ${figure(move.gain_db, "dB", { sign: true })} at ${figure(move.frequency_hz, "Hz")}`;
 
 /** Where the bass owns the sub: a pass on the kick beside bells, and what of the kick each keeps. */
-export function KickWays() {
+export const KickWays = memo(function KickWays() {
   const [at, seen] = useSeen<HTMLElement>();
   const { found, trouble, hear, take, heard, taken } = useProposals("kick-ways", seen);
   return (
@@ -52,4 +53,4 @@ export function KickWays() {
       )}
     </section>
   );
-}
+});

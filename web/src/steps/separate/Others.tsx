@@ -1,11 +1,12 @@
+import { memo } from "react";
 import type { SeparateSheet } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 import { withHit } from "../hits/pads";
 
 /** What the other parts of the kit take from the owner of the sub, and the least high-pass that gives it back. */
-export function Others({ others, fresh }: { others: SeparateSheet["others"]; fresh: boolean }) {
-  const editor = useEditor();
+export const Others = memo(function Others({ others, fresh }: { others: SeparateSheet["others"]; fresh: boolean }) {
+  const editor = useSaved();
   if (others.length === 0) return null;
   return (
     <section aria-label="Other parts' low end">
@@ -73,4 +74,4 @@ export function Others({ others, fresh }: { others: SeparateSheet["others"]; fre
       </table>
     </section>
   );
-}
+});

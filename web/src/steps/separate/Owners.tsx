@@ -11,7 +11,7 @@ export function Owners({ leans }: { leans: SeparateSheet["leans"] }) {
   // Four plans take a moment: they wait until they are looked at and nothing has been touched for a while.
   const [at, seen] = useSeen<HTMLElement>();
   const { editor, found, trouble, hear, take, heard, taken } = useProposals("owners", seen);
-  const own = editor.track.sheet.owner;
+  const own = editor.state.track.sheet.owner;
   return (
     <section ref={at} aria-label="Owners of the sub">
       <div className="bench-head">

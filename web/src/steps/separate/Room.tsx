@@ -1,13 +1,14 @@
+import { memo } from "react";
 import type { SeparateSheet } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 
 /** From here a stage that should win peak is told to cost it. */
 const COSTS_DB = 0.05;
 
 /** What kick and bass take of the room under full scale, what each stage gives back, and levels that leave some. */
-export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"]; fresh: boolean }) {
-  const editor = useEditor();
+export const Room = memo(function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"]; fresh: boolean }) {
+  const editor = useSaved();
   const { kick, bass, both } = headroom;
   const rows = [
     { name: "Kick", level: kick, cost: headroom.kick_cost_db },
@@ -78,4 +79,4 @@ export function Room({ headroom, fresh }: { headroom: SeparateSheet["headroom"];
       </div>
     </section>
   );
-}
+});

@@ -6,6 +6,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { Pending } from "../../controls/Pending";
 import { ProposalTable } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
+import { useEditor } from "../../queries/editor";
 import { useChoices } from "../../queries/parameters";
 
 type Held = Track["steady"];
@@ -22,7 +23,8 @@ const NOW = "now";
 /** How even the notes of the bass line are; evened by their levels, by compressing the lows, by limiting. */
 export function Steady({ evenness }: { evenness: SeparateSheet["evenness"] }) {
   const [open, setOpen] = useState(false);
-  const { editor, found, trouble, hear, take, heard, taken } = useProposals("evening", open);
+  const editor = useEditor();
+  const { found, trouble, hear, take, heard, taken } = useProposals("evening", open);
   const { steady, limits } = editor.track;
   const holds = useChoices("Steady", "hold") as Held["hold"][];
   const set = (change: Partial<Held>, gesture?: string) =>

@@ -1,11 +1,11 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import { figure } from "../../controls/figures";
 import { OnDemand } from "../../controls/OnDemand";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useProposals } from "../../proposals/useProposals";
 
 /** The same clearance by EQ, by ducking, by notes, by a shorter kick: what each costs, heard, and taken as one step. */
-export function Ways() {
+export const Ways = memo(function Ways() {
   const [open, setOpen] = useState(false);
   const { found, trouble, hear, take, heard, taken } = useProposals("ways", open);
   return (
@@ -45,4 +45,4 @@ export function Ways() {
       )}
     </OnDemand>
   );
-}
+});

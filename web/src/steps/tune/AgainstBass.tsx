@@ -1,9 +1,9 @@
-import { Fragment, useState } from "react";
+import { Fragment, memo, useState } from "react";
 import { api } from "../../api/client";
 import type { Cure, Line, MeetingView } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 import { Cures } from "./Cures";
 import { intervalOf } from "./intervals";
 
@@ -22,8 +22,8 @@ const WIDTH = 150;
 const HEIGHT = 30;
 
 /** The kick's landing against each note of the line, where it beats most; each heard alone, with what would cure it. */
-export function AgainstBass({ line, fresh }: Props) {
-  const editor = useEditor();
+export const AgainstBass = memo(function AgainstBass({ line, fresh }: Props) {
+  const editor = useSaved();
   const [player] = usePlayer();
   const [trouble, setTrouble] = useState<string | null>(null);
   const { state } = editor;
@@ -122,7 +122,7 @@ export function AgainstBass({ line, fresh }: Props) {
       )}
     </section>
   );
-}
+});
 
 function Envelope({ one }: { one: MeetingView }) {
   const step = WIDTH / Math.max(1, one.envelope.length - 1);

@@ -1,7 +1,7 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { HitOnLadder } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 import { withHit } from "../hits/pads";
 
 interface Props {
@@ -10,8 +10,8 @@ interface Props {
 }
 
 /** Says where a hit lands where the measurement does not, or not in this octave; it is kept with the hit. */
-export function ByHand({ hit, byHandHz }: Props) {
-  const editor = useEditor();
+export const ByHand = memo(function ByHand({ hit, byHandHz }: Props) {
+  const editor = useSaved();
   const [typed, setTyped] = useState<string | null>(null);
   const now = byHandHz ?? hit.used_hz;
   const say = (hz: number | null) => {
@@ -74,4 +74,4 @@ export function ByHand({ hit, byHandHz }: Props) {
       </button>
     </span>
   );
-}
+});

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
+import { memo } from "react";
 import type { Cure, MeetingView } from "../../api/types";
 import { pretty, prettyText } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 import { curesQuery } from "../../queries/queries";
 
 interface Props {
@@ -11,8 +12,8 @@ interface Props {
 }
 
 /** What could be done about one note: every way measured, heard before it is applied. */
-export function Cures({ meeting, fresh, onHear }: Props) {
-  const editor = useEditor();
+export const Cures = memo(function Cures({ meeting, fresh, onHear }: Props) {
+  const editor = useSaved();
   const { settled } = editor;
   const found = useQuery({ ...curesQuery(settled.id, settled.revision, meeting.note), enabled: fresh });
   if (found.isError) return <p className="clash-text small">This could not be measured: {found.error.message}</p>;
@@ -71,4 +72,4 @@ export function Cures({ meeting, fresh, onHear }: Props) {
       </tbody>
     </table>
   );
-}
+});

@@ -1,6 +1,7 @@
+import { memo } from "react";
 import type { HitOnLadder, Way } from "../../api/types";
 import { figure, pretty, prettyText } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 
 interface Props {
   hit: HitOnLadder;
@@ -18,8 +19,8 @@ const SCHOOLS: Record<SchoolView["school"], { name: string; verb: string }> = {
 };
 
 /** What each school of tuning asks of a hit, in words and cents, each applied as one step. */
-export function Schools({ hit, way, fresh }: Props) {
-  const editor = useEditor();
+export const Schools = memo(function Schools({ hit, way, fresh }: Props) {
+  const editor = useSaved();
   return (
     <ul className="schools" aria-label="Schools of tuning">
       {hit.schools.map((one) => {
@@ -56,6 +57,6 @@ export function Schools({ hit, way, fresh }: Props) {
       })}
     </ul>
   );
-}
+});
 
 const canApply = (one: SchoolView) => one.target !== null || one.school === "unpitched";

@@ -1,9 +1,9 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import { api } from "../../api/client";
 import type { HitOnLadder, TargetView, Way } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty, prettyText } from "../../controls/figures";
-import { useEditor } from "../../queries/editor";
+import { useSaved } from "../../queries/editor";
 
 interface Props {
   hit: HitOnLadder;
@@ -12,8 +12,8 @@ interface Props {
 }
 
 /** Notes a hit could land on, the best first, with what each costs; heard at matched loudness before it is applied. */
-export function Targets({ hit, way, fresh }: Props) {
-  const editor = useEditor();
+export const Targets = memo(function Targets({ hit, way, fresh }: Props) {
+  const editor = useSaved();
   const [player] = usePlayer();
   const [trouble, setTrouble] = useState<string | null>(null);
   const { state } = editor;
@@ -95,7 +95,7 @@ export function Targets({ hit, way, fresh }: Props) {
       </table>
     </>
   );
-}
+});
 
 const SEMITONE_CENTS = 100;
 
