@@ -22,14 +22,23 @@ import { TopBar } from "./TopBar";
 import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
 
-/** Each step is loaded when it is opened. */
-const TrackStep = lazy(async () => ({ default: (await import("../steps/TrackStep")).TrackStep }));
-const HitsStep = lazy(async () => ({ default: (await import("../steps/HitsStep")).HitsStep }));
-const TuneStep = lazy(async () => ({ default: (await import("../steps/TuneStep")).TuneStep }));
-const SeparateStep = lazy(async () => ({ default: (await import("../steps/SeparateStep")).SeparateStep }));
-const DuckStep = lazy(async () => ({ default: (await import("../steps/DuckStep")).DuckStep }));
-const DeliverStep = lazy(async () => ({ default: (await import("../steps/DeliverStep")).DeliverStep }));
-const DataStep = lazy(async () => ({ default: (await import("../steps/DataStep")).DataStep }));
+/** Each step is loaded when it is opened; the others follow once the first is there, so that none is waited for. */
+const loads = {
+  TrackStep: async () => ({ default: (await import("../steps/TrackStep")).TrackStep }),
+  HitsStep: async () => ({ default: (await import("../steps/HitsStep")).HitsStep }),
+  TuneStep: async () => ({ default: (await import("../steps/TuneStep")).TuneStep }),
+  SeparateStep: async () => ({ default: (await import("../steps/SeparateStep")).SeparateStep }),
+  DuckStep: async () => ({ default: (await import("../steps/DuckStep")).DuckStep }),
+  DeliverStep: async () => ({ default: (await import("../steps/DeliverStep")).DeliverStep }),
+  DataStep: async () => ({ default: (await import("../steps/DataStep")).DataStep }),
+};
+const TrackStep = lazy(loads.TrackStep);
+const HitsStep = lazy(loads.HitsStep);
+const TuneStep = lazy(loads.TuneStep);
+const SeparateStep = lazy(loads.SeparateStep);
+const DuckStep = lazy(loads.DuckStep);
+const DeliverStep = lazy(loads.DeliverStep);
+const DataStep = lazy(loads.DataStep);
 
 /** Computed ducks are fitted again once nothing has been touched for so long. */
 const REFIT_MS = 1500;
@@ -54,6 +63,11 @@ export function Workbench({ tracks, onOpen }: Props) {
   useAnchored(bench);
 
   useEffect(() => player.want(state), [player, state]);
+  const measured = view.data !== undefined;
+  useEffect(() => {
+    // The modules are kept by the browser: asked for again they are there.
+    if (measured) for (const load of Object.values(loads)) void load().catch(() => undefined);
+  }, [measured]);
   const { say } = useNotices();
   const opened = state.said?.join("; ");
   useEffect(() => {
