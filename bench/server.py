@@ -77,7 +77,8 @@ def _lines(address: str, pid: int) -> list[Line]:
         began = time.perf_counter()
         state = _call(address, f"tracks/{state['id']}/commands", body)
         renames.append(1000 * (time.perf_counter() - began))
-    quiet, beside = _waits(address, known, None), []
+    quiet = _waits(address, known, None)
+    beside: list[float] = []
     while len(beside) < ASKED:
         # Another tempo each time: nothing is known of it.
         sheet = {**state["track"]["sheet"], "bpm": state["track"]["sheet"]["bpm"] + 0.5}

@@ -129,7 +129,7 @@ def test_what_is_not_there_cannot_be_left_out(whole: Track, what: dict[str, Any]
 
 
 def test_a_kick_that_comes_as_a_loop_has_nothing_to_by_pass(untouched: Track) -> None:
-    loop = untouched.kick_loop.model_copy(update={"on": True, "take": "0" * 64})
+    loop = untouched.kick_loop.model_copy(update={"on": True, "take": "f" * 24})
     track = untouched.model_copy(update={"kick_loop": loop})
     with pytest.raises(NoSuchPart, match="comes from a loop"):
         compared(track, Bypass(part="kick", layer=track.kick.layers[0].id))

@@ -127,6 +127,11 @@ def answer(state: State) -> TrackState:
     return TrackState(**shown, stems=stems)
 
 
+def told(state: State) -> Response:
+    """The same as it goes out: written down once, and not checked again."""
+    return Response(answer(state).model_dump_json(), media_type="application/json")
+
+
 def stale(request: Request, error: Exception) -> Response:
     """A stale change: the answer has the track as it stands, so that whoever asked can choose."""
     assert isinstance(error, Stale)  # noqa: S101 (registered for this class alone)
@@ -166,16 +171,16 @@ def load_track(store: Store, data: Annotated[bytes, Body(media_type="application
     return answer(states[0]).model_copy(update={"said": said})
 
 
-@router.get("/tracks/{track_id}")
-def get_track(track_id: TrackId, store: Store) -> TrackState:
+@router.get("/tracks/{track_id}", response_model=TrackState)
+def get_track(track_id: TrackId, store: Store) -> Response:
     """A track as it stands."""
-    return answer(store.state(track_id))
+    return told(store.state(track_id))
 
 
-@router.post("/tracks/{track_id}/commands", responses={409: {"model": StaleProblem}})
-def carry_out(track_id: TrackId, body: Ordered, store: Store) -> TrackState:
+@router.post("/tracks/{track_id}/commands", responses={409: {"model": StaleProblem}}, response_model=TrackState)
+def carry_out(track_id: TrackId, body: Ordered, store: Store) -> Response:
     """Carry out a command as one step; it is on disk before the answer."""
-    return answer(command(store, track_id, body.edition, body.command, gesture=body.gesture, fit=body.fit))
+    return told(command(store, track_id, body.edition, body.command, gesture=body.gesture, fit=body.fit))
 
 
 @router.post("/tracks/{track_id}/finish")
@@ -185,16 +190,16 @@ def finish(track_id: TrackId, body: Finish, store: Store) -> None:
     store.finish(track_id, body.edition, Last(body.revision, patch, body.label, body.gestures))
 
 
-@router.post("/tracks/{track_id}/undo")
-def undo(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+@router.post("/tracks/{track_id}/undo", response_model=TrackState)
+def undo(track_id: TrackId, body: OnEdition, store: Store) -> Response:
     """Back by one step."""
-    return answer(store.undo(track_id, body.edition))
+    return told(store.undo(track_id, body.edition))
 
 
-@router.post("/tracks/{track_id}/redo")
-def redo(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
+@router.post("/tracks/{track_id}/redo", response_model=TrackState)
+def redo(track_id: TrackId, body: OnEdition, store: Store) -> Response:
     """Forward by one step."""
-    return answer(store.redo(track_id, body.edition))
+    return told(store.redo(track_id, body.edition))
 
 
 @router.post("/tracks/{track_id}/start-over")
@@ -203,10 +208,10 @@ def start_over(track_id: TrackId, body: OnEdition, store: Store) -> TrackState:
     return answer(store.start_over(track_id, body.edition))
 
 
-@router.get("/tracks/{track_id}/revisions/{number}/view")
-def view(track_id: TrackId, number: Number, store: Store) -> View:
+@router.get("/tracks/{track_id}/revisions/{number}/view", response_model=View)
+def view(track_id: TrackId, number: Number, store: Store) -> Response:
     """Figures, pictures and findings of a revision."""
-    return view_of(store.track_at(track_id, number))
+    return Response(view_of(store.track_at(track_id, number)).model_dump_json(), media_type="application/json")
 
 
 @router.get("/tracks/{track_id}/revisions/{number}/starts")
