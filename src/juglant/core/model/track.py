@@ -169,7 +169,7 @@ class Track(Description):
         for stroke in () if hit.muted else hit.strokes:
             if stroke.at_beats < sheet.length_beats:
                 at = sheet.swung(stroke.at_beats) + stroke.shift_ms * sheet.bpm / 60000
-                out.append(stroke.model_copy(update={"at_beats": at % sheet.length_beats, "shift_ms": 0.0}))
+                out.append(stroke.unchecked(at_beats=at % sheet.length_beats, shift_ms=0.0))
         return sorted(out, key=lambda stroke: stroke.at_beats)
 
     def kicks(self) -> list[float]:
@@ -193,7 +193,7 @@ def lowest_note_hz(track: Track) -> float | None:
 
 def _swung(note: BassNote, sheet: Sheet) -> BassNote:
     start, end = sheet.swung(note.at_beats), sheet.swung(note.at_beats + note.length_beats)
-    return note.model_copy(update={"at_beats": start, "length_beats": end - start})
+    return note.unchecked(at_beats=start, length_beats=end - start)
 
 
 def problem_of(item: Mapping[str, Any]) -> dict[str, str]:
