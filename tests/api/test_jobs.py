@@ -128,8 +128,15 @@ def test_what_nobody_waits_for_any_more_is_given_up(one_server: Server) -> None:
     connection = http.client.HTTPConnection(parts.hostname or "", parts.port)
     connection.request("GET", f"/api/{where}/proposals/owners")
     until(lambda: running(address))
+    title = running(address)[0]["title"]
     connection.close()
     until(lambda: not running(address), 20)
+    assert title == "Weighing the owners of the sub"
+    # It was given up and not finished: asked again it is computed.
+    with ThreadPoolExecutor(1) as pool:
+        asked = pool.submit(call, address, f"{where}/proposals/owners")
+        until(lambda: running(address))
+        assert len(asked.result()) == 4
 
 
 def test_edits_are_stored_while_long_work_goes_on_and_what_it_finds_is_of_what_it_was_asked_for(

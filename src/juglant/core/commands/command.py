@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -24,14 +25,14 @@ class Done:
     said: tuple[str, ...] = ()
 
 
-class Asked(BaseModel):
+class Asked(BaseModel, ABC):
     """A command; each kind has a word of its own in `kind`, by which it is told from the others."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
+    @abstractmethod
     def done(self, track: Track) -> Done:
         """A track with this carried out; raises InvalidTrack, or NoSuchPart, where it cannot be."""
-        raise NotImplementedError
 
 
 class OfHit(Asked):
