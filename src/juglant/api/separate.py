@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Path, Query, Response
 from pydantic import Field
 
 from juglant.api.hits import as_json
 from juglant.api.proposals import FOREVER, WAV
 from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
+from juglant.core.analysis.pairs import PairFigures, checked, pair_figures
 from juglant.core.measure.bands import LOW_CENTRES_HZ
+from juglant.core.model.duck import PART_PATTERN
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.room import ClashLayers
 from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
+from juglant.services.pairs import pair_wav
 from juglant.services.separate import (
     SeparateSheet,
     band_wav,
@@ -24,6 +27,8 @@ from juglant.services.separate import (
 )
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
+PartId = Annotated[str, Path(pattern=PART_PATTERN, max_length=40)]
+ZoneAsked = Annotated[str | None, Query(max_length=20)]
 Row = Annotated[int, Query(ge=0, lt=len(LOW_CENTRES_HZ))]
 Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]
 LONGEST_BEATS = 8
@@ -69,3 +74,19 @@ def swap_sound(track_id: TrackId, number: Number, body: SwapHeard, store: Store)
     """Kick and bass with a swap, planned anew as asked, no louder than now, as a 32-bit float WAV; nothing is stored."""
     audio = swap_wav(store.track_at(track_id, number), body.swap, body.parts)
     return Response(audio, media_type="audio/wav", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/revisions/{number}/pairs/{owner}/{yielder}", response_model=PairFigures)
+def get_pair(track_id: TrackId, number: Number, owner: PartId, yielder: PartId, store: Store) -> PairFigures:
+    """Two parts zone by zone: who is over whom while the first sounds, and the least cut on the second that makes room."""
+    return pair_figures(store.track_at(track_id, number), owner, yielder)
+
+
+@router.get("/revisions/{number}/pairs/{owner}/{yielder}/loop.wav", response_class=Response, responses=WAV)
+def pair_sound(
+    track_id: TrackId, number: Number, owner: PartId, yielder: PartId, store: Store, zone: ZoneAsked = None
+) -> Response:
+    """The two together as they are, or with the cut of a zone, no louder than now, as a 32-bit float WAV."""
+    track = store.track_at(track_id, number)
+    checked(track, owner, yielder)
+    return Response(pair_wav(track, owner, yielder, zone), media_type="audio/wav", headers=FOREVER)

@@ -920,6 +920,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/pairs/{owner}/{yielder}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pair
+         * @description Two parts zone by zone: who is over whom while the first sounds, and the least cut on the second that makes room.
+         */
+        get: operations["get_pair_api_tracks__track_id__revisions__number__pairs__owner___yielder__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/pairs/{owner}/{yielder}/loop.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pair Sound
+         * @description The two together as they are, or with the cut of a zone, no louder than now, as a 32-bit float WAV.
+         */
+        get: operations["pair_sound_api_tracks__track_id__revisions__number__pairs__owner___yielder__loop_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/proposals/evening": {
         parameters: {
             query?: never;
@@ -2300,6 +2340,23 @@ export interface components {
              * @default 0
              */
             gain_db: number;
+        };
+        /**
+         * CutForPair
+         * @description The least cut on one part by which another is clear of it in one zone.
+         */
+        CutForPair: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pair-cut";
+            /** Owner */
+            owner: string;
+            /** Yielder */
+            yielder: string;
+            /** Zone */
+            zone: string;
         };
         /**
          * DataSheet
@@ -4689,7 +4746,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -4757,6 +4814,38 @@ export interface components {
             short_db: number | null;
             /** Spread Lu */
             spread_lu: number | null;
+        };
+        /**
+         * PairCut
+         * @description One bell on the part that gives way: what it reaches as rendered, and what it takes of that part's loudness, LU.
+         */
+        PairCut: {
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Lost Lu */
+            lost_lu: number | null;
+            /** Q */
+            q: number;
+            /** Reached Db */
+            reached_db: number;
+            /** Short Db */
+            short_db: number;
+        };
+        /**
+         * PairFigures
+         * @description Two parts, by name, in every zone; reason: why the part that gives way cannot be cut further, empty where it can.
+         */
+        PairFigures: {
+            /** Owner */
+            owner: string;
+            /** Reason */
+            reason: string;
+            /** Yielder */
+            yielder: string;
+            /** Zones */
+            zones: components["schemas"]["ZonePair"][];
         };
         /**
          * PhaseView
@@ -7061,6 +7150,32 @@ export interface components {
             short_db: number | null;
             /** To Hz */
             to_hz: number;
+        };
+        /**
+         * ZonePair
+         * @description One zone of two parts, as heard.
+         *
+         *     clearance_db: the owner over the other in the owner's active cells, None where they do not meet there; together_pct: in
+         *     how much of the time in which the owner is active the other is within 20 dB of it; worst_beats: where it is least clear.
+         */
+        ZonePair: {
+            /** Clearance Db */
+            clearance_db: number | null;
+            cut: components["schemas"]["PairCut"] | null;
+            /** From Hz */
+            from_hz: number;
+            /** Goal Db */
+            goal_db: number;
+            /** Short Db */
+            short_db: number;
+            /** To Hz */
+            to_hz: number;
+            /** Together Pct */
+            together_pct: number;
+            /** Worst Beats */
+            worst_beats: number | null;
+            /** Zone */
+            zone: string;
         };
         /**
          * Zone
@@ -12055,6 +12170,218 @@ export interface operations {
             path: {
                 track_id: string;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_pair_api_tracks__track_id__revisions__number__pairs__owner___yielder__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                owner: string;
+                yielder: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairFigures"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    pair_sound_api_tracks__track_id__revisions__number__pairs__owner___yielder__loop_wav_get: {
+        parameters: {
+            query?: {
+                zone?: string | null;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                owner: string;
+                yielder: string;
             };
             cookie?: never;
         };

@@ -17,6 +17,17 @@ export const separateApi = {
         signal,
       }),
     ),
+  pair: (id: string, number: number, owner: string, yielder: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/pairs/{owner}/{yielder}", {
+        params: { path: { track_id: id, number, owner, yielder } },
+        signal,
+      }),
+    ),
+  pairLoop: (id: string, number: number, owner: string, yielder: string, zone: string | null) =>
+    sound(
+      `/api/tracks/${id}/revisions/${number}/pairs/${owner}/${yielder}/loop.wav${zone ? `?zone=${encodeURIComponent(zone)}` : ""}`,
+    ),
   swapCheck: (id: string, revision: number, swap: Swap): Promise<SwapView> =>
     unwrap(
       client.POST("/api/tracks/{track_id}/revisions/{number}/swap-check", {

@@ -79,4 +79,7 @@ export function noteOf(
 const MS_A_MINUTE = 60_000;
 
 /** How long a beat is, ms. */
+/** A place in the loop as bar and beat, both from 1. */
+export const inBars = (beats: number): string => `${Math.floor(beats / 4) + 1}.${Math.floor(beats % 4) + 1}`;
+
 export const beatMs = (bpm: number): number => MS_A_MINUTE / bpm;

@@ -116,6 +116,12 @@ export const parametersQuery = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** Two parts zone by zone, with the least cut on the second. */
+export const pairQuery = (id: string, revision: number, owner: string, yielder: string) =>
+  measured(["proposals", "pair", id, revision, owner, yielder], ({ signal }) =>
+    api.pair(id, revision, owner, yielder, { signal }),
+  );
+
 /** Ways that were made and measured, which takes a moment; part: whose returns. */
 export const proposalsQuery = <K extends ProposalKind>(id: string, revision: number, kind: K, part: string) =>
   measured(["proposals", kind, id, revision, part], ({ signal }) =>

@@ -22,6 +22,7 @@ import { KickWays } from "./separate/KickWays";
 import { Listen } from "./separate/Listen";
 import { Others } from "./separate/Others";
 import { Owners } from "./separate/Owners";
+import { Pairs } from "./separate/Pairs";
 import { Room } from "./separate/Room";
 import { Shares } from "./separate/Shares";
 import { Steady } from "./separate/Steady";
@@ -192,6 +193,7 @@ export function SeparateStep({ view }: { view: View }) {
           <Ways />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
+          <Pairs />
           <Others others={sheet.data.others} fresh={fresh} />
           <BassLayers layers={sheet.data.layers} sides={sheet.data.sides} />
           <Steady evenness={sheet.data.evenness} />

@@ -26,6 +26,7 @@ from juglant.core.commands.room import (
     ComputeDuck,
     ComputeDucks,
     ComputePartDuck,
+    CutForPair,
     DuckAnother,
     DuckOfItsOwn,
     LeaveHeadroom,
@@ -42,7 +43,7 @@ from juglant.core.model.track import Track
 Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
-    | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | LeaveHeadroom
+    | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | LeaveHeadroom
     | AddLayer | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool | TakeCure | EvenLine
     | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),

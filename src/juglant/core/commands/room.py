@@ -7,13 +7,16 @@ from typing import Literal
 from pydantic import Field
 
 from juglant.core.analysis.analyse import analysed
+from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.headroom import measure_headroom
 from juglant.core.analysis.kick_phase import in_phase
 from juglant.core.analysis.other_parts import When, cleared
+from juglant.core.analysis.pairs import cut_of, with_cut
 from juglant.core.commands.command import Asked, Done, OfHit, OfPart
 from juglant.core.duck.part_curves import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.carve import Order
+from juglant.core.model.duck import PART_PATTERN
 from juglant.core.model.track import Mix, Track
 from juglant.core.parameter.fields import within
 from juglant.core.plans.bare import kick_duck, without_room
@@ -167,6 +170,22 @@ class ClearPart(OfHit):
         """The track with that high-pass; raises InvalidTrack where none helps."""
         label = f"High-pass {track.hit_of(self.part).name}{'' if self.when == 'always' else ' under the kick'}"
         return Done(cleared(analysed(track), self.part, self.when), label)
+
+
+class CutForPair(Asked):
+    """The least cut on one part by which another is clear of it in one zone."""
+
+    kind: Literal["pair-cut"] = "pair-cut"
+    owner: str = Field(max_length=40, pattern=PART_PATTERN)
+    yielder: str = Field(max_length=40, pattern=PART_PATTERN)
+    zone: str = Field(min_length=1, max_length=20)
+
+    def done(self, track: Track) -> Done:
+        """The track with that bell on the part that gives way; raises InvalidTrack where there is none to make."""
+        move = cut_of(track, self.owner, self.yielder, self.zone)
+        names = (part_title(track, self.yielder), part_title(track, self.owner))
+        said = f"{names[0]}: {move.gain_db:.1f} dB at {move.frequency_hz:.0f} Hz"
+        return Done(with_cut(track, self.yielder, move), f"{names[0]} clear of {names[1]} in {self.zone}", (said,))
 
 
 class LeaveHeadroom(Asked):
