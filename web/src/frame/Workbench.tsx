@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { lazy, type ReactNode, Suspense, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import type { Strip } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
@@ -7,6 +7,13 @@ import { LandmarksProvider } from "../controls/landmarks";
 import { useEditor, useSaved } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
+import { DataStep } from "../steps/DataStep";
+import { DeliverStep } from "../steps/DeliverStep";
+import { DuckStep } from "../steps/DuckStep";
+import { HitsStep } from "../steps/HitsStep";
+import { SeparateStep } from "../steps/SeparateStep";
+import { TrackStep } from "../steps/TrackStep";
+import { TuneStep } from "../steps/TuneStep";
 import { LowEndStrip } from "../strip/LowEndStrip";
 import { AgainContext, LoadContext } from "../takes/LoadButton";
 import { LoadDialog } from "../takes/LoadDialog";
@@ -21,24 +28,6 @@ import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
 import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
-
-/** Each step is loaded when it is opened; the others follow once the first is there, so that none is waited for. */
-const loads = {
-  TrackStep: async () => ({ default: (await import("../steps/TrackStep")).TrackStep }),
-  HitsStep: async () => ({ default: (await import("../steps/HitsStep")).HitsStep }),
-  TuneStep: async () => ({ default: (await import("../steps/TuneStep")).TuneStep }),
-  SeparateStep: async () => ({ default: (await import("../steps/SeparateStep")).SeparateStep }),
-  DuckStep: async () => ({ default: (await import("../steps/DuckStep")).DuckStep }),
-  DeliverStep: async () => ({ default: (await import("../steps/DeliverStep")).DeliverStep }),
-  DataStep: async () => ({ default: (await import("../steps/DataStep")).DataStep }),
-};
-const TrackStep = lazy(loads.TrackStep);
-const HitsStep = lazy(loads.HitsStep);
-const TuneStep = lazy(loads.TuneStep);
-const SeparateStep = lazy(loads.SeparateStep);
-const DuckStep = lazy(loads.DuckStep);
-const DeliverStep = lazy(loads.DeliverStep);
-const DataStep = lazy(loads.DataStep);
 
 /** Computed ducks are fitted again once nothing has been touched for so long. */
 const REFIT_MS = 1500;
@@ -63,11 +52,6 @@ export function Workbench({ tracks, onOpen }: Props) {
   useAnchored(bench);
 
   useEffect(() => player.want(state), [player, state]);
-  const measured = view.data !== undefined;
-  useEffect(() => {
-    // The modules are kept by the browser: asked for again they are there.
-    if (measured) for (const load of Object.values(loads)) void load().catch(() => undefined);
-  }, [measured]);
   const { say } = useNotices();
   const opened = state.said?.join("; ");
   useEffect(() => {
@@ -111,18 +95,16 @@ export function Workbench({ tracks, onOpen }: Props) {
                     landing={landing}
                     finding={data.report.findings.find((one) => one.id === place)}
                   />
-                  <Suspense fallback={<p className="soft p-4">Opening…</p>}>
-                    <Routes>
-                      <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
-                      <Route path="/hits" element={<HitsStep />} />
-                      <Route path="/tune" element={<TuneStep />} />
-                      <Route path="/separate" element={<SeparateStep view={data} />} />
-                      <Route path="/duck" element={<DuckStep view={data} />} />
-                      <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
-                      <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
-                      <Route path="*" element={<Navigate to="/track" replace />} />
-                    </Routes>
-                  </Suspense>
+                  <Routes>
+                    <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
+                    <Route path="/hits" element={<HitsStep />} />
+                    <Route path="/tune" element={<TuneStep />} />
+                    <Route path="/separate" element={<SeparateStep view={data} />} />
+                    <Route path="/duck" element={<DuckStep view={data} />} />
+                    <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                    <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
+                    <Route path="*" element={<Navigate to="/track" replace />} />
+                  </Routes>
                 </>
               ) : (
                 !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
