@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import Field
 
 from juglant.api.hits import as_json
 from juglant.api.proposals import FOREVER, WAV
-from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
+from juglant.api.tracks import ERRORS, Number, PartId, Request_, Store, TrackId
 from juglant.core.analysis.pairs import PairFigures, checked, pair_figures
 from juglant.core.measure.bands import LOW_CENTRES_HZ
-from juglant.core.model.duck import PART_PATTERN
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.room import ClashLayers
 from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
@@ -27,7 +26,6 @@ from juglant.services.separate import (
 )
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
-PartId = Annotated[str, Path(pattern=PART_PATTERN, max_length=40)]
 ZoneAsked = Annotated[str | None, Query(max_length=20)]
 Row = Annotated[int, Query(ge=0, lt=len(LOW_CENTRES_HZ))]
 Beat = Annotated[float, Query(ge=-4, le=MOST_BEATS + 16, allow_inf_nan=False)]

@@ -123,10 +123,23 @@ def _under_the_kick(found: Analysis, hit_id: str) -> Track:
 
 
 def _always(track: Track, part: OtherPart, corner_hz: float) -> Track:
-    hit = track.hit_of(part.hit_id).hit
     stages = tuple(Equalizer(shape="high-pass", frequency_hz=corner_hz, q=round(q, 4)) for q in BUTTERWORTH_4_Q)
-    if len(hit.bus) + len(stages) > MOST_PROCESSORS:
-        raise InvalidTrack(f"the bus of {part.name} is full: it holds {MOST_PROCESSORS} processors; remove one first")
+    return on_bus(track, part.hit_id, stages)
+
+
+def bus_full(track: Track, hit_id: str, more: int = 1) -> str:
+    """Why a hit's bus takes no more stages; empty where it does."""
+    one = track.hit_of(hit_id)
+    if len(one.hit.bus) + more <= MOST_PROCESSORS:
+        return ""
+    return f"the bus of {one.name} is full: it holds {MOST_PROCESSORS} processors; remove one first"
+
+
+def on_bus(track: Track, hit_id: str, stages: tuple[Equalizer, ...]) -> Track:
+    """The track with stages at the end of a hit's bus; raises InvalidTrack where it is full."""
+    if full := bus_full(track, hit_id, len(stages)):
+        raise InvalidTrack(full)
+    hit = track.hit_of(hit_id).hit
     # A bus that was not bound gets heard by this: what stood in it is kept, switched off.
     before = hit.bus if hit.bind else tuple(stage.model_copy(update={"on": False}) for stage in hit.bus)
-    return track.with_hit(part.hit_id, hit.model_copy(update={"bus": (*before, *stages), "bind": True}))
+    return track.with_hit(hit_id, hit.model_copy(update={"bus": (*before, *stages), "bind": True}))

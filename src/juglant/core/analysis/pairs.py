@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.analysis.duck_aims import PAIR_GOAL_DB, part_title
+from juglant.core.analysis.other_parts import bus_full, on_bus
 from juglant.core.chain.equalizer import Equalizer
-from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.duck.part_curves import starts_beats
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.render import folded
@@ -169,10 +169,7 @@ def _full(track: Track, part: str) -> str:
         return f"the carve on the bass holds {MOST_MOVES} moves already: remove one first" if full else ""
     if part == KICK_ID and track.kick_loop.plays:
         return "the kick comes as a loop and is played as recorded: play its stroke on the grid first"
-    one = track.hit_of(part)
-    if len(one.hit.bus) < MOST_PROCESSORS:
-        return ""
-    return f"the bus of {one.name} is full: it holds {MOST_PROCESSORS} processors; remove one first"
+    return bus_full(track, part)
 
 
 def _with_cut(track: Track, pair: tuple[str, str], one: _Side, other: _Side, found: ZonePair) -> ZonePair:
@@ -240,11 +237,8 @@ def with_cut(track: Track, part: str, move: Move) -> Track:
         # What stood in a carve that was off is not heard by this.
         moves = (*(track.carve.moves if track.carve.on else ()), move)
         return track.model_copy(update={"carve": track.carve.model_copy(update={"on": True, "moves": moves})})
-    hit = track.hit_of(part).hit
     stage = Equalizer(shape="bell", frequency_hz=move.frequency_hz, gain_db=move.gain_db, q=move.q)
-    # A bus that was not bound gets heard by this: what stood in it is kept, switched off.
-    before = hit.bus if hit.bind else tuple(one.model_copy(update={"on": False}) for one in hit.bus)
-    return track.with_hit(part, hit.model_copy(update={"bus": (*before, stage), "bind": True}))
+    return on_bus(track, part, (stage,))
 
 
 def cut_of(track: Track, owner: str, yielder: str, zone: str) -> Move:
