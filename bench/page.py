@@ -32,7 +32,8 @@ class PageFigures:
     """edit_to_sound_ms: a value changed until its audio is scheduled; pictures_per_s: while a ruler is dragged, stopped and
     with the loop playing; carve_per_s, duck_per_s: while a move of the carve, a point of the duck is dragged, playing;
     roll_ms: from press to sixteen variations of five layers on screen, each heard when it is struck; sounds_ms: to all of
-    their sounds fetched ahead; stolen: most of the machine taken away during one of them."""
+    their sounds fetched ahead; newcomer_s: the first visit to a server just started, from its address to the demo heard
+    before and after; stolen: most of the machine taken away during one of them."""
 
     edit_to_sound_ms: float
     pictures_per_s: float
@@ -41,6 +42,7 @@ class PageFigures:
     duck_per_s: float
     roll_ms: float
     sounds_ms: float
+    newcomer_s: float
     stolen: float
 
 
@@ -160,6 +162,20 @@ def _roll_ms(page: Page) -> tuple[float, float]:
     return statistics.median(seen), statistics.median(fetched)
 
 
+def _newcomer_s(page: Page, address: str) -> float:
+    """The first visit: the page opened, the loop playing, after heard where before was."""
+    began = time.monotonic()
+    page.goto(address)
+    page.get_by_role("button", name="Before", exact=True).and_(page.locator("[aria-pressed=true]")).wait_for()
+    page.keyboard.press("Space")
+    page.get_by_role("button", name="Stop").wait_for()
+    page.keyboard.press("a")
+    page.get_by_role("button", name="After", exact=True).and_(page.locator("[aria-pressed=true]")).wait_for()
+    found = time.monotonic() - began
+    page.keyboard.press("Space")
+    return found
+
+
 def page_figures() -> PageFigures:
     """Everything that is measured in the page itself, on the demo."""
     chromium = next(path for name in CHROMIUM if (path := shutil.which(name)))
@@ -172,6 +188,8 @@ def page_figures() -> PageFigures:
                 address = address_of(server)
                 arguments = ["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
                 page = playwright.chromium.launch(executable_path=chromium, args=arguments).new_page()
+                # Once only: whoever comes a second time is no newcomer.
+                newcomer = _newcomer_s(page, address)
                 page.goto(f"{address}hits")
                 page.get_by_role("img", name="Low end").wait_for(timeout=60_000)
                 page.get_by_role("button", name="Body sweep").click()
@@ -188,6 +206,6 @@ def page_figures() -> PageFigures:
                 _five_layers(page)
                 rolls, last = undisturbed(lambda: _roll_ms(page))
                 stolen = max(first, second, third, fourth, fifth, last)
-                return PageFigures(edit, stopped, playing, carve, duck, *rolls, stolen=stolen)
+                return PageFigures(edit, stopped, playing, carve, duck, *rolls, newcomer, stolen=stolen)
             finally:
                 server.terminate()

@@ -199,6 +199,7 @@ def in_page_lines() -> list[Line]:
         Line("curve drawn while a point of the duck is dragged, playing", held(found.duck_per_s), "/s", 30, at_least=True),
         Line("sixteen of five layers, seen and playable", held(found.roll_ms), "ms", 1000),
         Line("the same, every sound fetched ahead", found.sounds_ms, "ms"),
+        Line("a newcomer's page to before and after heard", held(found.newcomer_s), "s", 10),
         Line("taken from this machine meanwhile, at most", 100 * found.stolen, "%"),
     ]
 

@@ -94,6 +94,23 @@ def curves(draw: st.DrawFn) -> Duck:
     return Duck(on=True, drawn=points((places[0], 0), *inner, (places[-1], 0)))
 
 
+def test_a_fall_longer_than_what_is_between_its_keys_is_where_the_pass_before_left_it() -> None:
+    # By hand: keys 0.75 and 2.25 s apart, a straight fall to -4 dB in 2.211 s, back in 0.127 s more.
+    falls = Duck(on=True, drawn=points((0, 0), (2211, -4), (2338, 0)))
+    rows = curve_rows(falls, [1.5, 2.25], 3.0)
+    at_first = -4 * (1 - (2250 - 2211) / 127)
+    part = 750 / 2211
+    at_second = at_first + -4 * part * (1 - at_first / -4)
+    at_end = at_second + -4 * part * (1 - at_second / -4)
+    assert gain_at(rows, 1.5) == pytest.approx(at_first, abs=0.01)
+    assert gain_at(rows, 2.25) == pytest.approx(at_second, abs=0.01)
+    assert gain_at(rows, 3.0) == pytest.approx(at_end, abs=0.01)
+    assert gain_at(rows, 0.0) == pytest.approx(at_end, abs=0.01)
+    # Never let go at all: it settles where it went down to, and stays there.
+    held = curve_rows(falls, [0.25], 0.5)
+    assert gain_at(held, 0.0) == pytest.approx(-4, abs=0.01)
+
+
 @settings(max_examples=60, deadline=None)
 @given(curve=curves(), loop_s=st.floats(0.4, 8), shares=st.lists(st.floats(0, 0.999), min_size=1, max_size=24))
 def test_any_curve_of_any_keys_is_a_whole_file_of_gain(curve: Duck, loop_s: float, shares: list[float]) -> None:

@@ -113,6 +113,8 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
     strokes = sorted(hit + turn * loop_s for hit in hits_s for turn in range(-reach - 1, ahead))
     # What ended this long before the loop left no trace in it, nor does what begins after it but for the first of them.
     first = bisect.bisect_left(strokes, -ends_s(duck) - FORGOTTEN_S)
+    # Gain from which the newest stroke fell. Falls longer than what is between the keys carry on from pass to pass.
+    floor = _floor_db(duck, strokes[first : first + len(hits_s) + 1])
     strokes = strokes[first : bisect.bisect_right(strokes, end - starts_s(duck)) + 1]
     # Every corner stands on the grid: times rounded to it, and each stroke moved onto it (by at most 0.05 ms).
     duck = _on_grid(duck)
@@ -128,7 +130,6 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
     inside = np.flatnonzero(there)
     times: Samples = np.asarray(inside * GRID_S, dtype=np.float64)
     gain = np.zeros(times.size)
-    floor = 0.0  # gain from which the newest stroke fell
     for index, (stroke, tick) in enumerate(zip(strokes, start_ticks, strict=True)):
         later = start_ticks[index + 1] if index + 1 < len(strokes) else last_tick + 1
         first, last = np.searchsorted(inside, [tick, later]).tolist()
@@ -136,6 +137,21 @@ def curve_rows(duck: Duck, hits_s: list[float], loop_s: float) -> GainRows:
         gain[now] = _from(duck, floor, times[now] - stroke)
         floor = float(_from(duck, floor, np.array([later * GRID_S - stroke]))[0])
     return GainRows(np.round(times, 4), np.round(gain, 4) + 0.0)
+
+
+def _floor_db(duck: Duck, strokes: list[float]) -> float:
+    """Gain in dB at the first stroke's start when the loop has gone round for ever; strokes: one pass and one more.
+
+    A stroke cut short in its fall leaves `here + kept * floor`, else `here`: over a pass that is one straight line, and
+    where it meets itself is what the loop settles at.
+    """
+    here, kept = 0.0, 1.0
+    for stroke, later in pairwise(strokes):
+        since_s = later + starts_s(duck) - stroke
+        gain_db = float(stroke_db(duck, np.array([since_s]))[0])
+        share = 1 - gain_db / lowest_db(duck) if since_s < _low_s(duck) - GRID_S / 1000 else 0.0
+        here, kept = gain_db + share * here, share * kept
+    return here / (1 - kept) if kept < 1 else 0.0
 
 
 def _on_grid(duck: Duck) -> Duck:
