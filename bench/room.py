@@ -81,7 +81,7 @@ def duck_lines() -> list[Line]:
     """Fits of targets over eight bars, and what to type into a compressor."""
     from juglant.core.duck.compressor import key_level, match_compressor
     from juglant.core.loop.gain import part_rows
-    from juglant.core.loop.kick_stem import loop_frames
+    from juglant.core.loop.place import loop_frames
     from juglant.core.loop.render import render_stem
     from juglant.core.model.duck import Duck, Ducking, Target
     from juglant.core.model.hit import Hit, Layer

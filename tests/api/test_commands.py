@@ -48,6 +48,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "pair-cut": ("demo", lambda t: {"owner": "pad", "yielder": "stab", "zone": "box"}, "Stab clear of Pad in box"),
     "levels": ("demo", lambda t: {}, "Levels with headroom"),
     "add-layer": ("untouched", lambda t: {"layer": SKINS}, "Add Low skins"),
+    "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),
     "morph": ("untouched", lambda t: {"one": t["kick"], "other": t["kit"][0]["hit"], "share": 0.3}, "Morph 30 %"),
     "length": ("untouched", lambda t: {"length_ms": 250}, "Kick: 250 ms long"),
     "shorten-kick": ("untouched", lambda t: {}, "Shorten the kick"),

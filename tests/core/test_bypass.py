@@ -118,7 +118,8 @@ def test_what_is_off_already_is_told_and_what_is_silent_is_not_matched(whole: Tr
         ({"part": "clap", "layer": "first", "stage": 3}, "there is no number 4"),
         ({"part": "clap", "stage": 0}, "not bound"),
         ({"part": "bass", "layer": "gong"}, "the bass has the layers"),
-        ({"part": "bass", "layer": "sub", "stage": 0}, "no chain"),
+        ({"part": "bass", "layer": "sub", "stage": 0}, "none of them with a chain"),
+        ({"part": "bass", "stage": 0}, "the bass has 0 processors"),
     ],
 )
 def test_what_is_not_there_cannot_be_left_out(whole: Track, what: dict[str, Any], said: str) -> None:

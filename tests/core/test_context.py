@@ -16,7 +16,7 @@ from juglant.core.analysis.other_parts import other_parts
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.coincidence_findings import hits_fall_together
 from juglant.core.findings.registry import find_all
-from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem, render_stems
 from juglant.core.measure.level import db
 from juglant.core.model.stem import StemRef

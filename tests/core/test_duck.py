@@ -10,7 +10,7 @@ from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.duck.curve import stroke_db
 from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
 from juglant.core.loop.gain import gain_rows
-from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stems
 from juglant.core.model.duck import Duck
 from juglant.core.model.track import BassNote, Track

@@ -21,7 +21,7 @@ from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_clic
 from juglant.core.duck.part_curves import curves_of, unlinked
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.loop.gain import part_rows
-from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target
 from juglant.core.model.stem import StemRef

@@ -11,7 +11,7 @@ from juglant.core.analysis.analyse import Analysis
 from juglant.core.duck.curve import rows_to_gain
 from juglant.core.hit.render import render_hit, render_layer
 from juglant.core.loop.gain import gain_rows
-from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import STATES, render_stem, render_stems, stem_description, stem_made_of
 from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck

@@ -8,7 +8,8 @@ from support import same_sound
 
 from juglant.core.analysis.bass_layers import bass_layers, layer_lines
 from juglant.core.analysis.evenness import even_ways, evenness, note_loudness
-from juglant.core.loop.render import bass_line, bass_stem, render_stem
+from juglant.core.loop.bass_line import bass_line, bass_stem
+from juglant.core.loop.render import render_stem
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Sheet

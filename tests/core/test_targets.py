@@ -23,7 +23,7 @@ from juglant.core.duck.keys import key_beats
 from juglant.core.hit.starts import measured_starts
 from juglant.core.loop.ducked import rung
 from juglant.core.loop.gain import part_rows
-from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target, Trigger
 from juglant.core.model.hit import Hit, Layer

@@ -9,6 +9,7 @@ from starlette.types import ASGIApp
 
 from juglant.api import (
     bypass,
+    chains,
     data,
     ducks,
     hits,
@@ -60,6 +61,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(tracks.router)
     app.include_router(hits.router)
     app.include_router(hits.live)
+    app.include_router(chains.router)
     app.include_router(variations.router)
     app.include_router(takes.router)
     app.include_router(bypass.router)

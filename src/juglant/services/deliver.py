@@ -28,8 +28,8 @@ from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.gain import part_rows
-from juglant.core.loop.kick_stem import loop_frames
 from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import gain_works_on, heard_kick, heard_stem, own_parts, render_stem, rings_on
 from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.memory import elsewhere

@@ -7,6 +7,7 @@ import hashlib
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.analysis.chain_changes import hit_changes, plays_through_layers
 from juglant.core.analysis.rumbles import rumble_figures
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit, rendered_layers
@@ -114,6 +115,9 @@ def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None
     key = (np.ascontiguousarray(whole.audio).tobytes(), channels, whole.lead_frames)
     own = track.sheet.model_copy(update={"bars": 1, "swing_pct": 50, "owner": "kick"})
     found = _hit_view(one.hit, one.role, hit_id, own, key)
+    if plays_through_layers(track, hit_id):
+        moved = hit_changes(track, hit_id)
+        found = found.model_copy(update={"layer_changes": moved.layers, "bus_changes": moved.bus})
     if one.hit.has_rumble:
         found = found.model_copy(update={"rumble": rumble_figures(track, one, whole)})
     if shown is None:

@@ -74,6 +74,13 @@ export const api = {
         signal,
       }),
     ),
+  chain: (id: string, revision: number, part: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/chains/{part}", {
+        params: { path: { track_id: id, number: revision, part } },
+        signal,
+      }),
+    ),
   preview: (id: string, hitId: string, hit: Hit, shown: Shown | null): Promise<HitPicture> =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/preview", {

@@ -620,6 +620,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/chains/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Chain
+         * @description What each processor of the bass's line, or of a hit's bus, changed.
+         */
+        get: operations["get_chain_api_tracks__track_id__revisions__number__chains__part__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/clash": {
         parameters: {
             query?: never;
@@ -1889,6 +1909,14 @@ export interface components {
             sum_db: number[];
         };
         /**
+         * ChainView
+         * @description Changes in the order of the chain.
+         */
+        ChainView: {
+            /** Changes */
+            changes: components["schemas"]["StageChange"][];
+        };
+        /**
          * Change
          * @description One change to a description (JSON Patch, RFC 6902).
          */
@@ -2481,6 +2509,27 @@ export interface components {
              *     ]
              */
             points: components["schemas"]["Point"][];
+        };
+        /**
+         * DriveHighs
+         * @description The highs of a part driven above a split, its lows as they were: on its bus, or on the bass's line.
+         */
+        DriveHighs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drive-highs";
+            /**
+             * Part
+             * @default bass
+             */
+            part: string;
+            /**
+             * Split Hz
+             * @default 220
+             */
+            split_hz: number;
         };
         /**
          * Duck
@@ -3745,6 +3794,12 @@ export interface components {
              */
             on: boolean;
             /**
+             * Through its layers
+             * @description The loop goes through the layer it was cut for and the bus, and other layers are struck with it.
+             * @default false
+             */
+            processed: boolean;
+            /**
              * Take
              * @description The recorded loop.
              */
@@ -4746,7 +4801,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -6596,6 +6651,12 @@ export interface components {
              */
             bass: components["schemas"]["Bass"];
             /**
+             * Chain of the bass
+             * @description What its whole line goes through, whatever it is made of, before its level.
+             * @default []
+             */
+            bass_chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            /**
              * Bass Notes
              * @default []
              */
@@ -6704,7 +6765,8 @@ export interface components {
              * @default {
              *       "begin_ms": 0,
              *       "fit_bars": 0,
-             *       "on": false
+             *       "on": false,
+             *       "processed": false
              *     }
              */
             kick_loop: components["schemas"]["KickLoop"];
@@ -10601,6 +10663,110 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_chain_api_tracks__track_id__revisions__number__chains__part__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainView"];
+                };
             };
             /** @description Bad Request */
             400: {

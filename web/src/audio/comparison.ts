@@ -47,6 +47,7 @@ export function played(state: TrackState, compared: Comparison | null, out: bool
 /** Where a stage stands: its number means the same only while this does. */
 export function placeOf(track: Track, of: LeftOut): string {
   if (of.stage === null) return "";
+  if (of.part === "bass") return track.bass_chain.map((one) => one.kind).join();
   const hit = of.part === "kick" ? track.kick : track.kit.find((one) => one.id === of.part)?.hit;
   const chain = of.layer === null ? hit?.bus : hit?.layers.find((one) => one.id === of.layer)?.chain;
   return (chain ?? []).map((one) => one.kind).join();

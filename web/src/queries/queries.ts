@@ -94,6 +94,10 @@ export const startsQuery = (id: string, revision: number, track: Track, role: Ro
 export const hitQuery = (id: string, revision: number, hitId: string, shown: Shown | null) =>
   measured(["hit", id, revision, hitId, shown], ({ signal }) => api.hit(id, revision, hitId, shown, { signal }));
 
+/** What each processor of a part's whole changed. */
+export const chainQuery = (id: string, revision: number, part: string) =>
+  measured(["chain", id, revision, part], ({ signal }) => api.chain(id, revision, part, { signal }));
+
 export const rollsQuery = (id: string, hitId: string) =>
   queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
 

@@ -14,9 +14,10 @@ from juglant.core.duck.guards import Guards, measure_guards
 from juglant.core.duck.part_curves import curves_of
 from juglant.core.duck.strokes import Activity, activities
 from juglant.core.hit.render import RenderedHit
+from juglant.core.loop.bass_line import cached_note
 from juglant.core.loop.gain import gain_rows
-from juglant.core.loop.kick_stem import loop_frames
-from juglant.core.loop.render import Stems, cached_note, heard_kick, heard_stem, render_stems
+from juglant.core.loop.place import loop_frames
+from juglant.core.loop.render import Stems, heard_kick, heard_stem, render_stems
 from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak

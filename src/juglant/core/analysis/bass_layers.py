@@ -6,10 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juglant.core.loop.kick_stem import loop_frames
-from juglant.core.loop.place import place
+from juglant.core.loop.bass_line import note_spans
+from juglant.core.loop.place import loop_frames, place
 from juglant.core.loop.recorded_line import line_layers
-from juglant.core.loop.render import note_spans
 from juglant.core.measure.bands import CENTRES_HZ, quick_band_energies
 from juglant.core.measure.level import db, loop_loudness
 from juglant.core.model.track import Track

@@ -8,8 +8,8 @@ from statistics import median
 
 import numpy as np
 
+from juglant.core.loop.bass_line import bass_line, bass_stem
 from juglant.core.loop.place import gaps
-from juglant.core.loop.render import bass_line, bass_stem
 from juglant.core.measure.level import LOUDNESS_OFFSET, db, k_weighting, loop_loudness
 from juglant.core.model.steady import Hold, Steady
 from juglant.core.model.track import BassNote, Track, lowest_note_hz

@@ -167,8 +167,8 @@ def _full(track: Track, part: str) -> str:
     if part == BASS_PART:
         full = len(track.carve.moves) >= MOST_MOVES if track.carve.on else False
         return f"the carve on the bass holds {MOST_MOVES} moves already: remove one first" if full else ""
-    if part == KICK_ID and track.kick_loop.plays:
-        return "the kick comes as a loop and is played as recorded: play its stroke on the grid first"
+    if part == KICK_ID and track.kick_loop.plays and not track.kick_loop.processed:
+        return "the kick comes as a loop and is played as recorded: hear it through its layers first"
     return bus_full(track, part)
 
 

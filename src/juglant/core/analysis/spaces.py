@@ -14,8 +14,8 @@ from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.loop.ducked import ringing, without_ringing
 from juglant.core.loop.gain import part_gain
-from juglant.core.loop.kick_stem import loop_frames
 from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import BASS_PART, Space
 from juglant.core.model.kit import KICK_ID

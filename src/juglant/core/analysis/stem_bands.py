@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from juglant.core.hit.render import folded
 from juglant.core.loop.gain import gain_made_of
-from juglant.core.loop.kick_stem import loop_frames
 from juglant.core.loop.level import level_of, without_level
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem, stem_made_of
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.memory import remembered

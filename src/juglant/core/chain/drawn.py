@@ -43,11 +43,10 @@ class Drawn(Stage):
         return self
 
 
-def gain_of(settings: Drawn, frames: int, *, sample_rate: int) -> Samples:
-    """The envelope as a factor, (frames,); level before the first and after the last point is theirs."""
-    at = np.arange(frames) * (1000 / sample_rate)
-    level = np.interp(at, [p.at_ms for p in settings.points], [p.level_db for p in settings.points])
-    return np.where(level <= SILENT_DB, 0.0, 10 ** (level / 20))
+def gain_at(settings: Drawn, at_ms: Samples) -> Samples:
+    """The envelope as a factor at times after the start; level before the first and after the last point is theirs."""
+    level = np.interp(at_ms, [p.at_ms for p in settings.points], [p.level_db for p in settings.points])
+    return np.asarray(np.where(level <= SILENT_DB, 0.0, 10 ** (level / 20)))
 
 
 def apply(settings: Drawn, audio: Samples, *, sample_rate: int, bpm: float) -> Samples:
@@ -55,5 +54,5 @@ def apply(settings: Drawn, audio: Samples, *, sample_rate: int, bpm: float) -> S
     frames = audio.shape[1]
     if settings.points[-1].level_db <= SILENT_DB:
         frames = min(frames, round(settings.points[-1].at_ms * sample_rate / 1000) + 1)
-    shaped = audio[:, :frames] * gain_of(settings, frames, sample_rate=sample_rate)
+    shaped = audio[:, :frames] * gain_at(settings, np.arange(frames, dtype=np.float64) * (1000 / sample_rate))
     return np.stack([with_edges(row, start_ms=0, end_ms=SMOOTH_MS, sample_rate=sample_rate) for row in shaped])

@@ -53,6 +53,11 @@ def timed(chain: tuple[AnyProcessor, ...]) -> bool:
     return any(isinstance(one, TIMED) and one.on for one in chain)
 
 
+def widens(one: AnyProcessor) -> bool:
+    """Whether a processor makes two sides of one."""
+    return one.on and (isinstance(one, Width) or (isinstance(one, Reverb) and one.wide))
+
+
 def process(chain: tuple[AnyProcessor, ...], audio: Samples, *, sample_rate: int, bpm: float) -> list[Samples]:
     """(channels, frames) through a chain: what came out of each processor in turn, those that are off included."""
     out = []

@@ -6,10 +6,12 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from juglant.core.commands.command import Asked, Done, OfHit
+from juglant.core.analysis.chain_changes import bass_changes, hit_changes
+from juglant.core.commands.command import Asked, Done, OfHit, OfPart
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.roll import morphed
 from juglant.core.hit.transpose import Way
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import MOST_HITS, MOST_STEMS
 from juglant.core.model.track import Track
@@ -17,6 +19,7 @@ from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms
 from juglant.core.pictures.ladder import draw_ladder, nearest_moves
+from juglant.core.plans.driven_highs import LEAST_SPLIT_HZ, MOST_SPLIT_HZ, SPLIT_HZ, with_driven_highs
 from juglant.core.plans.plan import layers_fitted
 from juglant.core.tune.added import with_layer
 from juglant.core.tune.cure import Evening, cure_of, evened, without_beats
@@ -44,6 +47,27 @@ class AddLayer(OfHit):
         """The track with it, and what was done to it."""
         added = with_layer(track, self.part, self.layer)
         return Done(added.track, f"Add {self.layer.name}", (added.said,))
+
+
+class DriveHighs(OfPart):
+    """The highs of a part driven above a split, its lows as they were: on its bus, or on the bass's line."""
+
+    kind: Literal["drive-highs"] = "drive-highs"
+    split_hz: float = Field(default=SPLIT_HZ, ge=LEAST_SPLIT_HZ, le=MOST_SPLIT_HZ)
+
+    def done(self, track: Track) -> Done:
+        """The track with it; said: what it changed of the low end and of all of it. Raises InvalidTrack, NoSuchPart."""
+        made = with_driven_highs(track, self.part, self.split_hz)
+        moved = bass_changes(made) if self.part == BASS_PART else hit_changes(made, self.part).bus
+        change = next(iter(moved), None)
+        if change is None or change.low_db is None or change.loudness_db is None:
+            said = f"above {self.split_hz:g} Hz is driven; nothing of it sounds yet"
+        else:
+            said = (
+                f"above {self.split_hz:g} Hz is driven: loudness {change.loudness_db:+.1f} dB, the low end "
+                f"{change.low_db:+.1f} dB"
+            )
+        return Done(made, "Drive the highs", (said,))
 
 
 class FitLayers(OfHit):

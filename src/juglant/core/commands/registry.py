@@ -9,6 +9,7 @@ from pydantic import Field
 from juglant.core.commands.command import LONGEST_LABEL, NOTHING_CHANGED, Done
 from juglant.core.commands.hits import (
     AddLayer,
+    DriveHighs,
     EvenLine,
     FitLayers,
     FollowSchool,
@@ -44,8 +45,8 @@ Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | LeaveHeadroom
-    | AddLayer | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool | TakeCure | EvenLine
-    | KickFromLoop | SayStroke | BassFromLoop,
+    | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool | TakeCure
+    | EvenLine | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

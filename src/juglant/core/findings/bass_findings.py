@@ -6,12 +6,16 @@ import numpy as np
 from scipy import fft
 
 from juglant.core.analysis.analyse import Analysis
+from juglant.core.errors import InvalidTrack
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.loop.render import bass_description, render_stem
+from juglant.core.loop.bass_line import bass_description
+from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import k_weighted
 from juglant.core.memory import newest
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
+from juglant.core.plans.driven_highs import SPLIT_HZ, with_driven_highs
 from juglant.core.synth.bass import MOST_MID_DB, OFF_DB
 from juglant.core.types import Samples
 
@@ -19,6 +23,8 @@ from juglant.core.types import Samples
 SMALL_FROM_HZ = 180.0
 # The mid is set a little over what is needed, so that the finding is answered.
 MARGIN_DB, STEP_DB = 0.5, 0.5
+# The least drive of the highs that is enough, above the usual split first.
+SPLITS_HZ, DRIVES_DB = (SPLIT_HZ, SPLIT_HZ / 2), (6.0, 12.0, 18.0, 24.0, 30.0)
 
 
 def _spectrum(track: Track) -> Samples:
@@ -55,10 +61,46 @@ def _needed_mid_db(description: Track, wanted: float) -> float | None:
     )
     # The mid is added to the rest: one render says what every level of it makes.
     mid, above = full - off, _above(description.sheet.sample_rate, off.size)
+    if any(one.on for one in description.bass_chain):
+        return _needed_through_a_chain(description, wanted)
     for level_db in np.arange(-48.0, MOST_MID_DB + STEP_DB, STEP_DB):
         if _share_db(off + 10 ** (level_db / 20) * mid, above) >= wanted:
             return float(level_db)
     return None
+
+
+def _needed_through_a_chain(description: Track, wanted: float) -> float | None:
+    """The same where the line goes through a chain, which need not add up: each level tried is rendered."""
+    levels = np.arange(-48.0, MOST_MID_DB + STEP_DB, STEP_DB)
+
+    def share(level_db: float) -> float:
+        bass = description.bass.model_copy(update={"mid_db": level_db})
+        return _heard_db(description.model_copy(update={"bass": bass})) or -np.inf
+
+    low, high = 0, len(levels) - 1
+    if share(float(levels[high])) < wanted:
+        return None
+    while low < high:
+        middle = (low + high) // 2
+        low, high = (low, middle) if share(float(levels[middle])) >= wanted else (middle + 1, high)
+    return float(levels[low])
+
+
+def _driven_highs(track: Track) -> tuple[Fix, ...]:
+    wanted = track.limits.small_system_db + MARGIN_DB
+
+    def solved(now: Track) -> Track:
+        for split_hz in SPLITS_HZ:
+            for drive_db in DRIVES_DB:
+                made = with_driven_highs(now, BASS_PART, split_hz, drive_db)
+                if (_heard_db(bass_description(made)) or -np.inf) >= wanted:
+                    return made
+        raise InvalidTrack(
+            f"there is too little above {SPLITS_HZ[-1]:g} Hz in this line to drive; its lows have to be driven too, or an "
+            "octave of it added where it was made"
+        )
+
+    return (Fix(label="Drive its highs", solve=solved),)
 
 
 def lost_on_small_systems(found: Analysis) -> list[Finding]:
@@ -79,7 +121,8 @@ def lost_on_small_systems(found: Analysis) -> list[Finding]:
         bass = track.bass.model_copy(update={"mid_db": needed})
         fixes = (Fix(label=f"Mid at {needed:.1f} dB", track=track.model_copy(update={"bass": bass})),)
     elif recorded:
-        reason += " It is a recorded line: an octave above it, or some drive, belongs to where it was made."
+        reason += " It is a recorded line: drive on its highs makes what small systems play, and leaves its lows clean."
+        fixes = _driven_highs(track)
     else:
         reason += " Even a mid at full level would not be enough: drive it more, or begin it lower."
     return [

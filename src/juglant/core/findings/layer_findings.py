@@ -8,15 +8,17 @@ from itertools import combinations
 import numpy as np
 
 from juglant.core.analysis.analyse import Analysis
+from juglant.core.analysis.chain_changes import bass_changes, hit_changes
+from juglant.core.chain.registry import AnyProcessor
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.solving import fit_of
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import folded, rendered_layers
-from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
-from juglant.core.hit.stages import IDLE_DB, StageChange, changes
+from juglant.core.hit.stages import IDLE_DB, StageChange
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.bands import quick_band_energies, zone_energies
+from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
@@ -158,7 +160,7 @@ def missing_click(found: Analysis) -> list[Finding]:
     """A kick that starts without being heard on small speakers, whatever its layers are."""
     track = found.track
     click_db = found.kick.timing.click_db if found.kick else None
-    comes_from_a_loop = track.kick_loop.plays
+    comes_from_a_loop = track.kick_loop.plays and not track.kick_loop.processed
     if click_db is None or click_db >= track.limits.click_db or len(track.kick.layers) >= MAX_LAYERS or comes_from_a_loop:
         return []
     taken = {layer.id for layer in track.kick.layers}
@@ -186,49 +188,52 @@ def missing_click(found: Analysis) -> list[Finding]:
 
 
 def idle_processors(found: Analysis) -> list[Finding]:
-    """Processors that are on and change nothing, on layers and on the bus."""
-    track, rate, bpm, said = found.track, found.track.sheet.sample_rate, found.track.sheet.bpm, []
+    """Processors that are on and change nothing, on layers, on a bus that is bound, and on the bass."""
+    track, said = found.track, []
     for one in track.hits():
-        if one.hit.bind and one.hit.bus:
-            said += _idle_on_bus(track, one, changes(stages_of_bus(one.hit, rate, bpm), sample_rate=rate))
+        moved = hit_changes(track, one.id)
         for layer in one.hit.heard():
-            moved = changes(stages_of_layer(one.hit, layer.id, rate, stroke_tempo(one.hit, bpm)), sample_rate=rate)
-            for place, (settings, change) in enumerate(zip(layer.chain, moved, strict=True)):
-                if not settings.on or not change.idle:
-                    continue
-                chain = layer.chain[:place] + layer.chain[place + 1 :]
-                layers = tuple(
-                    each.model_copy(update={"chain": chain}) if each.id == layer.id else each for each in one.hit.layers
-                )
+            for place in _idle_places(layer.chain, moved.layers[layer.id]):
+                changed = layer.model_copy(update={"chain": _without_stage(layer.chain, place)})
+                layers = tuple(changed if each.id == layer.id else each for each in one.hit.layers)
+                what = f"{layer.chain[place].kind} on {layer.name}"
                 hit = one.hit.model_copy(update={"layers": layers})
-                said.append(_idle(track, one, f"{layer.id}-{place}", f"{settings.kind} on {layer.name}", hit))
+                said.append(
+                    _idle(named(f"idle-{layer.id}-{place}", one), one.name, one.id, what, track.with_hit(one.id, hit))
+                )
+        for place in _idle_places(one.hit.bus if one.hit.bind else (), moved.bus):
+            hit = one.hit.model_copy(update={"bus": _without_stage(one.hit.bus, place)})
+            what = f"{one.hit.bus[place].kind} on its bus"
+            said.append(_idle(named(f"idle-bus-{place}", one), one.name, one.id, what, track.with_hit(one.id, hit)))
+    for place in _idle_places(track.bass_chain, bass_changes(track)):
+        made = track.model_copy(update={"bass_chain": _without_stage(track.bass_chain, place)})
+        what = f"{track.bass_chain[place].kind} on its line"
+        said.append(_idle(f"bass-idle-{place}", "Bass", BASS_PART, what, made))
     return said
 
 
-def _idle(track: Track, one: KitHit, place: str, what: str, without: Hit) -> Finding:
+def _idle_places(chain: tuple[AnyProcessor, ...], moved: tuple[StageChange, ...]) -> list[int]:
+    return [place for place, (one, change) in enumerate(zip(chain, moved, strict=True)) if one.on and change.idle]
+
+
+def _without_stage(chain: tuple[AnyProcessor, ...], place: int) -> tuple[AnyProcessor, ...]:
+    return (*chain[:place], *chain[place + 1 :])
+
+
+def _idle(finding: str, name: str, part: str, what: str, without: Track) -> Finding:
     return Finding(
-        id=named(f"idle-{place}", one),
+        id=finding,
         step="hits",
         severity="note",
-        title=f"{one.name}: {what} changes nothing",
+        title=f"{name}: {what} changes nothing",
         reason=f"No level, crest or zone moves by as much as {IDLE_DB:g} dB.",
         value=0.0,
         unit="dB",
         limit=IDLE_DB,
         limit_kind="this project's choice",
-        hit_id=one.id,
-        fixes=(Fix(label="Remove it", track=track.with_hit(one.id, without)),),
+        hit_id=part,
+        fixes=(Fix(label="Remove it", track=without),),
     )
-
-
-def _idle_on_bus(track: Track, one: KitHit, moved: list[StageChange]) -> list[Finding]:
-    said = []
-    for place, (settings, change) in enumerate(zip(one.hit.bus, moved, strict=True)):
-        if not settings.on or not change.idle:
-            continue
-        hit = one.hit.model_copy(update={"bus": one.hit.bus[:place] + one.hit.bus[place + 1 :]})
-        said.append(_idle(track, one, f"bus-{place}", f"{settings.kind} on its bus", hit))
-    return said
 
 
 FINDERS = (layers_cancel, same_job, layer_adds_nothing, missing_click, idle_processors)

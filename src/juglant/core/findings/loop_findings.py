@@ -42,13 +42,13 @@ def peaky_rumble(found: Analysis) -> list[Finding]:
 
 
 def kick_loop_goes_round(found: Analysis) -> list[Finding]:
-    """Processing of a kick that comes as a loop: the loop is played as recorded, and none of it is heard."""
+    """Processing of a kick loop that is played as recorded: none of it is heard."""
     track = found.track
     chains = [layer.name for layer in track.kick.layers if any(settings.on for settings in layer.chain)]
     bus = ["its bus"] if track.kick.bind and any(settings.on for settings in track.kick.bus) else []
-    if not track.kick_loop.plays or not (chains or bus):
+    if not track.kick_loop.plays or track.kick_loop.processed or not (chains or bus):
         return []
-    loop = track.kick_loop.model_copy(update={"on": False})
+    ways = {"Hear it through its layers": {"processed": True}, "Play its stroke on the grid": {"on": False}}
     where = " and ".join([*(f"the layer {name}" for name in chains), *bus])
     return [
         Finding(
@@ -62,7 +62,10 @@ def kick_loop_goes_round(found: Analysis) -> list[Finding]:
             limit=None,
             limit_kind="this project's choice",
             hit_id=KICK_ID,
-            fixes=(Fix(label="Play its stroke on the grid", track=track.model_copy(update={"kick_loop": loop})),),
+            fixes=tuple(
+                Fix(label=label, track=track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update=change)}))
+                for label, change in ways.items()
+            ),
         )
     ]
 

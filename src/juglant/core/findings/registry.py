@@ -23,6 +23,7 @@ from juglant.core.findings import (
     tune_findings,
 )
 from juglant.core.findings.finding import Finding, Fix, marked
+from juglant.core.loop.kick_loop import heard_in_the_loop
 from juglant.core.model.track import Track
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
@@ -54,7 +55,7 @@ def applied(fix: Fix, track: Track) -> Track:
     made = fix.track if fix.track is not None else track
     if fix.solve is not None:
         made = fix.solve(made)
-    if made.kick != track.kick and made.kick_loop.plays:
-        # A kick that comes as a loop stays as recorded: what is changed is its stroke, which is played from then on.
+    if made.kick != track.kick and made.kick_loop.plays and not heard_in_the_loop(track, made):
+        # The loop stays as recorded: what is changed is its stroke, which is played from then on.
         made = made.model_copy(update={"kick_loop": made.kick_loop.model_copy(update={"on": False})})
     return made

@@ -97,6 +97,13 @@ def recipes(layers: list[Layer], hit: Hit, *, bpm: float) -> list[_Recipe]:
     return made
 
 
+def limits_of_layer(layer: Layer) -> tuple[float | None, float | None]:
+    """Lowest and highest corner of a layer, Hz; None where that side is not limited."""
+    low = layer.low_cut_hz if layer.low_cut_hz > LOW_CUT_OFF_HZ else None
+    high = layer.high_cut_hz if layer.high_cut_hz < HIGH_CUT_OFF_HZ else None
+    return low, high
+
+
 def _stages(recipe: _Recipe, sample_rate: int) -> list[Samples]:
     """(channels, frames) out of the engine and its band limits, then out of each processor of the chain."""
     layer = recipe.layer
@@ -109,8 +116,7 @@ def _stages(recipe: _Recipe, sample_rate: int) -> list[Samples]:
     block = np.atleast_2d(
         render_engine(layer.source, tune=tune, sample_rate=sample_rate, strike=strike, bpm=recipe.bpm or DEFAULT_BPM)
     )
-    low = layer.low_cut_hz if layer.low_cut_hz > LOW_CUT_OFF_HZ else None
-    high = layer.high_cut_hz if layer.high_cut_hz < HIGH_CUT_OFF_HZ else None
+    low, high = limits_of_layer(layer)
     sections = band_sections(low, high, recipe.others_hz, sample_rate=sample_rate)
     if len(sections) or any(one.on for one in layer.chain):
         block = np.pad(block, ((0, 0), (0, frames_of(RING_MS, sample_rate))))
@@ -120,7 +126,7 @@ def _stages(recipe: _Recipe, sample_rate: int) -> list[Samples]:
     return [block, *process(layer.chain, block, sample_rate=sample_rate, bpm=recipe.bpm)]
 
 
-def _placed(layer: Layer, audio: Samples) -> Samples:
+def placed(layer: Layer, audio: Samples) -> Samples:
     """Level, polarity and pan of (channels, frames); one channel stays one where nothing puts it aside."""
     gain = 10 ** (layer.gain_db / 20) * (-1 if layer.inverted else 1)
     if layer.pan_pct == 0:
@@ -141,7 +147,7 @@ def _rendered(recipe: _Recipe, sample_rate: int) -> Samples:
     audio = stages[-1]
     if any(one.on for one in recipe.layer.chain):
         audio = _ended(audio, stages[0].shape[1], sample_rate=sample_rate)
-    return _placed(recipe.layer, audio)
+    return placed(recipe.layer, audio)
 
 
 @remembered(largest_bytes=LONG_BYTES)

@@ -15,6 +15,8 @@ LOW_ZONES = ("sub", "weight", "warmth")
 # A processor that moves no figure by more than this changes nothing (findings: idle settings).
 IDLE_DB = 0.05
 SILENT = 1e-12
+# What a processor that is idle may change of the samples, 40 dB under them.
+ALIKE = 1e-4
 
 
 @dataclass(frozen=True)
@@ -75,6 +77,13 @@ def _ratio_db(after: float, before: float, floor: float) -> float:
     return 10 * float(np.log10(max(after, floor) / max(before, floor)))
 
 
+def _alike(before: Samples, after: Samples) -> bool:
+    """Whether two sounds are the same but for what lies far under them: turned round, a sound has the same levels."""
+    if before.shape != after.shape:
+        return True
+    return float(np.sum((after - before) ** 2)) < ALIKE * float(np.sum(before**2))
+
+
 def change(before: Samples, after: Samples, *, sample_rate: int) -> StageChange:
     """What happened between two (channels, frames)."""
     one, two = (sound_figures(block, sample_rate=sample_rate) for block in (before, after))
@@ -90,7 +99,7 @@ def change(before: Samples, after: Samples, *, sample_rate: int) -> StageChange:
         two.crest_db - one.crest_db,
         _ratio_db(two.low, one.low, floor),
     )
-    idle = same or max(abs(one) for one in (*figures, *zones.values())) < IDLE_DB
+    idle = same or (max(abs(one) for one in (*figures, *zones.values())) < IDLE_DB and _alike(before, after))
     return StageChange(*figures, zones, idle)
 
 

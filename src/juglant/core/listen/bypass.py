@@ -84,14 +84,17 @@ def without(track: Track, left_out: Bypass) -> Track:
     if part == BASS_PART:
         if left_out.whole:
             return track
-        level = BASS_LEVELS.get(left_out.layer or "")
+        if left_out.layer is None:
+            assert left_out.stage is not None  # noqa: S101 (a whole part is not changed)
+            return track.model_copy(update={"bass_chain": _stage_off(track.bass_chain, left_out.stage, "the bass")})
+        level = BASS_LEVELS.get(left_out.layer)
         if level is None or left_out.stage is not None:
-            raise NoSuchPart(f"the bass has the layers {', '.join(BASS_LEVELS)} and no chain")
+            raise NoSuchPart(f"the bass has the layers {', '.join(BASS_LEVELS)}, none of them with a chain of its own")
         return track.model_copy(update={"bass": track.bass.model_copy(update={level: OFF_DB})})
     one = track.hit_of(part)
     if left_out.whole:
         return track
-    if part == KICK_ID and track.kick_loop.on:
+    if part == KICK_ID and track.kick_loop.plays and not track.kick_loop.processed:
         raise NoSuchPart("the kick comes from a loop: its layers and processors are not heard, so none can be by-passed")
     return track.with_hit(part, _hit_without(one.hit, left_out))
 

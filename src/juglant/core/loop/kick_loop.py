@@ -64,6 +64,20 @@ def _fitted(track: Track, audio: Samples) -> Samples:
     return out
 
 
+def loop_layer(track: Track) -> Layer | None:
+    """The layer that a kick loop was cut for: the first that is made of the same recording."""
+    take = track.kick_loop.take
+    return next((one for one in track.kick.layers if isinstance(one.source, Take) and one.source.take == take), None)
+
+
+def heard_in_the_loop(track: Track, made: Track) -> bool:
+    """Whether a change of the kick is heard while it comes as a loop: all but what is cut out of it as the hit."""
+    if not made.kick_loop.processed:
+        return False
+    before, after = loop_layer(track), loop_layer(made)
+    return (before and before.source) == (after and after.source)
+
+
 def with_kick_loop(track: Track, take: str, begin_ms: float, fit_bars: int | None) -> Track:
     """The track with its kick from a recorded loop: its strokes on the grid, the clearest of them cut out as the hit.
 
@@ -78,8 +92,14 @@ def with_kick_loop(track: Track, take: str, begin_ms: float, fit_bars: int | Non
     if not found:
         raise InvalidTrack("no kick was found in this loop; use it as a stem or a hit instead")
     bars = _bars_asked(audio.size, sheet) if fit_bars is None else fit_bars
-    settings = KickLoop(on=True, take=take, begin_ms=begin_ms, fit_bars=bars)
+    settings = KickLoop(on=True, take=take, begin_ms=begin_ms, fit_bars=bars, processed=True)
     hit = _hit(track.kick.velocity, take, begin_ms, found, audio, sheet.sample_rate)
+    own = loop_layer(track)
+    if track.kick_loop.processed and track.kick_loop.take == take and own is not None:
+        # Read again: what the loop goes through stays.
+        read = own.model_copy(update={"source": hit.layers[0].source})
+        layers = tuple(read if one is own else one for one in track.kick.layers)
+        hit = track.kick.model_copy(update={"layers": layers})
     strokes = _on_the_grid(sheet, found, audio.size, bars, hit.velocity)
     return track.model_copy(update={"kick_loop": settings, "kick": hit}).with_strokes("kick", strokes)
 

@@ -2,32 +2,23 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono
-from juglant.core.hit.transpose import transposed
-from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.choke import choking_parts
 from juglant.core.loop.kick_loop import loop_stem
-from juglant.core.loop.kit import room_before, stroke_tempo
+from juglant.core.loop.kick_strokes import struck
+from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.level import at_level, without_level
-from juglant.core.loop.place import cut, gaps, place
+from juglant.core.loop.loop_kick import processed_loop
 from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Mix, Track
 from juglant.core.model.velocity import HARDEST
-from juglant.core.music.tempo import frame_at
 from juglant.core.separate.filters import carve_sections, floor_sections
 from juglant.core.signal.filters import filter_loop, level_loop
 from juglant.core.types import Samples
-
-
-def loop_frames(track: Track) -> int:
-    """Length of the loop in frames, computed from zero."""
-    sheet = track.sheet
-    return frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
 
 
 def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
@@ -36,22 +27,11 @@ def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
 
 
 def kick_stem(track: Track) -> Samples:
-    """The kick pattern; each stroke cuts the one before it unless the kick is let ring."""
-    if track.kick_loop.plays:
-        return loop_stem(track) * 10 ** (track.mix.kick_gain_db / 20)
-    sheet, out, kick = track.sheet, np.zeros(loop_frames(track)), track.kick_hit()
-    strokes = track.played(kick)
-    starts = [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in strokes]
-    gain, tempo, ends = 10 ** (track.mix.kick_gain_db / 20), stroke_tempo(track.kick, sheet.bpm), cutters(track, KICK_ID)
-    for index, (stroke, start, room) in enumerate(zip(strokes, starts, gaps(starts, out.size), strict=True)):
-        robin = index % track.kick.velocity.robins
-        hit = cached_mono(transposed(track.kick, stroke.tune_cents), stroke.velocity, robin, sheet.sample_rate, tempo)
-        if track.kick.velocity.rings:
-            room = hit.audio.size
-        room = min(room, room_before(start, ends, out.size) + hit.lead_frames) if ends else room
-        sound = cut(hit.audio, room, sample_rate=sheet.sample_rate)
-        place(out, sound * gain, start - hit.lead_frames)
-    return out
+    """The kick pattern, or its loop, at its level, (loop_frames,)."""
+    gain_db, loop = track.mix.kick_gain_db, track.kick_loop
+    if not loop.plays:
+        return struck(track, track.kick, gain_db)
+    return (processed_loop(track) if loop.processed else loop_stem(track)) * 10 ** (gain_db / 20)
 
 
 def kick_description(track: Track) -> Track:
@@ -61,8 +41,9 @@ def kick_description(track: Track) -> Track:
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
     pattern: dict[str, object] = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
     if track.kick_loop.plays:
-        # The hit is one stroke of the loop, and not heard itself.
-        return Track(**parts | pattern | {"sheet": sheet, "kick_loop": track.kick_loop, "mix": mix})
+        # Where the loop does not go through the hit's layers, the hit is one stroke of it, and not heard itself.
+        sounds = {"kick": track.kick} if track.kick_loop.processed else {}
+        return Track(**parts | pattern | sounds | {"sheet": sheet, "kick_loop": track.kick_loop, "mix": mix})
     return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
 
 

@@ -4,10 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 
+from juglant.core.model.track import Track
+from juglant.core.music.tempo import frame_at
 from juglant.core.signal.envelope import with_edges
 from juglant.core.types import Samples
 
 CUT_FADE_MS = 5.0
+
+
+def loop_frames(track: Track) -> int:
+    """Length of the loop in frames, computed from zero."""
+    sheet = track.sheet
+    return frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
 
 
 def place(loop: Samples, audio: Samples, start: int) -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from juglant.core.duck.part_curves import curves_of
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
-from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.bass_line import bass_description, bass_stem
 from juglant.core.loop.ducked import ducked, ringing, rung, unducked, without_ringing
 from juglant.core.loop.gain import bands, gain_made_of
 from juglant.core.loop.kick_stem import (
@@ -20,32 +20,22 @@ from juglant.core.loop.kick_stem import (
     kept,
     kick_before,
     kick_description,
-    loop_frames,
     through_carve,
     with_carve,
 )
-from juglant.core.loop.kit import cached_kit_stem, kit_description, room_before
+from juglant.core.loop.kit import cached_kit_stem, kit_description
 from juglant.core.loop.level import at_level, without_level
-from juglant.core.loop.place import gaps, place
-from juglant.core.loop.recorded_line import recorded_line, recorded_sides
 from juglant.core.memory import remembered
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
-from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import BASS, KICK, StemRef, StemState
-from juglant.core.model.track import BassNote, Mix, Track
-from juglant.core.music.notes import note_hz
-from juglant.core.music.tempo import frame_at
+from juglant.core.model.track import Track
 from juglant.core.separate.filters import carve_sections, floor_sections
-from juglant.core.separate.steady import hold_gain, with_hold
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.filters import filter_hit, level_hit
-from juglant.core.synth.bass import Bass, render_note, render_side
 from juglant.core.types import Samples
 
 STATES: tuple[StemState, ...] = get_args(StemState)
-# A note shorter than this is none.
-SHORTEST_FRAMES = 2
 # A hit filtered by the carve rings on a little.
 CARVE_RING_MS, RINGS_FROM = 250.0, 1e-4
 
@@ -101,68 +91,6 @@ def summed(one: Samples, other: Samples | None) -> Samples:
 def own_parts(track: Track) -> list[KitHit]:
     """Hits of the kit that are this track's own: all but the stems that only play along."""
     return [one for one in track.kit if one.role != CONTEXT]
-
-
-@remembered()
-def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, side: bool = False) -> Samples:
-    """Rendered bass note, or what its sides differ by, remembered by its description (pure, bounded)."""
-    note = (render_side if side else render_note)(bass, frequency_hz, frames=frames, sample_rate=sample_rate)
-    note.setflags(write=False)
-    return note
-
-
-def _moved(track: Track, line: Samples) -> Samples:
-    """A whole bass line at its level, place and polarity in the loop, (loop_frames,)."""
-    mix = track.mix
-    shift, sign = round(mix.bass_shift_ms * track.sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
-    return np.asarray(np.roll(line, shift) * sign * 10 ** (mix.bass_gain_db / 20))
-
-
-def bass_stem(track: Track, side: bool = False) -> Samples:
-    """The bass line, held steady where that is asked for: in mono, or what its sides differ by, (loop_frames,)."""
-    line = bass_line(track, side)
-    if track.steady.hold == "off":
-        return line
-    # Both sides move by the gain that the middle asks for.
-    middle = bass_line(track) if side else line
-    gain = hold_gain(middle, track.steady, given_db=track.mix.bass_gain_db, sample_rate=track.sheet.sample_rate)
-    return with_hold(line, gain, track.steady, sample_rate=track.sheet.sample_rate)
-
-
-def note_spans(track: Track) -> list[tuple[BassNote, int, int]]:
-    """Each note of the line that sounds, its first frame and how many: one voice, cut by what its choke group has."""
-    sheet, total = track.sheet, loop_frames(track)
-    notes, ends = track.notes(), cutters(track, BASS_PART)
-    starts = [frame_at(note.at_beats, sheet.bpm, sheet.sample_rate) for note in notes]
-    out = []
-    for note, start, room in zip(notes, starts, gaps(starts, total), strict=True):
-        end = frame_at(note.at_beats + note.length_beats, sheet.bpm, sheet.sample_rate)
-        frames = min(end - start, room, room_before(start, ends, total) if ends else room)
-        if frames >= SHORTEST_FRAMES:
-            out.append((note, start, frames))
-    return out
-
-
-def bass_line(track: Track, side: bool = False) -> Samples:
-    """The bass line as it is played, in mono, or what its sides differ by, (loop_frames,)."""
-    if track.bass.source == "recorded line":
-        return _moved(track, recorded_sides(track) if side else recorded_line(track))
-    sheet, line = track.sheet, np.zeros(loop_frames(track))
-    for note, start, frames in note_spans(track):
-        sound = cached_note(track.bass, note_hz(note.note, sheet.a4_hz), frames, sheet.sample_rate, side)
-        place(line, sound * 10 ** (note.gain_db / 20), start)
-    return _moved(track, line)
-
-
-def bass_description(track: Track) -> Track:
-    """The part of a track that its bass stem before carve and duck is made from."""
-    own = track.sheet
-    sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
-    parts = choking_parts(track, BASS_PART)
-    own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
-    mix = parts.get("mix", Mix()).model_copy(update=own_mix)
-    own_fields = {"sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "mix": mix, "steady": track.steady}
-    return Track(**parts | own_fields)
 
 
 def _bass_before(description: Track, side: bool = False) -> Samples:
@@ -265,7 +193,7 @@ def _kit_part(track: Track, ref: StemRef) -> Samples:
 def gain_works_on(track: Track, part: str) -> Samples:
     """What of a part its gain is applied to: all of its un-ducked stem, or its lows, or it without what rings on."""
     moved, _ = bands(track, part, _found_by_the_gain(track, part))
-    if part != BASS_PART or not track.bass.has_sides:
+    if part != BASS_PART or not track.bass_has_sides:
         return moved
     side, _ = bands(track, part, _carved(track, "side"))
     return np.stack((moved + side, moved - side))
@@ -273,7 +201,7 @@ def gain_works_on(track: Track, part: str) -> Samples:
 
 def render_side_stem(track: Track, ref: StemRef) -> Samples | None:
     """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
-    if not track.bass.has_sides or ref.part != BASS_PART:
+    if not track.bass_has_sides or ref.part != BASS_PART:
         return None
     if ref.state == "before":
         return _bass_before(bass_description(track), side=True)

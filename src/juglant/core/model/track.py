@@ -8,6 +8,8 @@ from typing import Any, Literal, Self
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
+from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor, Processor, widens
+from juglant.core.chain.width import Width
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck, Ducking
@@ -75,6 +77,12 @@ class Track(Description):
     )
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)
+    bass_chain: tuple[Processor, ...] = Field(
+        default=(),
+        max_length=MOST_PROCESSORS,
+        title="Chain of the bass",
+        description="What its whole line goes through, whatever it is made of, before its level.",
+    )
     steady: Steady = Steady()
     mix: Mix = Mix()
     carve: Carve = Carve()
@@ -91,6 +99,15 @@ class Track(Description):
             one.model_copy(update={"hit": one.hit.model_copy(update={"kick": None})}) if one.hit.kick else one
             for one in kit
         )
+
+    @field_validator("bass_chain")
+    @classmethod
+    def _lows_stay_in_the_middle(cls, chain: tuple[AnyProcessor, ...]) -> tuple[AnyProcessor, ...]:
+        if any(isinstance(one, Width) for one in chain):
+            raise ValueError(
+                "a delayed copy takes notes out of the bass's lows in mono; its own width leaves them alone: use that"
+            )
+        return chain
 
     @model_validator(mode="after")
     def _patterns_fit_the_loop(self) -> Self:
@@ -110,6 +127,11 @@ class Track(Description):
                 f"the kit must have at most {MOST_HITS} hits and {MOST_STEMS} stems, got {len(ids) - stems} and {stems}"
             )
         return self
+
+    @property
+    def bass_has_sides(self) -> bool:
+        """Whether the bass has two sides: by its width, or by what its chain makes."""
+        return self.bass.has_sides or any(widens(one) for one in self.bass_chain)
 
     def kick_hit(self) -> KitHit:
         """The kick as one hit among others."""

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from juglant.core.analysis.analyse import BandTable, contest_of
 from juglant.core.duck.part_curves import with_target
-from juglant.core.loop.render import Stems, note_spans, render_stems
+from juglant.core.loop.bass_line import note_spans
+from juglant.core.loop.render import Stems, render_stems
 from juglant.core.model.carve import NO_AIM, Carve
 from juglant.core.model.duck import MOST_CURVES, Duck
 from juglant.core.model.kit import KICK_ID

@@ -9,9 +9,9 @@ from pydantic import BaseModel
 
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.part_curves import first_curve, with_curve
+from juglant.core.loop.bass_line import bass_description
 from juglant.core.loop.kick_stem import kick_description
 from juglant.core.loop.kit import kit_description
-from juglant.core.loop.render import bass_description
 from juglant.core.model.duck import BASS_PART, DUCK_AIM, Duck, Fit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track

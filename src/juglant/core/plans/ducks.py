@@ -19,7 +19,7 @@ from juglant.core.duck.strokes import activities
 from juglant.core.hit.render import folded
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.key_sound import level_of_key
-from juglant.core.loop.kick_stem import loop_frames
+from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
 from juglant.core.loop.used_takes import missing_takes, with_every_take
 from juglant.core.measure.bands import all_band_frames

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from juglant.core.analysis.analyse import Analysis, Levels
 from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
+from juglant.core.loop.bass_line import cached_note
 from juglant.core.loop.kick_stem import cached_hit
-from juglant.core.loop.render import cached_note
 from juglant.core.measure.hit import flat_figures
 from juglant.core.model.carve import Move, Order, Phase
 from juglant.core.model.duck import Duck

@@ -40,6 +40,12 @@ class KickLoop(Description):
     begin_ms: float = bar_one()
     fit_bars: int = fitted_bars()
 
+    processed: bool = Field(
+        default=False,
+        title="Through its layers",
+        description="The loop goes through the layer it was cut for and the bus, and other layers are struck with it.",
+    )
+
     @property
     def plays(self) -> bool:
         """Whether the kick is heard from the loop."""

@@ -10,7 +10,7 @@ from typing import Literal
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.analysis.beats import FASTEST_HZ, Beating, landing_at
 from juglant.core.analysis.beats import HIGHEST_HZ as HIGHEST_PARTIAL_HZ
-from juglant.core.loop.render import cached_note
+from juglant.core.loop.bass_line import cached_note
 from juglant.core.measure.level import energy_loudness_db
 from juglant.core.model.track import Track
 from juglant.core.music.loudness import HIGHEST_HZ, LOWEST_HZ, equal_loudness_db

@@ -5,6 +5,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
+import { BassChain } from "./BassChain";
 import { partsOf } from "./bassParts";
 import { ChokeChoice } from "./ChokeChoice";
 
@@ -40,6 +41,7 @@ export function BassBench() {
           <ModelRulers model="Bass" values={bass} only={part.names} tone="bass" onChange={set} />
         </section>
       ))}
+      <BassChain />
       <div className="bench-head">
         <h3>In the loop</h3>
       </div>

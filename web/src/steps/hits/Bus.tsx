@@ -2,6 +2,7 @@ import { Form } from "react-bootstrap";
 import type { Hit, HitView } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { Chain } from "./Chain";
+import { DriveHighs } from "./DriveHighs";
 
 interface Props {
   part: string;
@@ -26,7 +27,8 @@ export function Bus({ part, hit, view, onHit }: Props) {
           checked={hit.bind}
           onChange={() => onHit(hit.bind ? "Unbind" : "Bind", (now) => ({ ...now, bind: !now.bind }))}
         />
-        <div className="figures ms-auto">
+        <DriveHighs part={part} />
+        <div className="figures">
           {ways.map((way) => (
             <div key={way.name}>
               <span className="mono">

@@ -18,13 +18,16 @@ interface Props {
   layer: string | null;
   /** Whether anything goes through it. */
   heard?: boolean;
+  tone?: "kick" | "bass";
+  /** What does not apply here. */
+  without?: Kind[];
   chain: Processor[];
   changes: StageChange[];
   onChange: (label: string, change: (chain: Processor[]) => Processor[], gesture?: string) => void;
 }
 
 /** Processors one after the other, each with its rulers and what it changed, measured. */
-export function Chain({ name, part, layer, heard = true, chain, changes, onChange }: Props) {
+export function Chain({ name, part, layer, heard = true, tone, without = [], chain, changes, onChange }: Props) {
   const schema = useSchema();
   const most = useMost("Layer", "chain");
   const add = (kind: Kind) => {
@@ -45,6 +48,7 @@ export function Chain({ name, part, layer, heard = true, chain, changes, onChang
           <Stage
             key={`${index}-${one.kind}`}
             processor={one}
+            tone={tone}
             change={changes[index]}
             byPass={heard && one.on ? { part, layer, stage: index, name: `${titleOf(one.kind)} of ${name}` } : null}
             onSet={(field, value, gesture) =>
@@ -73,7 +77,7 @@ export function Chain({ name, part, layer, heard = true, chain, changes, onChang
           Add a processor
         </Dropdown.Toggle>
         <Dropdown.Menu>
-          {PROCESSORS.map((one) => (
+          {PROCESSORS.filter((one) => !without.includes(one.kind)).map((one) => (
             <Dropdown.Item key={one.kind} as="button" onClick={() => add(one.kind)}>
               <b>{one.name}</b> <span className="soft">{one.help}</span>
             </Dropdown.Item>
@@ -87,6 +91,7 @@ export function Chain({ name, part, layer, heard = true, chain, changes, onChang
 const titleOf = (kind: Kind) => PROCESSORS.find((one) => one.kind === kind)?.name ?? kind;
 
 interface StageProps {
+  tone: "kick" | "bass" | undefined;
   processor: Processor;
   change: StageChange | undefined;
   byPass: LeftOut | null;
@@ -95,7 +100,7 @@ interface StageProps {
   onRemove: () => void;
 }
 
-function Stage({ processor, change, byPass, onSet, onMove, onRemove }: StageProps) {
+function Stage({ tone, processor, change, byPass, onSet, onMove, onRemove }: StageProps) {
   const known = PROCESSORS.find((one) => one.kind === processor.kind);
   const title = known?.name ?? processor.kind;
   const id = useId();
@@ -131,7 +136,7 @@ function Stage({ processor, change, byPass, onSet, onMove, onRemove }: StageProp
       {processor.kind === "drawn" && (
         <DrawnPoints points={processor.points} onChange={(points, gesture) => onSet("points", points, gesture)} />
       )}
-      {known && <ModelRulers model={known.model} values={processor} onChange={onSet} />}
+      {known && <ModelRulers model={known.model} values={processor} tone={tone} onChange={onSet} />}
     </li>
   );
 }

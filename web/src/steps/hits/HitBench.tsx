@@ -6,6 +6,7 @@ import { beatMs, figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { hitQuery } from "../../queries/queries";
 import { AddLayer } from "./AddLayer";
+import { AsLoop } from "./AsLoop";
 import { HitLength } from "./HitLength";
 import { HitTabs, type Tab } from "./HitTabs";
 import { Pictures } from "./Pictures";
@@ -71,24 +72,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           }}
         />
       </div>
-      {one.id === "kick" && editor.track.kick_loop.on && (
-        <p className="clash-text small mb-1">
-          The kick comes as a loop: this stroke of it is measured, and what is changed here is heard once the stroke
-          is played on the grid.{" "}
-          <button
-            type="button"
-            className="btn btn-plain"
-            onClick={() =>
-              editor.edit("Play the loop's stroke", (track) => ({
-                ...track,
-                kick_loop: { ...track.kick_loop, on: false },
-              }))
-            }
-          >
-            Play the stroke
-          </button>
-        </p>
-      )}
+      {one.id === "kick" && editor.track.kick_loop.on && <AsLoop />}
       {view?.figures && view.id === one.id && (
         <div className="mb-2">
           <HitLength
