@@ -12,6 +12,7 @@ from juglant.api import (
     chains,
     data,
     ducks,
+    groups,
     hits,
     jobs,
     parameters,
@@ -62,6 +63,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(hits.router)
     app.include_router(hits.live)
     app.include_router(chains.router)
+    app.include_router(groups.router)
     app.include_router(variations.router)
     app.include_router(takes.router)
     app.include_router(bypass.router)

@@ -28,6 +28,7 @@ from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.gain import part_rows
+from juglant.core.loop.groups import working
 from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import gain_works_on, heard_kick, heard_stem, own_parts, render_stem, rings_on
@@ -96,6 +97,8 @@ def _groups(track: Track, rest: bool) -> list[Callable[[], dict[str, bytes]]]:
     }
     for one in track.kit if rest else own_parts(track):
         loops[_stem_file(StemRef(one.id))] = partial(render_stem, track, StemRef(one.id))
+    for group in working(track):
+        loops[f"stems/bus-{group.id}.wav"] = partial(render_stem, track, StemRef(group.id))
     ducks, others = _duck_files(track, rest)
     loops |= others
 

@@ -81,6 +81,13 @@ export const api = {
         signal,
       }),
     ),
+  group: (id: string, revision: number, group: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/groups/{group_id}", {
+        params: { path: { track_id: id, number: revision, group_id: group } },
+        signal,
+      }),
+    ),
   preview: (id: string, hitId: string, hit: Hit, shown: Shown | null): Promise<HitPicture> =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/preview", {

@@ -740,6 +740,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Group
+         * @description What a bus does to its sum and to each part on it: loudness, peak, what it takes off and who causes it.
+         */
+        get: operations["get_group_api_tracks__track_id__revisions__number__groups__group_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}": {
         parameters: {
             query?: never;
@@ -3272,6 +3292,59 @@ export interface components {
             step: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
         };
         /**
+         * Group
+         * @description Some parts, or all that are this track's own, and the bus that their sum goes through.
+         */
+        Group: {
+            /**
+             * Bus
+             * @default []
+             */
+            bus: (components["schemas"]["Equalizer"] | components["schemas"]["Compressor"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            /** Id */
+            id: string;
+            /**
+             * Members
+             * @description Parts whose sum goes through it.
+             * @default []
+             */
+            members: string[];
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Everything
+             * @description The sum of every own part, behind the other buses, and no members.
+             * @default false
+             */
+            whole: boolean;
+        };
+        /**
+         * GroupFigures
+         * @description What a bus does: loudness behind it less before, LU; true peaks, dBTP; how far its gain goes down at most, dB; what
+         *     each of its processors changed, in their order.
+         */
+        GroupFigures: {
+            /** Changes */
+            changes: components["schemas"]["StageChange"][];
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["OnBus"][];
+            /** Moved Lu */
+            moved_lu: number | null;
+            /** Peak After Dbtp */
+            peak_after_dbtp: number | null;
+            /** Peak Before Dbtp */
+            peak_before_dbtp: number | null;
+            /** Reduction Db */
+            reduction_db: number;
+        };
+        /**
          * Guards
          * @description Figures of the guards; None where the duck is off or the target silent.
          */
@@ -4762,6 +4835,25 @@ export interface components {
             name: string;
             /** Samples */
             samples: number;
+        };
+        /**
+         * OnBus
+         * @description One part on a bus: its own loudness behind it less that before, LU; how much of what the bus takes off at most it
+         *     causes, dB; the kick's clearance over it before and behind the bus, dB, None where nothing is contested.
+         */
+        OnBus: {
+            /** Caused Db */
+            caused_db: number;
+            /** Clearance After Db */
+            clearance_after_db: number | null;
+            /** Clearance Before Db */
+            clearance_before_db: number | null;
+            /** Moved Lu */
+            moved_lu: number | null;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
         };
         /**
          * OnEdition
@@ -6730,6 +6822,12 @@ export interface components {
              * @constant
              */
             format: "juglant-track";
+            /**
+             * Groups
+             * @description Parts that share a bus.
+             * @default []
+             */
+            groups: components["schemas"]["Group"][];
             /**
              * Intended
              * @default []
@@ -11281,6 +11379,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpaceCost"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_group_api_tracks__track_id__revisions__number__groups__group_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                group_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupFigures"];
                 };
             };
             /** @description Bad Request */

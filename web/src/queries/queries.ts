@@ -98,6 +98,10 @@ export const hitQuery = (id: string, revision: number, hitId: string, shown: Sho
 export const chainQuery = (id: string, revision: number, part: string) =>
   measured(["chain", id, revision, part], ({ signal }) => api.chain(id, revision, part, { signal }));
 
+/** What the bus of a group does to its sum and its parts. */
+export const groupQuery = (id: string, revision: number, group: string) =>
+  measured(["group", id, revision, group], ({ signal }) => api.group(id, revision, group, { signal }));
+
 export const rollsQuery = (id: string, hitId: string) =>
   queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
 

@@ -5,6 +5,7 @@ import { useDefinition } from "../queries/parameters";
 import { withoutHit } from "./duck/duckedParts";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
+import { BusesBench } from "./hits/BusesBench";
 import { HitBench } from "./hits/HitBench";
 import { Pads } from "./hits/Pads";
 import { FULL_STRENGTH, hitFrom, hitsOf } from "./hits/pads";
@@ -23,11 +24,19 @@ export function HitsStep() {
   const hits = hitsOf(editor.track);
   const wanted = asked.get("hit") ?? "kick";
   const one = hits.find((each) => each.id === wanted) ?? hits[0];
+  const buses = asked.has("buses");
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
   const play = usePads(editor.settled, strength);
   return (
     <>
-      <Pads hits={hits} shown={wanted} onShow={show} onPlay={(hit) => void play(hit.id, strength)}>
+      <Pads
+        hits={hits}
+        shown={buses ? null : wanted}
+        buses={buses}
+        onBuses={() => setAsked({ buses: "" }, { replace: true })}
+        onShow={show}
+        onPlay={(hit) => void play(hit.id, strength)}
+      >
         <AddHit
           disabled={editor.track.kit.filter((each) => each.role !== "context").length >= most}
           onAdd={(start) => {
@@ -53,8 +62,9 @@ export function HitsStep() {
           </span>
         </span>
       </Pads>
-      {wanted === "bass" && <BassBench />}
-      {wanted !== "bass" && one && (
+      {!buses && wanted === "bass" && <BassBench />}
+      {buses && <BusesBench />}
+      {!buses && wanted !== "bass" && one && (
         <HitBench
           key={one.id}
           one={one}

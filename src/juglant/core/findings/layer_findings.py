@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import combinations
 
 import numpy as np
 
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.analysis.chain_changes import bass_changes, hit_changes
+from juglant.core.analysis.groups import bus_changes
 from juglant.core.chain.registry import AnyProcessor
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.solving import fit_of
@@ -16,6 +18,7 @@ from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import folded, rendered_layers
 from juglant.core.hit.stages import IDLE_DB, StageChange
 from juglant.core.hit.strokes import cached_stroke
+from juglant.core.loop.groups import working
 from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.bands import quick_band_energies, zone_energies
 from juglant.core.model.duck import BASS_PART
@@ -209,10 +212,17 @@ def idle_processors(found: Analysis) -> list[Finding]:
         made = track.model_copy(update={"bass_chain": _without_stage(track.bass_chain, place)})
         what = f"{track.bass_chain[place].kind} on its line"
         said.append(_idle(f"bass-idle-{place}", "Bass", BASS_PART, what, made))
+    for group in working(track):
+        for place in _idle_places(group.bus, bus_changes(track, group)):
+            bus = (*group.bus[:place], *group.bus[place + 1 :])
+            groups = tuple(each.model_copy(update={"bus": bus}) if each is group else each for each in track.groups)
+            made = track.model_copy(update={"groups": groups})
+            what = f"{group.bus[place].kind} on it"
+            said.append(_idle(f"{group.id}-idle-{place}", f"The bus {group.name}", KICK_ID, what, made))
     return said
 
 
-def _idle_places(chain: tuple[AnyProcessor, ...], moved: tuple[StageChange, ...]) -> list[int]:
+def _idle_places(chain: Sequence[AnyProcessor], moved: tuple[StageChange, ...]) -> list[int]:
     return [place for place, (one, change) in enumerate(zip(chain, moved, strict=True)) if one.on and change.idle]
 
 

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor
 from juglant.core.errors import NoSuchPart
+from juglant.core.loop.groups import off_buses
 from juglant.core.loop.render import heard_stem, render_stems
 from juglant.core.measure.level import SILENCE_LUFS, loop_loudness
 from juglant.core.model.duck import BASS_PART
@@ -79,11 +80,11 @@ def _hit_without(hit: Hit, left_out: Bypass) -> Hit:
 
 
 def without(track: Track, left_out: Bypass) -> Track:
-    """The track without one stage or layer, as it is where a whole part is left out; raises NoSuchPart."""
+    """The track without one stage or layer; a whole part or bus only goes through no bus. Raises NoSuchPart."""
     part = left_out.part
+    if left_out.whole:
+        return off_buses(track, part)
     if part == BASS_PART:
-        if left_out.whole:
-            return track
         if left_out.layer is None:
             assert left_out.stage is not None  # noqa: S101 (a whole part is not changed)
             return track.model_copy(update={"bass_chain": _stage_off(track.bass_chain, left_out.stage, "the bass")})
@@ -92,8 +93,6 @@ def without(track: Track, left_out: Bypass) -> Track:
             raise NoSuchPart(f"the bass has the layers {', '.join(BASS_LEVELS)}, none of them with a chain of its own")
         return track.model_copy(update={"bass": track.bass.model_copy(update={level: OFF_DB})})
     one = track.hit_of(part)
-    if left_out.whole:
-        return track
     if part == KICK_ID and track.kick_loop.plays and not track.kick_loop.processed:
         raise NoSuchPart("the kick comes from a loop: its layers and processors are not heard, so none can be by-passed")
     return track.with_hit(part, _hit_without(one.hit, left_out))
@@ -106,7 +105,7 @@ def compared(track: Track, left_out: Bypass) -> Compared:
     rate, made = track.sheet.sample_rate, without(track, left_out)
     if left_out.whole:
         loop = render_stems(track).loop
-        sides = (loop, loop - heard_stem(track, StemRef(left_out.part)))
+        sides = (loop, render_stems(made).loop - heard_stem(made, StemRef(left_out.part)))
     else:
         ref = StemRef(left_out.part)
         sides = (heard_stem(track, ref), heard_stem(made, ref))

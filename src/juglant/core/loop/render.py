@@ -13,6 +13,7 @@ from juglant.core.hit.render import RenderedHit
 from juglant.core.loop.bass_line import bass_description, bass_stem
 from juglant.core.loop.ducked import ducked, ringing, rung, unducked, without_ringing
 from juglant.core.loop.gain import bands, gain_made_of
+from juglant.core.loop.groups import bus_adds, members_of, working
 from juglant.core.loop.kick_stem import (
     cached_hit,
     carved_kick,
@@ -25,8 +26,10 @@ from juglant.core.loop.kick_stem import (
 )
 from juglant.core.loop.kit import cached_kit_stem, kit_description
 from juglant.core.loop.level import at_level, without_level
+from juglant.core.loop.place import loop_frames
 from juglant.core.memory import remembered
 from juglant.core.model.duck import BASS_PART
+from juglant.core.model.group import Group
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
 from juglant.core.model.stem import BASS, KICK, StemRef, StemState
 from juglant.core.model.track import Track
@@ -46,7 +49,7 @@ class Stems:
 
     sides: for a bass stem with two sides, what the left has more than its mono and the right less, (loop_frames,).
     kit, rest: this track's own hits, and the rest of the track, summed as heard; before: as they are before any duck;
-    (loop_frames,), (2, loop_frames), or None where there are none.
+    (loop_frames,), (2, loop_frames), or None where there are none. buses: what the buses of groups add to them.
     """
 
     kick: Samples
@@ -60,6 +63,8 @@ class Stems:
     rest: Samples | None = None
     rest_before: Samples | None = None
     sides: dict[StemState, Samples] = field(default_factory=dict)
+    buses: Samples | None = None
+    buses_before: Samples | None = None
 
     @property
     def loop(self) -> Samples:
@@ -74,8 +79,9 @@ class Stems:
     def own_loop(self, *, before: bool = False) -> Samples:
         """The sum without the rest of the track, as it is delivered, shaped as `loop`."""
         if before:
-            return summed(self.with_sides("before", self.kick_before + self.bass_before), self.kit_before)
-        return summed(self.with_sides("heard", self.kick + self.bass), self.kit)
+            low = self.with_sides("before", self.kick_before + self.bass_before)
+            return summed(summed(low, self.kit_before), self.buses_before)
+        return summed(summed(self.with_sides("heard", self.kick + self.bass), self.kit), self.buses)
 
     def with_sides(self, state: StemState, mono: Samples) -> Samples:
         """What holds a bass stem, with the sides it has, (loop_frames,) or (2, loop_frames)."""
@@ -124,12 +130,13 @@ def stem_refs(track: Track) -> list[StemRef]:
     """Every stem of a track that is played or delivered."""
     low = [one.of(state) for one in (KICK, BASS) for state in STATES]
     kit = [StemRef(one.id, state) for one in track.kit for state in ("heard", "before")]
-    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id))]
+    buses = [StemRef(one.id, state) for one in working(track) for state in ("heard", "before")]
+    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id)), *buses]
 
 
 def _known(track: Track, ref: StemRef) -> None:
-    """Raises NoSuchPart where the track has no such part."""
-    if not ref.is_low and all(one.id != ref.part for one in track.kit):
+    """Raises NoSuchPart where the track has no such part or bus."""
+    if not ref.is_low and ref.part not in {*(one.id for one in track.kit), *(one.id for one in track.groups)}:
         raise NoSuchPart(f"there is no part {ref.part!r} in this track")
 
 
@@ -145,6 +152,9 @@ def stem_description(track: Track, ref: StemRef) -> Track:
 
 def stem_made_of(track: Track, ref: StemRef) -> str:
     """All a stem is made from as a text: equal texts are equal audio."""
+    if group := _group_of(track, ref):
+        members = " ".join(stem_made_of(track, StemRef(part, _side_of(ref))) for part in members_of(track, group))
+        return f"bus {group.model_dump_json(exclude={'name', 'members'})} {track.sheet.bpm} {members}"
     description = stem_description(track, ref)
     what = ref.part if ref.is_low else "kit"
     gain = "" if ref.state == "before" else f"{gain_made_of(track, ref.part)} {ref.state}"
@@ -157,12 +167,56 @@ def render_stem(track: Track, ref: StemRef) -> Samples:
     Raises NoSuchPart where the track has no such part.
     """
     _known(track, ref)
+    if group := _group_of(track, ref):
+        return _bus_stem(_BusOf(stem_made_of(track, ref), track, group, _side_of(ref)))
     if not ref.is_low:
         return _kit_part(track, ref)
     if ref.state == "before":
         return kick_before(kick_description(track)) if ref.part == KICK_ID else _bass_before(bass_description(track))
     carved = _carved(track, ref.part)
     return unducked(track, ref.part, carved) if ref.state == "unducked" else ducked(track, ref.part, carved)
+
+
+def _group_of(track: Track, ref: StemRef) -> Group | None:
+    return next((one for one in track.groups if one.id == ref.part), None)
+
+
+def _side_of(ref: StemRef) -> StemState:
+    """The state of its members in which a bus is heard: nothing on it is ducked by itself."""
+    return "before" if ref.state == "before" else "heard"
+
+
+@dataclass(frozen=True)
+class _BusOf:
+    """A bus and its members in one state; what it is made of says all that counts."""
+
+    made_of: str
+    track: Track = field(compare=False)
+    group: Group = field(compare=False)
+    state: StemState = field(compare=False)
+
+
+@remembered()
+def _bus_stem(one: _BusOf) -> Samples:
+    sheet, state, total = one.track.sheet, one.state, np.zeros(loop_frames(one.track))
+    if not one.group.works:
+        return kept(total)
+    for part in members_of(one.track, one.group):
+        total = summed(total, heard_stem(one.track, StemRef(part, state)))
+    return kept(bus_adds(one.group, total, sample_rate=sheet.sample_rate, bpm=sheet.bpm))
+
+
+def group_members(track: Track, group: Group, state: StemState = "heard") -> dict[str, Samples]:
+    """What goes into a bus, each stem as it is heard, by part."""
+    return {part: heard_stem(track, StemRef(part, state)) for part in members_of(track, group)}
+
+
+def _buses(track: Track, state: StemState) -> Samples | None:
+    """What every bus adds, None without any."""
+    total: Samples | None = None
+    for one in working(track):
+        total = summed(render_stem(track, StemRef(one.id, state)), total)
+    return total
 
 
 def rings_on(track: Track, hit_id: str) -> bool:
@@ -247,6 +301,8 @@ def render_stems(track: Track) -> Stems:
         kit_before=sums["kit"][1],
         rest=sums["rest"][0],
         rest_before=sums["rest"][1],
+        buses=_buses(track, "heard"),
+        buses_before=_buses(track, "before"),
         sides={state: side for state in STATES if (side := render_side_stem(track, BASS.of(state))) is not None},
     )
 

@@ -13,7 +13,7 @@ from typing import Any
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.duck import BASS_PART, Duck, Target
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, reserved
+from juglant.core.model.kit import CONTEXT, KICK_ID, reserved
 from juglant.core.model.track import Track, track_from_document
 
 # What a part is called whose name could be taken for another's, and after it a number where that is taken too.
@@ -72,6 +72,11 @@ def dangling(track: Track) -> list[Dangling]:
             found.append(Dangling(f"{where}.follows", None, target.follows))
         for curve in target.curves:
             keys(where, curve)
+    context = {one.id for one in track.kit if one.role == CONTEXT}
+    for group in track.groups:
+        found.extend(
+            Dangling(f"group {group.id}.members", None, name) for name in group.members if name not in parts - context
+        )
     for one in (track.kick_hit(), *track.kit):
         layers = {layer.id for layer in one.hit.layers}
         found.extend(
@@ -87,8 +92,13 @@ def without_dangling(track: Track) -> Track:
         update={"targets": tuple(_pruned(one, parts) for one in track.ducking.targets if one.part in parts)}
     )
     kit = tuple(one.model_copy(update={"hit": _own_layers(one.hit)}) for one in track.kit)
+    own = parts - {one.id for one in track.kit if one.role == CONTEXT}
+    groups = tuple(
+        one.model_copy(update={"members": tuple(name for name in one.members if name in own)}) for one in track.groups
+    )
+    kick = _own_layers(track.kick)
     return track.model_copy(
-        update={"duck": _unkeyed(track.duck, parts), "ducking": ducking, "kick": _own_layers(track.kick), "kit": kit}
+        update={"duck": _unkeyed(track.duck, parts), "ducking": ducking, "kick": kick, "kit": kit, "groups": groups}
     )
 
 

@@ -12,7 +12,8 @@ from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor, Processor
 from juglant.core.chain.width import Width
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
-from juglant.core.model.duck import Duck, Ducking
+from juglant.core.model.duck import BASS_PART, Duck, Ducking
+from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
@@ -89,6 +90,7 @@ class Track(Description):
     duck: Duck = Duck()
     ducking: Ducking = Ducking()
     limits: Limits = Limits()
+    groups: tuple[Group, ...] = Field(default=(), max_length=MOST_BUSES, description="Parts that share a bus.")
     intended: tuple[Intended, ...] = Field(default=(), max_length=100)
 
     @field_validator("kit")
@@ -121,6 +123,7 @@ class Track(Description):
         if len(set(ids)) != len(ids):
             twice = next(one for one in ids if ids.count(one) > 1)
             raise ValueError(f"ids of the kit must differ from each other, got {twice!r} twice")
+        groups_told(self.groups, {KICK_ID, BASS_PART, *ids})
         stems = sum(one.role == CONTEXT for one in self.kit)
         if len(ids) - stems > MOST_HITS or stems > MOST_STEMS:
             raise ValueError(

@@ -18,6 +18,8 @@ interface Props {
   layer: string | null;
   /** Whether anything goes through it. */
   heard?: boolean;
+  /** Which list of the model holds it, for how much it takes. */
+  list?: [string, string];
   tone?: "kick" | "bass";
   /** What does not apply here. */
   without?: Kind[];
@@ -27,9 +29,20 @@ interface Props {
 }
 
 /** Processors one after the other, each with its rulers and what it changed, measured. */
-export function Chain({ name, part, layer, heard = true, tone, without = [], chain, changes, onChange }: Props) {
+export function Chain({
+  name,
+  part,
+  layer,
+  heard = true,
+  list = ["Layer", "chain"],
+  tone,
+  without = [],
+  chain,
+  changes,
+  onChange,
+}: Props) {
   const schema = useSchema();
-  const most = useMost("Layer", "chain");
+  const most = useMost(...list);
   const add = (kind: Kind) => {
     const known = PROCESSORS.find((one) => one.kind === kind);
     if (!known) return;

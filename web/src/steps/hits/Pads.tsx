@@ -7,14 +7,17 @@ import "./pads.css";
 
 interface Props {
   hits: KitHit[];
-  shown: string;
+  /** The part on the bench, none while the buses are shown. */
+  shown: string | null;
+  buses: boolean;
+  onBuses: () => void;
   onShow: (id: string) => void;
   onPlay: (hit: KitHit) => void;
   children: React.ReactNode;
 }
 
 /** Every hit of the kit as a pad with its key; a press plays it and puts it on the bench. */
-export function Pads({ hits, shown, onShow, onPlay, children }: Props) {
+export function Pads({ hits, shown, buses, onBuses, onShow, onPlay, children }: Props) {
   return (
     <div className="pads" role="toolbar" aria-label="Kit">
       {hits.map((one, index) => (
@@ -31,6 +34,9 @@ export function Pads({ hits, shown, onShow, onPlay, children }: Props) {
       ))}
       <button type="button" className="pad bass" aria-pressed={shown === "bass"} onClick={() => onShow("bass")}>
         Bass
+      </button>
+      <button type="button" className="pad" aria-pressed={buses} onClick={onBuses}>
+        Buses
       </button>
       {children}
       <Latency />
