@@ -37,8 +37,9 @@ def test_kick_and_bass_are_glued_on_a_bus(server: Server, tabs: Callable[[], Tab
     offered.filter(has_text="Compressor").click()
     threshold = bus.get_by_role("slider", name="Threshold")
     threshold.focus()
-    for _ in range(3):
-        page.keyboard.press("PageDown")
+    for _ in range(8):
+        page.keyboard.press("ArrowLeft")
+    expect(threshold).to_have_attribute("aria-valuenow", "-22")
     settled(page)
     table = bus.get_by_role("table", name="What Kick and bass does")
     row = table.get_by_role("row", name=re.compile("^Bass"))
@@ -96,3 +97,35 @@ def test_a_part_goes_from_one_bus_to_another_and_a_bus_is_removed(
     page.reload()
     expect(page.get_by_role("region", name="Bus Drums").get_by_role("checkbox", name="Kick", exact=True)).to_be_checked()
     expect(page.get_by_role("region", name="Bus Kick and bass")).to_have_count(0)
+
+
+def test_a_clap_is_sent_to_a_shared_echo(server: Server, tabs: Callable[[], Tab], solved: Track, tmp_path: Path) -> None:
+    server.load(with_kit(solved))
+    page = tabs().open(server.address, "hits?buses=")
+    settled(page)
+    page.get_by_role("button", name="Add a space").click()
+    page.locator(".dropdown-menu.show").get_by_role("button", name="Echo").click()
+    space = page.get_by_role("region", name="Space Echo")
+    expect(space.get_by_text("nothing comes back")).to_be_visible()
+    expect(space.get_by_role("slider", name="Rings")).to_have_count(0)
+    space.get_by_role("button", name="Type Clap").click()
+    page.keyboard.type("-6")
+    page.keyboard.press("Enter")
+    settled(page)
+    expect(space.get_by_text(re.compile(r"−\d+\.\d LU re the loop"))).to_be_visible()
+    space.get_by_role("button", name="Type Ducked by").click()
+    page.keyboard.type("9")
+    page.keyboard.press("Enter")
+    expect(space.get_by_role("slider", name="Duck hold")).to_be_visible()
+    settled(page)
+    page.get_by_role("navigation", name="Steps").get_by_role("link", name="Deliver").click()
+    with zipfile.ZipFile(downloaded(page, "Download everything", tmp_path)) as archive:
+        back = soundfile.read(io.BytesIO(archive.read("stems/space-echo.wav")))[0]
+    assert np.max(np.abs(back)) > 1e-3
+    # Sent nowhere, it is no stem.
+    page.go_back()
+    space.get_by_role("button", name="Type Clap").click()
+    page.keyboard.type("-60")
+    page.keyboard.press("Enter")
+    expect(space.get_by_text("nothing comes back")).to_be_visible()
+    settled(page)

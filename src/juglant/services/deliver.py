@@ -30,8 +30,9 @@ from juglant.core.hit.transpose import transposed
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.groups import working
 from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.part_stems import gain_works_on, rings_on
 from juglant.core.loop.place import loop_frames
-from juglant.core.loop.render import gain_works_on, heard_kick, heard_stem, own_parts, render_stem, rings_on
+from juglant.core.loop.render import heard_kick, heard_stem, own_parts, render_stem
 from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.memory import elsewhere
 from juglant.core.model.duck import BASS_PART
@@ -97,6 +98,9 @@ def _groups(track: Track, rest: bool) -> list[Callable[[], dict[str, bytes]]]:
     }
     for one in track.kit if rest else own_parts(track):
         loops[_stem_file(StemRef(one.id))] = partial(render_stem, track, StemRef(one.id))
+    for space in track.spaces:
+        if space.works:
+            loops[f"stems/space-{space.id}.wav"] = partial(render_stem, track, StemRef(space.id))
     for group in working(track):
         loops[f"stems/bus-{group.id}.wav"] = partial(render_stem, track, StemRef(group.id))
     ducks, others = _duck_files(track, rest)

@@ -88,6 +88,13 @@ export const api = {
         signal,
       }),
     ),
+  sharedSpace: (id: string, revision: number, space: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/shared-spaces/{space_id}", {
+        params: { path: { track_id: id, number: revision, space_id: space } },
+        signal,
+      }),
+    ),
   preview: (id: string, hitId: string, hit: Hit, shown: Shown | null): Promise<HitPicture> =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/preview", {

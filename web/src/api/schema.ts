@@ -1160,6 +1160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/shared-spaces/{space_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Space
+         * @description What a shared space costs: in the low end, in the kick's clearance, in mono.
+         */
+        get: operations["get_space_api_tracks__track_id__revisions__number__shared_spaces__space_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/shares": {
         parameters: {
             query?: never;
@@ -5543,6 +5563,20 @@ export interface components {
             target: components["schemas"]["TargetView"] | null;
         };
         /**
+         * Send
+         * @description How much of one part is sent.
+         */
+        Send: {
+            /**
+             * Send
+             * @description How much of it is sent; -60 is off.
+             * @default -12
+             */
+            level_db: number;
+            /** Part */
+            part: string;
+        };
+        /**
          * SeparateSheet
          * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost; of the bass layers, sides and notes.
          */
@@ -5649,6 +5683,119 @@ export interface components {
             short_db: number;
             /** Spread Lu */
             spread_lu: number | null;
+        };
+        /**
+         * SharedSpace
+         * @description One shared space: what it is, how it moves and gives way, and who is sent to it.
+         */
+        SharedSpace: {
+            /**
+             * Begins after
+             * @description Time before the room begins.
+             * @default 15
+             */
+            before_ms: number;
+            /**
+             * Ducked by
+             * @description How far it goes down under each kick.
+             * @default 0
+             */
+            duck_db: number;
+            /**
+             * Duck hold
+             * @description How long it stays down.
+             * @default 120
+             */
+            duck_hold_ms: number;
+            /**
+             * Duck return
+             * @description Time in which it comes back.
+             * @default 180
+             */
+            duck_return_ms: number;
+            /**
+             * Every
+             * @description Time between echoes.
+             * @default 1/8 dotted
+             * @enum {string}
+             */
+            every: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
+            /**
+             * Feedback
+             * @description Level of each echo against the one before.
+             * @default 40
+             */
+            feedback_pct: number;
+            /**
+             * High cut
+             * @description Little of it above.
+             * @default 8000
+             */
+            high_cut_hz: number;
+            /** Id */
+            id: string;
+            /**
+             * Space
+             * @default room
+             * @enum {string}
+             */
+            kind: "room" | "echo";
+            /**
+             * Level
+             * @description Level of all that comes back.
+             * @default 0
+             */
+            level_db: number;
+            /**
+             * Low cut
+             * @description Nothing of it below, 24 dB an octave.
+             * @default 250
+             */
+            low_cut_hz: number;
+            /**
+             * Once in
+             * @description Beats in which it swings there and back.
+             * @default 2
+             * @enum {string}
+             */
+            move_beats: "1/2" | "1" | "2" | "4";
+            /**
+             * Movement
+             * @description How far it swings from side to side.
+             * @default 0
+             */
+            move_pct: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Rings
+             * @description Time in which the room falls by 60 dB.
+             * @default 1200
+             */
+            ring_ms: number;
+            /**
+             * Seed
+             * @description Another seed, another room.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Sends
+             * @default []
+             */
+            sends: components["schemas"]["Send"][];
+            /**
+             * Sides
+             * @description One room for both sides or one for each; echoes in turn on either side.
+             * @default wide
+             * @enum {string}
+             */
+            sides: "middle" | "wide" | "ping-pong";
         };
         /**
          * Sheet
@@ -6057,6 +6204,27 @@ export interface components {
             tail_ms: number;
             /** Under Key Db */
             under_key_db: number | null;
+        };
+        /**
+         * SpaceFigures
+         * @description What comes back from a space.
+         *
+         *     under_loop_lu: its loudness re the loop's; low_db: how much louder it makes the loop from 28 to 180 Hz; clearance: of the
+         *     kick over the bass, and over the bass with what comes back; mono_db: what it loses folded down. None where silent.
+         */
+        SpaceFigures: {
+            /** Clearance Db */
+            clearance_db: number | null;
+            /** Clearance With Db */
+            clearance_with_db: number | null;
+            /** Id */
+            id: string;
+            /** Low Db */
+            low_db: number | null;
+            /** Mono Db */
+            mono_db: number | null;
+            /** Under Loop Lu */
+            under_loop_lu: number | null;
         };
         /**
          * StageChange
@@ -6955,6 +7123,12 @@ export interface components {
              *     }
              */
             sheet: components["schemas"]["Sheet"];
+            /**
+             * Spaces
+             * @description Rooms and echoes.
+             * @default []
+             */
+            spaces: components["schemas"]["SharedSpace"][];
             /**
              * @default {
              *       "attack_ms": 10,
@@ -13592,6 +13766,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeparateSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_space_api_tracks__track_id__revisions__number__shared_spaces__space_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                space_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpaceFigures"];
                 };
             };
             /** @description Bad Request */

@@ -102,6 +102,10 @@ export const chainQuery = (id: string, revision: number, part: string) =>
 export const groupQuery = (id: string, revision: number, group: string) =>
   measured(["group", id, revision, group], ({ signal }) => api.group(id, revision, group, { signal }));
 
+/** What a shared space costs. */
+export const sharedSpaceQuery = (id: string, revision: number, space: string) =>
+  measured(["shared space", id, revision, space], ({ signal }) => api.sharedSpace(id, revision, space, { signal }));
+
 export const rollsQuery = (id: string, hitId: string) =>
   queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
 

@@ -41,9 +41,15 @@ def own_ids(track: Track) -> list[str]:
 
 
 def members_of(track: Track, group: Group) -> list[str]:
-    """The parts that go through a bus, in the track's order; through that of everything the other buses too."""
-    everything = [*own_ids(track), *(one.id for one in working(track) if one.id != group.id)]
+    """The parts that go through a bus, in the track's order; through that of everything the other buses and spaces too."""
+    spaces = [one.id for one in track.spaces if one.works]
+    everything = [*own_ids(track), *(one.id for one in working(track) if one.id != group.id), *spaces]
     return everything if group.whole else [part for part in everything if part in group.members]
+
+
+def added_ids(track: Track) -> list[str]:
+    """Ids of everything that is added to the parts: buses and shared spaces."""
+    return [*(one.id for one in track.groups), *(one.id for one in track.spaces)]
 
 
 def working(track: Track) -> list[Group]:
@@ -54,7 +60,7 @@ def working(track: Track) -> list[Group]:
 
 def off_buses(track: Track, part: str) -> Track:
     """A track to listen to in which a part, or a bus, goes through no bus; raises NoSuchPart where there is none."""
-    if part not in {*parts_of(track), *(one.id for one in track.groups)}:
+    if part not in {*parts_of(track), *added_ids(track)}:
         raise NoSuchPart(f"there is no hit {part!r} in this kit")
     groups = tuple(
         # That of everything names what is left, which no description may: it is only heard.
@@ -63,7 +69,12 @@ def off_buses(track: Track, part: str) -> Track:
         else one
         for one in track.groups
     )
-    return track.unchecked(groups=groups) if groups != track.groups else track
+    # It is sent nowhere either.
+    spaces = tuple(
+        one.unchecked(sends=tuple(send for send in one.sends if send.part != part)) if part in one.fed_by else one
+        for one in track.spaces
+    )
+    return track.unchecked(groups=groups, spaces=spaces) if (groups, spaces) != (track.groups, track.spaces) else track
 
 
 def _set_gain_db(stage: AnyBusProcessor) -> float:

@@ -10,27 +10,23 @@ import numpy as np
 from juglant.core.duck.part_curves import curves_of
 from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit
-from juglant.core.loop.bass_line import bass_description, bass_stem
-from juglant.core.loop.ducked import ducked, ringing, rung, unducked, without_ringing
-from juglant.core.loop.gain import bands, gain_made_of
-from juglant.core.loop.groups import bus_adds, members_of, working
+from juglant.core.loop.bass_line import bass_description
+from juglant.core.loop.gain import gain_made_of
+from juglant.core.loop.groups import added_ids, bus_adds, members_of, working
 from juglant.core.loop.kick_stem import (
     cached_hit,
-    carved_kick,
-    carved_kick_description,
     kept,
-    kick_before,
     kick_description,
-    through_carve,
-    with_carve,
 )
-from juglant.core.loop.kit import cached_kit_stem, kit_description
-from juglant.core.loop.level import at_level, without_level
+from juglant.core.loop.kit import kit_description
+from juglant.core.loop.part_stems import carved_description, part_stem, render_side_stem
 from juglant.core.loop.place import loop_frames
+from juglant.core.loop.shared_spaces import returned
 from juglant.core.memory import remembered
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.group import Group
 from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
+from juglant.core.model.shared_space import SharedSpace
 from juglant.core.model.stem import BASS, KICK, StemRef, StemState
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import carve_sections, floor_sections
@@ -49,7 +45,8 @@ class Stems:
 
     sides: for a bass stem with two sides, what the left has more than its mono and the right less, (loop_frames,).
     kit, rest: this track's own hits, and the rest of the track, summed as heard; before: as they are before any duck;
-    (loop_frames,), (2, loop_frames), or None where there are none. buses: what the buses of groups add to them.
+    (loop_frames,), (2, loop_frames), or None where there are none. added: what shared spaces and
+    the buses of groups add to them.
     """
 
     kick: Samples
@@ -63,8 +60,8 @@ class Stems:
     rest: Samples | None = None
     rest_before: Samples | None = None
     sides: dict[StemState, Samples] = field(default_factory=dict)
-    buses: Samples | None = None
-    buses_before: Samples | None = None
+    added: Samples | None = None
+    added_before: Samples | None = None
 
     @property
     def loop(self) -> Samples:
@@ -80,8 +77,8 @@ class Stems:
         """The sum without the rest of the track, as it is delivered, shaped as `loop`."""
         if before:
             low = self.with_sides("before", self.kick_before + self.bass_before)
-            return summed(summed(low, self.kit_before), self.buses_before)
-        return summed(summed(self.with_sides("heard", self.kick + self.bass), self.kit), self.buses)
+            return summed(summed(low, self.kit_before), self.added_before)
+        return summed(summed(self.with_sides("heard", self.kick + self.bass), self.kit), self.added)
 
     def with_sides(self, state: StemState, mono: Samples) -> Samples:
         """What holds a bass stem, with the sides it has, (loop_frames,) or (2, loop_frames)."""
@@ -99,44 +96,22 @@ def own_parts(track: Track) -> list[KitHit]:
     return [one for one in track.kit if one.role != CONTEXT]
 
 
-def _bass_before(description: Track, side: bool = False) -> Samples:
-    return at_level(_bass(without_level(description, BASS_PART), side), description.mix.bass_gain_db)
-
-
-@remembered()
-def _bass(description: Track, side: bool) -> Samples:
-    return kept(bass_stem(description, side))
-
-
-@remembered()
-def _carved_bass(description: Track, side: bool) -> Samples:
-    return through_carve(description, _bass_before(bass_description(description), side), BASS_PART)
-
-
-def _carved(track: Track, part: str) -> Samples:
-    """The carved kick, bass, or what the bass's sides differ by ("side")."""
-    if part == KICK_ID:
-        return carved_kick(carved_kick_description(track))
-    description = with_carve(track, bass_description(track))
-    return at_level(_carved_bass(without_level(description, BASS_PART), part == "side"), track.mix.bass_gain_db)
-
-
-def carved_description(track: Track, part: str) -> Track:
-    """The part of a track that its carved kick or bass, un-ducked, is made from."""
-    return carved_kick_description(track) if part == KICK_ID else with_carve(track, bass_description(track))
-
-
 def stem_refs(track: Track) -> list[StemRef]:
     """Every stem of a track that is played or delivered."""
     low = [one.of(state) for one in (KICK, BASS) for state in STATES]
     kit = [StemRef(one.id, state) for one in track.kit for state in ("heard", "before")]
-    buses = [StemRef(one.id, state) for one in working(track) for state in ("heard", "before")]
-    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id)), *buses]
+    added = [StemRef(part, state) for part in _added(track) for state in ("heard", "before")]
+    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id)), *added]
+
+
+def _added(track: Track) -> list[str]:
+    """What shared spaces and buses add to the parts, in the order in which sound goes through them."""
+    return [*(one.id for one in track.spaces if one.works), *(one.id for one in working(track))]
 
 
 def _known(track: Track, ref: StemRef) -> None:
     """Raises NoSuchPart where the track has no such part or bus."""
-    if not ref.is_low and ref.part not in {*(one.id for one in track.kit), *(one.id for one in track.groups)}:
+    if not ref.is_low and ref.part not in {*(one.id for one in track.kit), *added_ids(track)}:
         raise NoSuchPart(f"there is no part {ref.part!r} in this track")
 
 
@@ -152,6 +127,13 @@ def stem_description(track: Track, ref: StemRef) -> Track:
 
 def stem_made_of(track: Track, ref: StemRef) -> str:
     """All a stem is made from as a text: equal texts are equal audio."""
+    if space := _space_of(track, ref):
+        fed = " ".join(
+            f"{level} {stem_made_of(track, StemRef(part, _side_of(ref)))}" for part, level in space.fed_by.items()
+        )
+        kicks = track.kicks() if space.duck_db else []
+        sheet = (track.sheet.bpm, track.sheet.bars, track.sheet.sample_rate)
+        return f"space {space.model_dump_json(exclude={'name', 'sends'})} {kicks} {sheet} {fed}"
     if group := _group_of(track, ref):
         members = " ".join(stem_made_of(track, StemRef(part, _side_of(ref))) for part in members_of(track, group))
         return f"bus {group.model_dump_json(exclude={'name', 'members'})} {track.sheet.bpm} {members}"
@@ -167,18 +149,19 @@ def render_stem(track: Track, ref: StemRef) -> Samples:
     Raises NoSuchPart where the track has no such part.
     """
     _known(track, ref)
+    if space := _space_of(track, ref):
+        return _space_stem(_SpaceOf(stem_made_of(track, ref), track, space, _side_of(ref)))
     if group := _group_of(track, ref):
         return _bus_stem(_BusOf(stem_made_of(track, ref), track, group, _side_of(ref)))
-    if not ref.is_low:
-        return _kit_part(track, ref)
-    if ref.state == "before":
-        return kick_before(kick_description(track)) if ref.part == KICK_ID else _bass_before(bass_description(track))
-    carved = _carved(track, ref.part)
-    return unducked(track, ref.part, carved) if ref.state == "unducked" else ducked(track, ref.part, carved)
+    return part_stem(track, ref)
 
 
 def _group_of(track: Track, ref: StemRef) -> Group | None:
     return next((one for one in track.groups if one.id == ref.part), None)
+
+
+def _space_of(track: Track, ref: StemRef) -> SharedSpace | None:
+    return next((one for one in track.spaces if one.id == ref.part), None)
 
 
 def _side_of(ref: StemRef) -> StemState:
@@ -206,61 +189,37 @@ def _bus_stem(one: _BusOf) -> Samples:
     return kept(bus_adds(one.group, total, sample_rate=sheet.sample_rate, bpm=sheet.bpm))
 
 
+@dataclass(frozen=True)
+class _SpaceOf:
+    """A shared space and who is sent to it in one state; what it is made of says all that counts."""
+
+    made_of: str
+    track: Track = field(compare=False)
+    space: SharedSpace = field(compare=False)
+    state: StemState = field(compare=False)
+
+
+@remembered()
+def _space_stem(one: _SpaceOf) -> Samples:
+    fed = np.zeros(loop_frames(one.track))
+    if not one.space.works:
+        return kept(fed)
+    for part, level_db in one.space.fed_by.items():
+        fed = summed(fed, heard_stem(one.track, StemRef(part, one.state)) * 10 ** (level_db / 20))
+    return kept(returned(one.space, fed, one.track.kicks(), one.track.sheet))
+
+
 def group_members(track: Track, group: Group, state: StemState = "heard") -> dict[str, Samples]:
     """What goes into a bus, each stem as it is heard, by part."""
     return {part: heard_stem(track, StemRef(part, state)) for part in members_of(track, group)}
 
 
-def _buses(track: Track, state: StemState) -> Samples | None:
-    """What every bus adds, None without any."""
+def _all_added(track: Track, state: StemState) -> Samples | None:
+    """What every space and bus adds, None without any."""
     total: Samples | None = None
-    for one in working(track):
-        total = summed(render_stem(track, StemRef(one.id, state)), total)
+    for part in _added(track):
+        total = summed(render_stem(track, StemRef(part, state)), total)
     return total
-
-
-def rings_on(track: Track, hit_id: str) -> bool:
-    """Whether a hit's reverb and delay are fed by the ducked part, and not ducked with it."""
-    return track.ducking.of(hit_id).space == "rings on" and bool(ringing(track.hit_of(hit_id).hit))
-
-
-def _found_by_the_gain(track: Track, part: str) -> Samples:
-    """A part's stem before its gain: carved, or a hit's, without the reverb and delay that ring on."""
-    if part in (KICK_ID, BASS_PART):
-        return _carved(track, part)
-    if curves_of(track, part) and rings_on(track, part):
-        track = track.with_hit(part, without_ringing(track.hit_of(part).hit))
-    return cached_kit_stem(kit_description(track, part))
-
-
-def _kit_part(track: Track, ref: StemRef) -> Samples:
-    part = ref.part
-    if ref.state == "before" or not curves_of(track, part):
-        return cached_kit_stem(kit_description(track, part))
-    found = _found_by_the_gain(track, part)
-    out = unducked(track, part, found) if ref.state == "unducked" else ducked(track, part, found)
-    if not rings_on(track, part):
-        return out
-    return rung(ringing(track.hit_of(part).hit), out, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
-
-
-def gain_works_on(track: Track, part: str) -> Samples:
-    """What of a part its gain is applied to: all of its un-ducked stem, or its lows, or it without what rings on."""
-    moved, _ = bands(track, part, _found_by_the_gain(track, part))
-    if part != BASS_PART or not track.bass_has_sides:
-        return moved
-    side, _ = bands(track, part, _carved(track, "side"))
-    return np.stack((moved + side, moved - side))
-
-
-def render_side_stem(track: Track, ref: StemRef) -> Samples | None:
-    """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
-    if not track.bass_has_sides or ref.part != BASS_PART:
-        return None
-    if ref.state == "before":
-        return _bass_before(bass_description(track), side=True)
-    carved = _carved(track, "side")
-    return unducked(track, BASS_PART, carved) if ref.state == "unducked" else ducked(track, BASS_PART, carved)
 
 
 def heard_stem(track: Track, ref: StemRef) -> Samples:
@@ -301,8 +260,8 @@ def render_stems(track: Track) -> Stems:
         kit_before=sums["kit"][1],
         rest=sums["rest"][0],
         rest_before=sums["rest"][1],
-        buses=_buses(track, "heard"),
-        buses_before=_buses(track, "before"),
+        added=_all_added(track, "heard"),
+        added_before=_all_added(track, "before"),
         sides={state: side for state in STATES if (side := render_side_stem(track, BASS.of(state))) is not None},
     )
 

@@ -77,6 +77,10 @@ def dangling(track: Track) -> list[Dangling]:
         found.extend(
             Dangling(f"group {group.id}.members", None, name) for name in group.members if name not in parts - context
         )
+    for space in track.spaces:
+        found.extend(
+            Dangling(f"sends of {space.id}", None, send.part) for send in space.sends if send.part not in parts - context
+        )
     for one in (track.kick_hit(), *track.kit):
         layers = {layer.id for layer in one.hit.layers}
         found.extend(
@@ -96,9 +100,19 @@ def without_dangling(track: Track) -> Track:
     groups = tuple(
         one.model_copy(update={"members": tuple(name for name in one.members if name in own)}) for one in track.groups
     )
+    spaces = tuple(
+        one.model_copy(update={"sends": tuple(send for send in one.sends if send.part in own)}) for one in track.spaces
+    )
     kick = _own_layers(track.kick)
     return track.model_copy(
-        update={"duck": _unkeyed(track.duck, parts), "ducking": ducking, "kick": kick, "kit": kit, "groups": groups}
+        update={
+            "duck": _unkeyed(track.duck, parts),
+            "ducking": ducking,
+            "kick": kick,
+            "kit": kit,
+            "groups": groups,
+            "spaces": spaces,
+        }
     )
 
 

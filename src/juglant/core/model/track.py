@@ -17,6 +17,7 @@ from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
+from juglant.core.model.shared_space import MOST_SPACES, SharedSpace, spaces_told
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
 from juglant.core.model.velocity import HARDEST
@@ -91,6 +92,7 @@ class Track(Description):
     ducking: Ducking = Ducking()
     limits: Limits = Limits()
     groups: tuple[Group, ...] = Field(default=(), max_length=MOST_BUSES, description="Parts that share a bus.")
+    spaces: tuple[SharedSpace, ...] = Field(default=(), max_length=MOST_SPACES, description="Rooms and echoes.")
     intended: tuple[Intended, ...] = Field(default=(), max_length=100)
 
     @field_validator("kit")
@@ -124,6 +126,7 @@ class Track(Description):
             twice = next(one for one in ids if ids.count(one) > 1)
             raise ValueError(f"ids of the kit must differ from each other, got {twice!r} twice")
         groups_told(self.groups, {KICK_ID, BASS_PART, *ids})
+        spaces_told(self.spaces, {KICK_ID, BASS_PART, *ids, *(one.id for one in self.groups)})
         stems = sum(one.role == CONTEXT for one in self.kit)
         if len(ids) - stems > MOST_HITS or stems > MOST_STEMS:
             raise ValueError(

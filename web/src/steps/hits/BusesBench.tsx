@@ -3,6 +3,7 @@ import { useEditor } from "../../queries/editor";
 import { useMost } from "../../queries/parameters";
 import { BusOfGroup } from "./BusOfGroup";
 import { STARTS, withBus } from "./groups";
+import { SharedSpaces } from "./SharedSpaces";
 
 /** Parts that share a bus: what holds their sum together, and what that does to each of them. */
 export function BusesBench() {
@@ -41,6 +42,7 @@ export function BusesBench() {
       {groups.map((group) => (
         <BusOfGroup key={group.id} group={group} />
       ))}
+      <SharedSpaces />
     </section>
   );
 }

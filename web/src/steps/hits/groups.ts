@@ -54,15 +54,19 @@ export const STARTS: Start[] = [
   { id: "parts", name: "Parts of your choice", whole: false, members: () => [] },
 ];
 
+/** An id and a name that no part, bus or space has. */
+export function freshId(track: Track, id: string, name: string): { id: string; name: string } {
+  const all = [...track.groups, ...track.spaces, ...hitsOf(track)];
+  const taken = new Set(all.map((one) => one.id));
+  let number = 1;
+  while (taken.has(number === 1 ? id : `${id}-${number}`)) number++;
+  return number === 1 ? { id, name } : { id: `${id}-${number}`, name: `${name} ${number}` };
+}
+
 /** A bus more: empty, so that nothing changes until something is put on it. */
 export function withBus(track: Track, start: Start): Track {
-  const taken = new Set([...track.groups.map((one) => one.id), ...hitsOf(track).map((one) => one.id)]);
-  const numbered = (number: number) => (number === 1 ? start.id : `${start.id}-${number}`);
-  let number = 1;
-  while (taken.has(numbered(number))) number++;
   const made: Group = {
-    id: numbered(number),
-    name: number === 1 ? start.name : `${start.name} ${number}`,
+    ...freshId(track, start.id, start.name),
     whole: start.whole,
     members: start.members(track),
     on: true,
