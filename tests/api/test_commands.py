@@ -46,6 +46,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "order": ("demo", lambda t: {"order": "duck first"}, "Duck first"),
     "clear": ("demo", lambda t: {"part": "clap"}, "High-pass"),
     "pair-cut": ("demo", lambda t: {"owner": "pad", "yielder": "stab", "zone": "box"}, "Stab clear of Pad in box"),
+    "give-zone": ("demo", lambda t: {"owner": "bass", "yielder": "kick", "zone": "boom"}, "Bass over Kick in boom"),
     "levels": ("demo", lambda t: {}, "Levels with headroom"),
     "add-layer": ("untouched", lambda t: {"layer": SKINS}, "Add Low skins"),
     "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),
@@ -58,7 +59,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "even-line": ("untouched", lambda t: {"way": "K-weighted"}, "Even the line, K-weighted"),
 }
 # These need a track that the demo is not, and are tried where that is: takes, loops, links, layers, phase.
-ELSEWHERE = {"fit-ducks", "unlink", "phase", "fit-layers", "cure", "kick-loop", "loop-stroke", "bass-loop"}
+ELSEWHERE = {"fit-ducks", "unlink", "phase", "fit-layers", "cure", "kick-loop", "loop-stroke", "bass-loop", "low-group"}
 
 
 def kinds() -> set[str]:

@@ -10,6 +10,7 @@ from pydantic import Field
 from juglant.api.hits import as_json
 from juglant.api.proposals import FOREVER, WAV
 from juglant.api.tracks import ERRORS, Number, PartId, Request_, Store, TrackId
+from juglant.core.analysis.low_group import LowGroupFigures, low_group_figures
 from juglant.core.analysis.pairs import PairFigures, checked, pair_figures
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.model.sheet import MOST_BEATS
@@ -72,6 +73,12 @@ def swap_sound(track_id: TrackId, number: Number, body: SwapHeard, store: Store)
     """Kick and bass with a swap, planned anew as asked, no louder than now, as a 32-bit float WAV; nothing is stored."""
     audio = swap_wav(store.track_at(track_id, number), body.swap, body.parts)
     return Response(audio, media_type="audio/wav", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/revisions/{number}/low-group")
+def get_low_group(track_id: TrackId, number: Number, store: Store) -> LowGroupFigures:
+    """The low group: every zone and every two of it, and the sum of all."""
+    return low_group_figures(store.track_at(track_id, number))
 
 
 @router.get("/revisions/{number}/pairs/{owner}/{yielder}", response_model=PairFigures)

@@ -7,8 +7,9 @@ from functools import lru_cache
 from juglant.core.chain.reverb import Reverb
 from juglant.core.hit.start import usual_choke
 from juglant.core.hit.starts import STARTS, measured_start
-from juglant.core.model.duck import Duck, Target
-from juglant.core.model.kit import KitHit, Role, Stroke
+from juglant.core.model.duck import BASS_PART, Duck, Target
+from juglant.core.model.kit import KICK_ID, KitHit, Role, Stroke
+from juglant.core.model.low_group import LowGroup
 from juglant.core.model.track import Track
 from juglant.core.plans.ducks import plan_targets
 
@@ -52,7 +53,8 @@ def with_targets(track: Track) -> Track:
 @lru_cache(maxsize=4)
 def with_kit(track: Track) -> Track:
     """A track with the demo's kit; the hits are in its key."""
-    return track.model_copy(update={"kit": _parts(track, PARTS)})
+    low = LowGroup(parts=(KICK_ID, BASS_PART, "tom"))
+    return track.model_copy(update={"kit": _parts(track, PARTS), "low_group": low})
 
 
 def _parts(track: Track, parts: Parts) -> tuple[KitHit, ...]:

@@ -95,6 +95,13 @@ export const api = {
         signal,
       }),
     ),
+  lowGroup: (id: string, revision: number, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/low-group", {
+        params: { path: { track_id: id, number: revision } },
+        signal,
+      }),
+    ),
   preview: (id: string, hitId: string, hit: Hit, shown: Shown | null): Promise<HitPicture> =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/preview", {

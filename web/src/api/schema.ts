@@ -940,6 +940,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/low-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Low Group
+         * @description The low group: every zone and every two of it, and the sum of all.
+         */
+        get: operations["get_low_group_api_tracks__track_id__revisions__number__low_group_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/moment.wav": {
         parameters: {
             query?: never;
@@ -3312,6 +3332,26 @@ export interface components {
             step: "1/64" | "1/32" | "1/16 triplet" | "1/16" | "1/8 triplet" | "1/16 dotted" | "1/8" | "1/8 dotted" | "1/4";
         };
         /**
+         * GiveZone
+         * @description A zone of the low end to one of two parts of the group.
+         */
+        GiveZone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "give-zone";
+            /** Owner */
+            owner: string;
+            /** Yielder */
+            yielder: string;
+            /**
+             * Zone
+             * @enum {string}
+             */
+            zone: "sub" | "weight" | "warmth" | "boom";
+        };
+        /**
          * Group
          * @description Some parts, or all that are this track's own, and the bus that their sum goes through.
          */
@@ -4489,6 +4529,89 @@ export interface components {
             strokes: components["schemas"]["ReadStroke"][];
         };
         /**
+         * LowGroup
+         * @description The low parts in the order in which they have the room, and where it is otherwise.
+         */
+        LowGroup: {
+            /**
+             * Low parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Yields
+             * @default []
+             */
+            yields: components["schemas"]["Yields"][];
+        };
+        /**
+         * LowGroupFigures
+         * @description Every zone and every two of the group, and the sum of all: true peak, dBTP, and what it loses in mono, dB.
+         */
+        LowGroupFigures: {
+            /** Mono Db */
+            mono_db: number | null;
+            /** Pairs */
+            pairs: components["schemas"]["LowPair"][];
+            /** Peak Dbtp */
+            peak_dbtp: number | null;
+            /** Rows */
+            rows: components["schemas"]["LowRow"][];
+        };
+        /**
+         * LowPair
+         * @description How two parts add up in the low band while the first is active: now, and at the best shift and polarity of the other.
+         *
+         *     summing_db: 0 is perfect (method: phase). None where they do not sound together.
+         */
+        LowPair: {
+            /** Best Inverted */
+            best_inverted: boolean;
+            /** Best Shift Ms */
+            best_shift_ms: number | null;
+            /** Best Summing Db */
+            best_summing_db: number | null;
+            /** One */
+            one: string;
+            /** One Name */
+            one_name: string;
+            /** Other */
+            other: string;
+            /** Other Name */
+            other_name: string;
+            /** Summing Db */
+            summing_db: number | null;
+        };
+        /**
+         * LowRow
+         * @description One zone of two parts of the group: who has it, and how far that is over the other (see ZonePair).
+         */
+        LowRow: {
+            /** Clearance Db */
+            clearance_db: number;
+            /** Goal Db */
+            goal_db: number;
+            /** Owner */
+            owner: string;
+            /** Owner Name */
+            owner_name: string;
+            /** Short Db */
+            short_db: number;
+            /** Together Pct */
+            together_pct: number;
+            /** Worst Beats */
+            worst_beats: number | null;
+            /** Yielder */
+            yielder: string;
+            /** Yielder Name */
+            yielder_name: string;
+            /**
+             * Zone
+             * @enum {string}
+             */
+            zone: "sub" | "weight" | "warmth" | "boom";
+        };
+        /**
          * MakeRoom
          * @description Carve and duck planned together.
          */
@@ -4913,7 +5036,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -5577,6 +5700,17 @@ export interface components {
             part: string;
         };
         /**
+         * SeparateLowGroup
+         * @description The least cuts by which the low parts are clear of each other, pair by pair.
+         */
+        SeparateLowGroup: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "low-group";
+        };
+        /**
          * SeparateSheet
          * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost; of the bass layers, sides and notes.
          */
@@ -6209,7 +6343,7 @@ export interface components {
          * SpaceFigures
          * @description What comes back from a space.
          *
-         *     under_loop_lu: its loudness re the loop's; low_db: how much louder it makes the loop from 28 to 180 Hz; clearance: of the
+         *     under_loop_lu: its loudness re the loop's; low_db: what it adds to the loop from 28 to 180 Hz; clearance: of the
          *     kick over the bass, and over the bass with what comes back; mono_db: what it loses folded down. None where silent.
          */
         SpaceFigures: {
@@ -7081,6 +7215,13 @@ export interface components {
             limits: components["schemas"]["Limits"];
             /**
              * @default {
+             *       "parts": [],
+             *       "yields": []
+             *     }
+             */
+            low_group: components["schemas"]["LowGroup"];
+            /**
+             * @default {
              *       "bass_choke": 0,
              *       "bass_gain_db": -10,
              *       "bass_inverted": false,
@@ -7452,6 +7593,21 @@ export interface components {
             name: string;
             /** Peak Db */
             peak_db: number;
+        };
+        /**
+         * Yields
+         * @description In one zone one part gives way to another, whatever the order of the group says.
+         */
+        Yields: {
+            /** Owner */
+            owner: string;
+            /** Yielder */
+            yielder: string;
+            /**
+             * Zone
+             * @enum {string}
+             */
+            zone: "sub" | "weight" | "warmth" | "boom";
         };
         /**
          * ZoneFigures
@@ -12616,6 +12772,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CureView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_low_group_api_tracks__track_id__revisions__number__low_group_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LowGroupFigures"];
                 };
             };
             /** @description Bad Request */

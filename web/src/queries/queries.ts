@@ -106,6 +106,10 @@ export const groupQuery = (id: string, revision: number, group: string) =>
 export const sharedSpaceQuery = (id: string, revision: number, space: string) =>
   measured(["shared space", id, revision, space], ({ signal }) => api.sharedSpace(id, revision, space, { signal }));
 
+/** The low group: every zone and every two of it. */
+export const lowGroupQuery = (id: string, revision: number) =>
+  measured(["low group", id, revision], ({ signal }) => api.lowGroup(id, revision, { signal }));
+
 export const rollsQuery = (id: string, hitId: string) =>
   queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
 

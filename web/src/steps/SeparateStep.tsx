@@ -20,6 +20,7 @@ import { Besides } from "./separate/Besides";
 import { CarveOn } from "./separate/CarveOn";
 import { KickWays } from "./separate/KickWays";
 import { Listen } from "./separate/Listen";
+import { LowGroup } from "./separate/LowGroup";
 import { Others } from "./separate/Others";
 import { Owners } from "./separate/Owners";
 import { Pairs } from "./separate/Pairs";
@@ -193,6 +194,7 @@ export function SeparateStep({ view }: { view: View }) {
           <Ways />
           <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
           <Room headroom={sheet.data.headroom} fresh={fresh} />
+          <LowGroup />
           <Pairs />
           <Others others={sheet.data.others} fresh={fresh} />
           <BassLayers layers={sheet.data.layers} sides={sheet.data.sides} />

@@ -8,12 +8,13 @@ import numpy as np
 
 from juglant.core.analysis.duck_aims import PAIR_GOAL_DB, part_title
 from juglant.core.analysis.other_parts import bus_full, on_bus
+from juglant.core.analysis.stem_bands import all_bands_of
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.duck.part_curves import starts_beats
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
-from juglant.core.measure.bands import CENTRES_HZ, FRAME_S, ZONE_EDGES_HZ, all_band_frames
+from juglant.core.measure.bands import CENTRES_HZ, FRAME_S, ZONE_EDGES_HZ
 from juglant.core.measure.level import loop_loudness
 from juglant.core.memory import elsewhere, newest
 from juglant.core.model.carve import MOST_MOVES, Move
@@ -82,7 +83,7 @@ class PairFigures:
 
 
 @dataclass(frozen=True)
-class _Side:
+class Side:
     """One part: its bands before and as heard, (bands, frames)."""
 
     before: Samples
@@ -90,20 +91,20 @@ class _Side:
 
 
 def _frames(track: Track, part: str, state: StemState) -> Samples:
-    return all_band_frames(folded(render_stem(track, StemRef(part, state))), sample_rate=track.sheet.sample_rate)
+    return all_bands_of(track, StemRef(part, state))
 
 
-def _side(track: Track, part: str) -> _Side:
-    return _Side(_frames(track, part, "before"), _frames(track, part, "heard"))
+def side_of(track: Track, part: str) -> Side:
+    return Side(_frames(track, part, "before"), _frames(track, part, "heard"))
 
 
-def _rows(zone: str, count: int) -> list[int]:
+def zone_rows(zone: str, count: int) -> list[int]:
     """The third octaves of a zone."""
     low, high = ZONE_EDGES_HZ[zone]
     return [row for row, centre in enumerate(CENTRES_HZ[:count]) if low <= centre < high]
 
 
-def _contest(track: Track, owner: str, one: _Side, other: _Side, rows: list[int]) -> Contest:
+def contest_of_pair(track: Track, owner: str, one: Side, other: Side, rows: list[int]) -> Contest:
     """Where they meet in some bands, on the before stems: active are the owner's cells."""
     beat_s = 60 / track.sheet.bpm
     strokes = [at * beat_s for at in starts_beats(track, owner)]
@@ -126,22 +127,22 @@ def pair_figures(track: Track, owner: str, yielder: str) -> PairFigures:
     Raises NoSuchPart, or InvalidTrack where they are one and the same.
     """
     checked(track, owner, yielder)
-    one, other = _side(track, owner), _side(track, yielder)
-    full = _full(track, yielder)
+    one, other = side_of(track, owner), side_of(track, yielder)
+    full = cut_full(track, yielder)
     zones = []
     for zone in steps(ZONES):
-        found = _zone(track, owner, one, other, zone)
+        found = zone_of_pair(track, owner, one, other, zone)
         if found.short_db > NEARLY_DB and not full:
-            found = _with_cut(track, (owner, yielder), one, other, found)
+            found = with_least_cut(track, (owner, yielder), one, other, found)
         zones.append(found)
     return PairFigures(part_title(track, owner), part_title(track, yielder), tuple(zones), full)
 
 
-def _zone(track: Track, owner: str, one: _Side, other: _Side, zone: str) -> ZonePair:
-    rows = _rows(zone, one.heard.shape[0])
+def zone_of_pair(track: Track, owner: str, one: Side, other: Side, zone: str) -> ZonePair:
+    rows = zone_rows(zone, one.heard.shape[0])
     low, high = ZONE_EDGES_HZ[zone]
     edges = (low, min(high, HIGHEST_HZ))
-    contest = _contest(track, owner, one, other, rows)
+    contest = contest_of_pair(track, owner, one, other, rows)
     clear = kick_clearance(one.heard[rows], other.heard[rows], contest)
     # Where the owner has next to nothing there is nothing of it to be heard.
     lives = one.before[rows].max(initial=0.0) > one.before.max(initial=0.0) * 10 ** (-OWN_DB / 10)
@@ -162,7 +163,7 @@ def _zone(track: Track, owner: str, one: _Side, other: _Side, zone: str) -> Zone
     return ZonePair(zone, *edges, clear, PAIR_GOAL_DB, max(0.0, PAIR_GOAL_DB - clear), share, worst, None)
 
 
-def _full(track: Track, part: str) -> str:
+def cut_full(track: Track, part: str) -> str:
     """Why a part takes no further cut; empty where it does."""
     if part == BASS_PART:
         full = len(track.carve.moves) >= MOST_MOVES if track.carve.on else False
@@ -172,11 +173,11 @@ def _full(track: Track, part: str) -> str:
     return bus_full(track, part)
 
 
-def _with_cut(track: Track, pair: tuple[str, str], one: _Side, other: _Side, found: ZonePair) -> ZonePair:
+def with_least_cut(track: Track, pair: tuple[str, str], one: Side, other: Side, found: ZonePair) -> ZonePair:
     """The zone with its least cut: one bell where the other part's energy lies, as deep as it takes when it is rendered."""
-    rows = _rows(found.zone, one.heard.shape[0])
+    rows = zone_rows(found.zone, one.heard.shape[0])
     owner, yielder = pair
-    contest = _contest(track, owner, one, other, rows)
+    contest = contest_of_pair(track, owner, one, other, rows)
     judged = contest.judged_bands
     cells = contest.active[judged]
     mine = np.where(cells, one.heard[rows][judged], 0.0).sum()
@@ -191,7 +192,7 @@ def _with_cut(track: Track, pair: tuple[str, str], one: _Side, other: _Side, fou
     for _ in range(ROUNDS):
         gain = _gain_for(wanted, float(mine), theirs, centres, hz, q, track.sheet.sample_rate)
         made = with_cut(track, yielder, Move(frequency_hz=hz, gain_db=gain, q=q))
-        now = _zone(track, owner, one, _Side(other.before, _frames(made, yielder, "heard")), found.zone)
+        now = zone_of_pair(track, owner, one, Side(other.before, _frames(made, yielder, "heard")), found.zone)
         reached = found.clearance_db if now.clearance_db is None else now.clearance_db
         cut = PairCut(hz, gain, q, reached or 0.0, now.short_db, None)
         over = cut.reached_db - found.goal_db
@@ -231,7 +232,7 @@ def _gain_for(goal_db: float, mine: float, theirs: Samples, centres: Samples, hz
 
 def with_cut(track: Track, part: str, move: Move) -> Track:
     """The track with one more bell on a part: the bass's in its carve, a hit's on its bus; raises InvalidTrack if full."""
-    if full := _full(track, part):
+    if full := cut_full(track, part):
         raise InvalidTrack(full)
     if part == BASS_PART:
         # What stood in a carve that was off is not heard by this.

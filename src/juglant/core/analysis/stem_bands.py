@@ -7,7 +7,7 @@ from juglant.core.loop.gain import gain_made_of
 from juglant.core.loop.level import level_of, without_level
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem, stem_made_of
-from juglant.core.measure.bands import low_band_frames
+from juglant.core.measure.bands import all_band_frames, low_band_frames
 from juglant.core.memory import remembered
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track
@@ -49,6 +49,16 @@ def bands_of(track: Track, ref: StemRef, *, high_pass_hz: float = 0.0, forward: 
         return _bands(stem_made_of(track, ref), ref, high_pass_hz, forward, Whatever(track))
     level = 10 ** (level_of(track, ref.part) / 10)
     return _bands(stem_made_of(bare, ref), ref, high_pass_hz, forward, Whatever(bare)) * level
+
+
+@remembered()
+def _all_bands(made_of: str, ref: StemRef, given: Whatever) -> Samples:
+    return all_band_frames(folded(render_stem(given.track, ref)), sample_rate=given.track.sheet.sample_rate)
+
+
+def all_bands_of(track: Track, ref: StemRef) -> Samples:
+    """Energies of a stem in one channel in every third octave and 20 ms frame, (bands, frames)."""
+    return _all_bands(stem_made_of(track, ref), ref, Whatever(track))
 
 
 def kick_strokes(track: Track) -> Strokes:

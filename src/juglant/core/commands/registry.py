@@ -30,9 +30,11 @@ from juglant.core.commands.room import (
     CutForPair,
     DuckAnother,
     DuckOfItsOwn,
+    GiveZone,
     LeaveHeadroom,
     MakeRoom,
     RemoveRoom,
+    SeparateLowGroup,
     SetOrder,
     SetShare,
     StandIn,
@@ -44,9 +46,9 @@ from juglant.core.model.track import Track
 Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
-    | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | LeaveHeadroom
-    | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool | TakeCure
-    | EvenLine | KickFromLoop | SayStroke | BassFromLoop,
+    | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | SeparateLowGroup | GiveZone
+    | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool
+    | TakeCure | EvenLine | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

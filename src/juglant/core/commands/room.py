@@ -10,6 +10,7 @@ from juglant.core.analysis.analyse import analysed
 from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.headroom import measure_headroom
 from juglant.core.analysis.kick_phase import in_phase
+from juglant.core.analysis.low_group import separated
 from juglant.core.analysis.other_parts import When, cleared
 from juglant.core.analysis.pairs import cut_of, with_cut
 from juglant.core.commands.command import Asked, Done, OfHit, OfPart
@@ -17,6 +18,7 @@ from juglant.core.duck.part_curves import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.carve import Order
 from juglant.core.model.duck import PART_PATTERN
+from juglant.core.model.low_group import LowZone
 from juglant.core.model.track import Mix, Track
 from juglant.core.parameter.fields import within
 from juglant.core.plans.bare import kick_duck, without_room
@@ -186,6 +188,32 @@ class CutForPair(Asked):
         names = (part_title(track, self.yielder), part_title(track, self.owner))
         said = f"{names[0]}: {move.gain_db:.1f} dB at {move.frequency_hz:.0f} Hz"
         return Done(with_cut(track, self.yielder, move), f"{names[0]} clear of {names[1]} in {self.zone}", (said,))
+
+
+class SeparateLowGroup(Asked):
+    """The least cuts by which the low parts are clear of each other, pair by pair."""
+
+    kind: Literal["low-group"] = "low-group"
+
+    def done(self, track: Track) -> Done:
+        """The track with them; said: what they cost and what is still short. Raises InvalidTrack without a group."""
+        found = separated(track)
+        return Done(found.track, "Separate the low group", found.said)
+
+
+class GiveZone(Asked):
+    """A zone of the low end to one of two parts of the group."""
+
+    kind: Literal["give-zone"] = "give-zone"
+    owner: str = Field(max_length=40, pattern=PART_PATTERN)
+    yielder: str = Field(max_length=40, pattern=PART_PATTERN)
+    zone: LowZone
+
+    def done(self, track: Track) -> Done:
+        """The track with it; raises InvalidTrack where parts would give way to each other in a circle."""
+        names = part_title(track, self.owner), part_title(track, self.yielder)
+        group = track.low_group.given(self.owner, self.yielder, self.zone)
+        return Done(track.model_copy(update={"low_group": group}), f"{names[0]} over {names[1]} in {self.zone}")
 
 
 class LeaveHeadroom(Asked):

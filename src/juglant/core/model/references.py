@@ -77,6 +77,7 @@ def dangling(track: Track) -> list[Dangling]:
         found.extend(
             Dangling(f"group {group.id}.members", None, name) for name in group.members if name not in parts - context
         )
+    found.extend(Dangling("low_group", None, name) for name in track.low_group.parts if name not in parts)
     for space in track.spaces:
         found.extend(
             Dangling(f"sends of {space.id}", None, send.part) for send in space.sends if send.part not in parts - context
@@ -112,6 +113,7 @@ def without_dangling(track: Track) -> Track:
             "kit": kit,
             "groups": groups,
             "spaces": spaces,
+            "low_group": track.low_group.within(parts),
         }
     )
 

@@ -17,6 +17,7 @@ from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
 from juglant.core.model.limits import Limits
+from juglant.core.model.low_group import LowGroup
 from juglant.core.model.shared_space import MOST_SPACES, SharedSpace, spaces_told
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
@@ -91,6 +92,7 @@ class Track(Description):
     duck: Duck = Duck()
     ducking: Ducking = Ducking()
     limits: Limits = Limits()
+    low_group: LowGroup = LowGroup()
     groups: tuple[Group, ...] = Field(default=(), max_length=MOST_BUSES, description="Parts that share a bus.")
     spaces: tuple[SharedSpace, ...] = Field(default=(), max_length=MOST_SPACES, description="Rooms and echoes.")
     intended: tuple[Intended, ...] = Field(default=(), max_length=100)

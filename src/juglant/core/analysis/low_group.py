@@ -1,0 +1,238 @@
+"""Several low parts at once: who is over whom in each zone, how every two add up, and the least cuts that make room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from juglant.core.analysis.duck_aims import part_title
+from juglant.core.analysis.pairs import (
+    NEARLY_DB,
+    PairCut,
+    Side,
+    ZonePair,
+    contest_of_pair,
+    cut_full,
+    side_of,
+    with_cut,
+    with_least_cut,
+    zone_of_pair,
+    zone_rows,
+)
+from juglant.core.errors import InvalidTrack
+from juglant.core.hit.render import folded
+from juglant.core.loop.render import heard_stem, render_stem
+from juglant.core.measure.level import db, loop_loudness, true_peak
+from juglant.core.measure.stereo import fold_loss_db
+from juglant.core.memory import elsewhere, newest
+from juglant.core.model.carve import Move
+from juglant.core.model.duck import BASS_PART
+from juglant.core.model.kit import KICK_ID
+from juglant.core.model.low_group import LOW_ZONES, LowZone
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import Track
+from juglant.core.progress import steps
+from juglant.core.separate.phase import measure_phase
+from juglant.core.types import Samples
+
+# A cut that brings less is none, and a clearance that loses less is not worth a word.
+WORTH_DB = 0.3
+MEET_DB = 25.0
+# A cut that takes more of a part's own loudness than this takes the part itself (this project's choice).
+MOST_LOST_LU = 3.0
+# A cut on one part moves where it stands to the next: so often all of them are looked at again.
+ROUNDS = 2
+
+
+@dataclass(frozen=True)
+class LowRow:
+    """One zone of two parts of the group: who has it, and how far that is over the other (see ZonePair)."""
+
+    owner: str
+    owner_name: str
+    yielder: str
+    yielder_name: str
+    zone: LowZone
+    clearance_db: float
+    goal_db: float
+    short_db: float
+    together_pct: float
+    worst_beats: float | None
+
+
+@dataclass(frozen=True)
+class LowPair:
+    """How two parts add up in the low band while the first is active: now, and at the best shift and polarity of the other.
+
+    summing_db: 0 is perfect (method: phase). None where they do not meet, one 25 dB under the other in these zones.
+    """
+
+    one: str
+    one_name: str
+    other: str
+    other_name: str
+    summing_db: float | None
+    best_summing_db: float | None
+    best_shift_ms: float | None
+    best_inverted: bool
+
+
+@dataclass(frozen=True)
+class LowGroupFigures:
+    """Every zone and every two of the group, and the sum of all: true peak, dBTP, and what it loses in mono, dB."""
+
+    rows: tuple[LowRow, ...]
+    pairs: tuple[LowPair, ...]
+    peak_dbtp: float | None
+    mono_db: float | None
+
+
+@dataclass(frozen=True)
+class Separated:
+    """The track with its low parts separated, and in words what was cut, what it cost, and what is still short."""
+
+    track: Track
+    said: tuple[str, ...]
+
+
+def _checked(track: Track) -> None:
+    if len(track.low_group.parts) < 2:
+        raise InvalidTrack("the low group has fewer than two parts: tick those that share the low end")
+
+
+def _sides(track: Track) -> dict[str, Side]:
+    return {part: side_of(track, part) for part in track.low_group.parts}
+
+
+def _found(track: Track, sides: dict[str, Side], pair: tuple[str, str], zone: LowZone) -> tuple[str, str, ZonePair]:
+    owner = track.low_group.owner_of(*pair, zone)
+    yielder = pair[1] if owner == pair[0] else pair[0]
+    return owner, yielder, zone_of_pair(track, owner, sides[owner], sides[yielder], zone)
+
+
+def _rows(track: Track, sides: dict[str, Side]) -> list[LowRow]:
+    out = []
+    for pair in track.low_group.pairs():
+        for zone in LOW_ZONES:
+            owner, yielder, one = _found(track, sides, pair, zone)
+            if one.clearance_db is None:
+                continue
+            names = part_title(track, owner), part_title(track, yielder)
+            out.append(
+                LowRow(
+                    owner, names[0], yielder, names[1], zone, one.clearance_db, one.goal_db, one.short_db,
+                    one.together_pct, one.worst_beats,
+                )
+            )  # fmt: skip
+    return out
+
+
+def _pair(track: Track, sides: dict[str, Side], pair: tuple[str, str]) -> LowPair:
+    one, other = pair
+    rows = [row for zone in LOW_ZONES for row in zone_rows(zone, sides[one].heard.shape[0])]
+    contest = contest_of_pair(track, one, sides[one], sides[other], rows)
+    first, second = (folded(render_stem(track, StemRef(part))) for part in pair)
+    active = np.asarray(contest.active.any(axis=0))
+    phase = measure_phase(first, second, active, sample_rate=track.sheet.sample_rate)
+    names = part_title(track, one), part_title(track, other)
+    levels = [float(sides[part].heard[rows].sum()) for part in pair]
+    # Of two of which one is next to nothing down there, how they add up is not a question.
+    if phase is None or min(levels) < max(levels) * 10 ** (-MEET_DB / 10):
+        return LowPair(one, names[0], other, names[1], None, None, None, False)
+    now, best = phase.now.summing_db, phase.best.summing_db
+    return LowPair(one, names[0], other, names[1], now, best, phase.shift_ms, phase.inverted)
+
+
+@newest(4)
+@elsewhere(lambda track: "Comparing the low parts")
+def low_group_figures(track: Track) -> LowGroupFigures:
+    """The group measured as it is heard (remembered); raises InvalidTrack where it has fewer than two parts."""
+    _checked(track)
+    sides = _sides(track)
+    total: Samples = np.zeros(1)
+    for part in track.low_group.parts:
+        total = total + heard_stem(track, StemRef(part))
+    peak = float(true_peak(total))
+    pairs = tuple(_pair(track, sides, pair) for pair in steps(track.low_group.pairs()))
+    return LowGroupFigures(tuple(_rows(track, sides)), pairs, db(peak) if peak > 0 else None, fold_loss_db(total))
+
+
+def _planned_above(pair: tuple[str, str]) -> bool:
+    return set(pair) == {KICK_ID, BASS_PART}
+
+
+def separated(track: Track) -> Separated:
+    """The least cuts, pair by pair and zone by zone, until each owner is clear of who gives way to it, or none helps.
+
+    Kick and bass are left to carve and duck. Raises InvalidTrack where the group has fewer than two parts.
+    """
+    _checked(track)
+    before, first = track, {_key(row): row for row in _rows(track, _sides(track))}
+    cuts: list[tuple[str, str, LowZone, PairCut]] = []
+    too_dear: dict[tuple[str, str, str], float] = {}
+    for _ in range(ROUNDS):
+        sides, done = _sides(track), len(cuts)
+        for pair in steps([pair for pair in track.low_group.pairs() if not _planned_above(pair)]):
+            for zone in LOW_ZONES:
+                owner, yielder, found = _found(track, sides, pair, zone)
+                if found.clearance_db is None or found.short_db <= NEARLY_DB or cut_full(track, yielder):
+                    continue
+                cut = with_least_cut(track, (owner, yielder), sides[owner], sides[yielder], found).cut
+                if cut is None or cut.reached_db < found.clearance_db + WORTH_DB:
+                    continue
+                if (cut.lost_lu or 0.0) > MOST_LOST_LU:
+                    too_dear[owner, yielder, zone] = cut.lost_lu or 0.0
+                    continue
+                track = with_cut(track, yielder, Move(frequency_hz=cut.frequency_hz, gain_db=cut.gain_db, q=cut.q))
+                sides[yielder] = side_of(track, yielder)
+                cuts.append((owner, yielder, zone, cut))
+        if len(cuts) == done:
+            break
+    return Separated(track, tuple(_said(before, track, first, cuts, too_dear)))
+
+
+def _key(row: LowRow) -> tuple[str, str, str]:
+    return row.owner, row.yielder, row.zone
+
+
+def _said(
+    before: Track,
+    track: Track,
+    first: dict[tuple[str, str, str], LowRow],
+    cuts: list[tuple[str, str, LowZone, PairCut]],
+    too_dear: dict[tuple[str, str, str], float],
+) -> list[str]:
+    """What was cut and what that cost, what lost clearance by it, and what is still short."""
+    rows = {_key(row): row for row in _rows(track, _sides(track))}
+    lacking = [row for row in rows.values() if row.short_db > WORTH_DB]
+    still = [row for row in lacking if not _planned_above((row.owner, row.yielder))]
+    said = []
+    if cuts:
+        parts = list(dict.fromkeys(yielder for _, yielder, _, _ in cuts))
+        lost = [f"{part_title(track, part)} loses {_lost_lu(before, track, part):.1f} LU" for part in parts]
+        said.append(f"{len(cuts)} {'cut' if len(cuts) == 1 else 'cuts'}: {', '.join(lost)} of loudness")
+    elif not still:
+        said.append("every other part is clear of those that give way to it: nothing was cut")
+    for key, row in first.items():
+        now = rows.get(key)
+        if now is not None and now.clearance_db < row.clearance_db - WORTH_DB and now.short_db > WORTH_DB:
+            fell = f"{row.clearance_db:+.1f} to {now.clearance_db:+.1f} dB"
+            said.append(f"{row.owner_name} over {row.yielder_name} in {row.zone} fell from {fell} by these cuts")
+    if left := [row for row in lacking if row not in still]:
+        zones = " and ".join(row.zone for row in left)
+        said.append(f"{left[0].owner_name} over {left[0].yielder_name} in {zones} is left to carve and duck")
+    for row in still:
+        dear = too_dear.get(_key(row))
+        why = cut_full(track, row.yielder) or "a cut as deep as any does no more: duck it, or turn it down"
+        if dear is not None:
+            why = f"a cut would take {dear:.1f} LU of it: duck it, or let it have the zone"
+        short = f"{row.short_db:.1f} dB short over {row.yielder_name} in {row.zone}"
+        said.append(f"{row.owner_name} is still {short}: {why}")
+    return said
+
+
+def _lost_lu(before: Track, after: Track, part: str) -> float:
+    rate = before.sheet.sample_rate
+    here, there = (loop_loudness(folded(render_stem(one, StemRef(part))), sample_rate=rate) for one in (before, after))
+    return here - there
