@@ -17,6 +17,7 @@ from pathlib import Path
 from bench.edits import edit_lines
 from bench.line import YARDSTICKS, Line, Measured, bars_of, slowness, timed_ms, yardstick_ms
 from bench.machine import undisturbed
+from bench.parts import parts_lines
 from bench.pitch import landing_lines, tune_lines
 from bench.room import clash_bands, duck_lines, separate_lines
 from bench.server import server_lines
@@ -228,7 +229,10 @@ def kit_lines() -> list[Line]:
 
 
 # Parts that are timed in this process; the page's are timed one by one where they are measured.
-TIMED = (yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines, edit_lines)
+TIMED = (
+    yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines, edit_lines,
+    parts_lines,
+)  # fmt: skip
 OTHERS = (page_lines, start_lines, server_lines, in_page_lines)
 TIMED_TRIES = 3
 

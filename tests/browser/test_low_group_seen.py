@@ -88,10 +88,15 @@ def test_a_whole_low_end_is_separated_glued_sent_and_delivered(
     expect(said.first).to_be_visible(timeout=120_000)
     settled(page)
     # A zone given to another; a circle is said, and nothing is lost by it.
-    group.get_by_role("button", name="Give sub to Bass over Kick").click()
+    # It is measured anew first.
+    give = group.get_by_role("button", name="Give sub to Bass over Kick")
+    expect(give).to_be_enabled(timeout=120_000)
+    give.click()
     expect(table.get_by_role("row", name=re.compile("^sub Bass Kick"))).to_be_visible(timeout=60_000)
     settled(page)
-    group.get_by_role("button", name="Give sub to Long sub over Bass").click()
+    circle = group.get_by_role("button", name="Give sub to Long sub over Bass")
+    expect(circle).to_be_enabled(timeout=120_000)
+    circle.click()
     expect(page.get_by_text(re.compile("in a circle")).first).to_be_visible()
 
     # Drums on a bus, one shared room.

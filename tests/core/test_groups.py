@@ -28,6 +28,7 @@ from juglant.core.loop.groups import own_ids, through_bus
 from juglant.core.loop.render import group_members, heard_stem, render_stem, render_stems, stem_made_of, stem_refs
 from juglant.core.model.group import Group
 from juglant.core.model.references import consistent
+from juglant.core.model.shared_space import Send, SharedSpace
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.types import Samples
@@ -183,6 +184,24 @@ def test_a_part_that_is_not_on_a_bus_does_not_make_it_anew(whole: Track) -> None
     assert stem_made_of(made, StemRef("low")) == stem_made_of(made.model_copy(update={"kit": kit}), StemRef("low"))
     louder = made.model_copy(update={"mix": made.mix.model_copy(update={"bass_gain_db": -3})})
     assert stem_made_of(made, StemRef("low")) != stem_made_of(louder, StemRef("low"))
+
+
+def test_an_edit_of_one_part_makes_that_part_and_the_sums_it_is_in_anew(whole: Track) -> None:
+    """Counted by what each stem is made of: equal texts are equal audio, and are rendered once."""
+    space = SharedSpace(id="room", name="Room", sends=(Send(part="hat", level_db=-6),))
+    drums = Group(id="drums", name="Drums", members=("clap", "tom"), bus=(GLUE,))
+    made = on(whole, BUSES["glue on the low end"], drums).model_copy(update={"spaces": (space,)})
+    sums = {"kick": {"low"}, "bass": {"low"}, "clap": {"drums"}, "tom": {"drums"}, "hat": {"room"}, "wood": set()}
+    before = {ref: stem_made_of(made, ref) for ref in stem_refs(made)}
+    for part, its in sums.items():
+        if part == "bass":
+            changed = made.model_copy(update={"mix": made.mix.model_copy(update={"bass_gain_db": -12})})
+        else:
+            hit = made.hit_of(part).hit
+            layers = (hit.layers[0].model_copy(update={"gain_db": -9.5}), *hit.layers[1:])
+            changed = made.with_hit(part, hit.model_copy(update={"layers": layers}))
+        anew = {ref.part for ref, text in before.items() if stem_made_of(changed, ref) != text}
+        assert anew == {part, *its}, part
 
 
 @pytest.mark.parametrize(
