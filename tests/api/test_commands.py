@@ -59,7 +59,18 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "even-line": ("untouched", lambda t: {"way": "K-weighted"}, "Even the line, K-weighted"),
 }
 # These need a track that the demo is not, and are tried where that is: takes, loops, links, layers, phase.
-ELSEWHERE = {"fit-ducks", "unlink", "phase", "fit-layers", "cure", "kick-loop", "loop-stroke", "bass-loop", "low-group"}
+ELSEWHERE = {
+    "fit-ducks",
+    "unlink",
+    "phase",
+    "fit-layers",
+    "cure",
+    "kick-loop",
+    "loop-stroke",
+    "bass-loop",
+    "low-group",
+    "line-on-roots",
+}
 
 
 def kinds() -> set[str]:

@@ -19,6 +19,7 @@ from juglant.api import (
     problems,
     proposals,
     room,
+    roots,
     separate,
     takes,
     tracks,
@@ -64,6 +65,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(hits.live)
     app.include_router(chains.router)
     app.include_router(groups.router)
+    app.include_router(roots.router)
     app.include_router(variations.router)
     app.include_router(takes.router)
     app.include_router(bypass.router)

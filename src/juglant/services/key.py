@@ -15,6 +15,7 @@ from juglant.core.music.scales import Tonic
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.shift import resampled
 from juglant.core.tune.key import KeyFound, Mode, find_key, keys_of, offered_a4, weights_of_notes
+from juglant.core.tune.roots import BarRoots, roots_of_notes
 from juglant.core.tune.written import bars_of, lowest_line
 from juglant.core.types import Samples
 from juglant.formats.midi import read_notes
@@ -42,7 +43,7 @@ class KeyView(BaseModel):
 
 class FileKey(BaseModel):
     """Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one; offered
-    where the track has another. line, bars: the lowest notes of a MIDI file as a bass line, and the bars it fills."""
+    where the track has another. line, bars, roots: of a MIDI file its lowest notes as a bass line, bars and roots."""
 
     model_config = ConfigDict(frozen=True)
     source: Literal["audio", "notes"]
@@ -52,6 +53,7 @@ class FileKey(BaseModel):
     a4_offered: bool
     line: tuple[BassNote, ...] = ()
     bars: int = 0
+    roots: tuple[BarRoots, ...] = ()
 
 
 def key_of_file(data: bytes, *, a4_hz: float) -> FileKey:
@@ -59,7 +61,7 @@ def key_of_file(data: bytes, *, a4_hz: float) -> FileKey:
 
     a4_hz: concert pitch of the track, so that another one is offered.
     """
-    found, count = KeyFound((), None), 0
+    found, count, notes = KeyFound((), None), 0, list[tuple[float, float, int]]()
     line: tuple[BassNote, ...] = ()
     if data[:4] == MIDI_HEAD:
         notes = read_notes(data)
@@ -86,6 +88,7 @@ def key_of_file(data: bytes, *, a4_hz: float) -> FileKey:
         a4_offered=offered_a4(found, a4_hz) is not None,
         line=line,
         bars=bars_of(line) if line else 0,
+        roots=roots_of_notes(notes, bars_of(line)) if line else (),
     )
 
 

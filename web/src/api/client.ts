@@ -102,6 +102,18 @@ export const api = {
         signal,
       }),
     ),
+  roots: (id: string, revision: number, part: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/roots/{part}", {
+        params: { path: { track_id: id, number: revision, part } },
+        signal,
+      }),
+    ),
+  /** A part with each bar's root held under it. */
+  rootsHeard: (id: string, revision: number, part: string, roots: (number | null)[]) =>
+    sound(
+      `/api/tracks/${id}/revisions/${revision}/roots/${part}/loop.wav?${roots.map((one) => `root=${one ?? -1}`).join("&")}`,
+    ),
   preview: (id: string, hitId: string, hit: Hit, shown: Shown | null): Promise<HitPicture> =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/preview", {

@@ -1160,6 +1160,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/roots/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Roots
+         * @description The likeliest roots of every bar of a part, with how sure each is.
+         */
+        get: operations["get_roots_api_tracks__track_id__revisions__number__roots__part__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/roots/{part}/loop.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Heard
+         * @description A part with each bar's root held under it, as a 32-bit float WAV.
+         */
+        get: operations["get_heard_api_tracks__track_id__revisions__number__roots__part__loop_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/separate": {
         parameters: {
             query?: never;
@@ -1433,6 +1473,16 @@ export interface components {
             jump_lu: number | null;
             /** Losses Lu */
             losses_lu: (number | null)[];
+        };
+        /**
+         * BarRoots
+         * @description A bar and its likeliest roots, the first of them the one proposed; empty where nothing sounds.
+         */
+        BarRoots: {
+            /** Bar */
+            bar: number;
+            /** Guesses */
+            guesses: components["schemas"]["RootGuess"][];
         };
         /**
          * Bass
@@ -2994,7 +3044,7 @@ export interface components {
         /**
          * FileKey
          * @description Keys of a file, the likeliest first; a4_hz: the concert pitch of a recording whose notes agree on one; offered
-         *     where the track has another. line, bars: the lowest notes of a MIDI file as a bass line, and the bars it fills.
+         *     where the track has another. line, bars, roots: of a MIDI file its lowest notes as a bass line, bars and roots.
          */
         FileKey: {
             /** A4 Hz */
@@ -3015,6 +3065,11 @@ export interface components {
             line: components["schemas"]["BassNote"][];
             /** Notes */
             notes: number;
+            /**
+             * Roots
+             * @default []
+             */
+            roots: components["schemas"]["BarRoots"][];
             /**
              * Source
              * @enum {string}
@@ -4460,6 +4515,17 @@ export interface components {
             notes: components["schemas"]["NoteMapRow"][];
         };
         /**
+         * LineOnRoots
+         * @description A note on its bar's root under every kick.
+         */
+        LineOnRoots: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line-on-roots";
+        };
+        /**
          * LoadedTake
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
          *
@@ -4562,7 +4628,7 @@ export interface components {
          * LowPair
          * @description How two parts add up in the low band while the first is active: now, and at the best shift and polarity of the other.
          *
-         *     summing_db: 0 is perfect (method: phase). None where they do not sound together.
+         *     summing_db: 0 is perfect (method: phase). None where they do not meet, one 25 dB under the other in these zones.
          */
         LowPair: {
             /** Best Inverted */
@@ -5036,7 +5102,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -5428,6 +5494,16 @@ export interface components {
             summing_before_db: number | null;
             /** With Kick Lu */
             with_kick_lu: number | null;
+        };
+        /**
+         * RootGuess
+         * @description One pitch class from C as a bar's root, and its share of the belief in all twelve.
+         */
+        RootGuess: {
+            /** Confidence */
+            confidence: number;
+            /** Root */
+            root: number;
         };
         /**
          * Row
@@ -5966,6 +6042,12 @@ export interface components {
              */
             owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
             /**
+             * Roots
+             * @description Root of each bar's chord, as a pitch class from C.
+             * @default []
+             */
+            roots: (number | null)[];
+            /**
              * Sample rate
              * @default 48000
              * @enum {integer}
@@ -6047,6 +6129,12 @@ export interface components {
              * @enum {string}
              */
             owner: "kick" | "bass" | "shared" | "kick-is-bass" | "zones";
+            /**
+             * Roots
+             * @description Root of each bar's chord, as a pitch class from C.
+             * @default []
+             */
+            roots: (number | null)[];
             /**
              * Sample rate
              * @default 48000
@@ -7243,6 +7331,7 @@ export interface components {
              *       "bpm": 126,
              *       "middle_c": "C4",
              *       "owner": "kick",
+             *       "roots": [],
              *       "sample_rate": 48000,
              *       "scale": "natural minor",
              *       "swing_pct": 50,
@@ -13910,6 +13999,216 @@ export interface operations {
                 number: number;
                 kind: "owners" | "ways" | "kick-ways" | "orders" | "returns" | "evening";
                 proposal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_roots_api_tracks__track_id__revisions__number__roots__part__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BarRoots"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_heard_api_tracks__track_id__revisions__number__roots__part__loop_wav_get: {
+        parameters: {
+            query: {
+                root: number[];
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
             };
             cookie?: never;
         };

@@ -110,6 +110,10 @@ export const sharedSpaceQuery = (id: string, revision: number, space: string) =>
 export const lowGroupQuery = (id: string, revision: number) =>
   measured(["low group", id, revision], ({ signal }) => api.lowGroup(id, revision, { signal }));
 
+/** The likeliest roots of every bar of a part. */
+export const rootsQuery = (id: string, revision: number, part: string) =>
+  measured(["roots", id, revision, part], ({ signal }) => api.roots(id, revision, part, { signal }));
+
 export const rollsQuery = (id: string, hitId: string) =>
   queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
 

@@ -15,6 +15,7 @@ import { BeatGrid } from "./track/BeatGrid";
 import { Context } from "./track/Context";
 import { FindKey } from "./track/FindKey";
 import { KickLoop } from "./track/KickLoop";
+import { Roots } from "./track/Roots";
 
 interface Props {
   view: View;
@@ -138,6 +139,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
       <FindKey />
       <BeatGrid rungs={view.strip.rungs} />
       <KickLoop />
+      <Roots />
       <Context />
       <TempoTable view={view} />
     </>

@@ -13,6 +13,7 @@ from juglant.core.commands.hits import (
     EvenLine,
     FitLayers,
     FollowSchool,
+    LineOnRoots,
     Morph,
     SetLength,
     ShortenKick,
@@ -48,7 +49,7 @@ Command = Annotated[
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | SeparateLowGroup | GiveZone
     | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool
-    | TakeCure | EvenLine | KickFromLoop | SayStroke | BassFromLoop,
+    | TakeCure | EvenLine | LineOnRoots | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

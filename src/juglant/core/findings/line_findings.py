@@ -8,6 +8,7 @@ from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
+from juglant.core.tune.roots import off_roots
 
 # Less than a sample at any rate and tempo.
 TOUCHING_BEATS = 1e-6
@@ -126,4 +127,28 @@ def line_outside_key(found: Analysis) -> list[Finding]:
     ]
 
 
-FINDERS = (notes_overlap, line_outside_key)
+def line_off_roots(found: Analysis) -> list[Finding]:
+    """Notes that are neither the root said for their bar nor its fifth."""
+    track = found.track
+    off = off_roots(track)
+    if not off:
+        return []
+    sheet = track.sheet
+    names = dict.fromkeys(spelled(one.note, sheet.tonic, sheet.scale, sheet.middle_c) for one in off)
+    return [
+        Finding(
+            id="line-off-roots",
+            step="track",
+            severity="note",
+            title="Notes of the line are off their bar's root",
+            reason=f"{len(off)} of {len(track.notes())} notes are neither root nor fifth of their bar: {', '.join(names)}.",
+            value=float(len(off)),
+            unit="notes",
+            limit=0,
+            limit_kind="this project's choice",
+            place_beats=off[0].at_beats,
+        )
+    ]
+
+
+FINDERS = (notes_overlap, line_outside_key, line_off_roots)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
@@ -57,6 +57,9 @@ class Sheet(Description):
         step=1,
     )
     bars: int = Field(default=2, ge=1, le=MOST_BARS, title="Bars")
+    roots: tuple[Annotated[int, Field(ge=0, le=11)] | None, ...] = Field(
+        default=(), max_length=MOST_BARS, title="Roots", description="Root of each bar's chord, as a pitch class from C."
+    )
     sample_rate: SampleRate = Field(default=48000, title="Sample rate")
 
     @field_validator("zones")

@@ -76,7 +76,7 @@ def weights_of_notes(notes: list[tuple[int, float]]) -> Samples:
 
 def find_key(audio: Samples, *, sample_rate: int) -> KeyFound:
     """The key of a loop, (frames,), from its spectral peaks between 50 and 2000 Hz."""
-    pitch, level = _peaks(audio, sample_rate)
+    pitch, level = peaks_of(audio, sample_rate)
     if not pitch.size:
         return KeyFound((), None)
     # How far every peak is from the nearest semitone of A4 = 440, on a circle of one semitone.
@@ -100,8 +100,8 @@ def offered_a4(found: KeyFound, a4_hz: float) -> float | None:
     return found.a4_hz
 
 
-def _peaks(audio: Samples, sample_rate: int) -> tuple[Samples, Samples]:
-    """Note numbers (fractional, A4 = 69 at 440 Hz) and levels of every frame's spectral peaks, both (peaks,)."""
+def peaks_of(audio: Samples, sample_rate: int, *, a4_hz: float = CONCERT_HZ) -> tuple[Samples, Samples]:
+    """Note numbers (fractional, A4 = 69 at its own pitch) and levels of every frame's spectral peaks, both (peaks,)."""
     slow = soxr.resample(audio, sample_rate, WORK_RATE, quality="HQ") if sample_rate != WORK_RATE else audio
     if slow.size < WINDOW:
         slow = np.pad(slow, (0, WINDOW - slow.size))
@@ -117,6 +117,6 @@ def _peaks(audio: Samples, sample_rate: int) -> tuple[Samples, Samples]:
         left, here, right = (np.log(frame[at + k] + 1e-12) for k in (-1, 0, 1))
         bend = left - 2 * here + right
         place = at + np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0)
-        pitches.append(69 + 12 * np.log2(place * WORK_RATE / WINDOW / CONCERT_HZ))
+        pitches.append(69 + 12 * np.log2(place * WORK_RATE / WINDOW / a4_hz))
         levels.append(np.sqrt(frame[at]))
     return np.concatenate(pitches), np.concatenate(levels)

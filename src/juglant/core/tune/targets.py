@@ -111,8 +111,12 @@ def targets(
     return sorted(found, key=lambda target: (target.score, abs(target.shift_cents)))[:most]
 
 
+# C1.
+BASS_OCTAVE = 24
+
+
 def chord_roots(track: Track) -> list[tuple[int, int]]:
-    """Bar and root, as the lowest such note of it, for every bar in which a bass note starts.
+    """Bar and root, as the lowest such note of it, for every bar in which a bass note starts; what is said counts first.
 
     The root of a bar is the note, in any octave, that the line holds longest there, the first of those that tie: this
     project's reading of the chords.
@@ -126,7 +130,12 @@ def chord_roots(track: Track) -> list[tuple[int, int]]:
         lowest[bar, name] = min(lowest.get((bar, name), note.note), note.note)
     # Of equals `max` takes the first, and names stand in the order in which they came.
     roots = {bar: max(times, key=lambda name: times[name]) for bar, times in held.items()}
-    return [(bar, lowest[bar, name]) for bar, name in sorted(roots.items())]
+    found = {bar: lowest[bar, name] for bar, name in roots.items()}
+    # A root that is said has the octave in which the line has it, or that of the bass.
+    for bar, said in enumerate(track.sheet.roots[: track.sheet.bars]):
+        if said is not None:
+            found[bar] = lowest.get((bar, said), BASS_OCTAVE + said)
+    return sorted(found.items())
 
 
 def advice(track: Track, pitch_hz: float, *, length_ms: float | None = None, is_kick: bool = True) -> list[Advice]:

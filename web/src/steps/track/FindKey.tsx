@@ -4,6 +4,7 @@ import type { FileKey, Sheet } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { proposed } from "./roots";
 
 const HEARD_MS = 8000;
 
@@ -42,6 +43,8 @@ export function FindKey() {
       bass_notes: line,
       sheet: { ...track.sheet, bars: Math.max(bars, track.sheet.bars) },
     }));
+  const takeRoots = ({ roots, bars }: FileKey) =>
+    use({ roots: proposed(roots), bars: Math.max(bars, sheet.bars) }, "Roots from a file");
   const a4 = found?.key.a4_hz ?? null;
   return (
     <section className="find-key" aria-label="Find the key">
@@ -105,6 +108,16 @@ export function FindKey() {
               onClick={() => takeLine(found.key)}
             >
               Use its lowest notes as the bass line
+            </button>
+          )}
+          {found.key.roots.some((bar) => bar.guesses.length > 0) && (
+            <button
+              type="button"
+              className="btn btn-plain"
+              title="What the chords of each bar stand on"
+              onClick={() => takeRoots(found.key)}
+            >
+              Use its roots
             </button>
           )}
           {a4 !== null && found.key.a4_offered && a4 !== sheet.a4_hz && (
