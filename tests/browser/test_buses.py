@@ -18,7 +18,7 @@ from juglant.core.model.track import Track
 from juglant.demo.kit import with_kit
 
 
-def test_kick_and_bass_are_glued_on_a_bus(server: Server, tabs: Callable[[], Tab], solved: Track, tmp_path: Path) -> None:
+def test_kick_and_bass_are_pressed_on_a_bus(server: Server, tabs: Callable[[], Tab], solved: Track, tmp_path: Path) -> None:
     server.load(with_kit(solved))
     page = tabs().open(server.address, "hits")
     settled(page)

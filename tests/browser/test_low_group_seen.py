@@ -46,7 +46,7 @@ def parts(track: Track) -> Track:
     return made.model_copy(update={"kit": kit})
 
 
-def test_a_whole_low_end_is_separated_glued_sent_and_delivered(
+def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
     server: Server, tabs: Callable[[], Tab], solved: Track, tmp_path: Path
 ) -> None:
     server.load(parts(solved))

@@ -36,10 +36,10 @@ from juglant.demo.kit import with_kit
 from juglant.services.deliver import delivered
 
 RATE = 48000
-GLUE = Compressor(threshold_db=-24, ratio=4, attack_ms=5, release_ms=120)
+PRESS = Compressor(threshold_db=-24, ratio=4, attack_ms=5, release_ms=120)
 TILT = Equalizer(shape="low shelf", frequency_hz=80, gain_db=3)
 BUSES = {
-    "glue on the low end": Group(id="low", name="Low", members=("kick", "bass"), bus=(GLUE,)),
+    "the low end pressed": Group(id="low", name="Low", members=("kick", "bass"), bus=(PRESS,)),
     "drums clipped": Group(id="drums", name="Drums", members=("clap", "hat", "kick"), bus=(TILT, Clip(gain_db=12))),
     "everything limited": Group(id="all", name="All", whole=True, bus=(Limit(gain_db=6),)),
 }
@@ -83,7 +83,7 @@ def test_shares_of_a_bus_sum_to_what_comes_out(name: str, whole: Track) -> None:
 
 
 def test_buses_stand_one_behind_the_other(whole: Track) -> None:
-    low, everything = BUSES["glue on the low end"], BUSES["everything limited"]
+    low, everything = BUSES["the low end pressed"], BUSES["everything limited"]
     # The order in which they are written does not matter: everything is always last.
     one, other = (render_stems(on(whole, *groups)).loop for groups in ((low, everything), (everything, low)))
     assert same_sound(one, other, within=1e-12)
@@ -95,9 +95,9 @@ def test_buses_stand_one_behind_the_other(whole: Track) -> None:
     "group",
     [
         Group(id="low", name="Low", members=("kick", "bass")),
-        Group(id="low", name="Low", members=("kick",), bus=(GLUE,), on=False),
-        Group(id="low", name="Low", members=("kick",), bus=(GLUE.model_copy(update={"on": False}),)),
-        Group(id="low", name="Low", bus=(GLUE,)),
+        Group(id="low", name="Low", members=("kick",), bus=(PRESS,), on=False),
+        Group(id="low", name="Low", members=("kick",), bus=(PRESS.model_copy(update={"on": False}),)),
+        Group(id="low", name="Low", bus=(PRESS,)),
     ],
     ids=["empty", "off", "its processors off", "nobody on it"],
 )
@@ -131,7 +131,7 @@ def test_the_compressor_takes_off_what_its_formula_says(whole: Track) -> None:
 
 
 def test_what_a_bus_does_to_each_is_what_is_measured_outside(whole: Track) -> None:
-    group = BUSES["glue on the low end"]
+    group = BUSES["the low end pressed"]
     made = on(whole, group)
     found = group_figures(made, "low")
     members = group_members(made, group)
@@ -159,7 +159,7 @@ def test_what_a_bus_does_to_each_is_what_is_measured_outside(whole: Track) -> No
 
 
 def test_by_passing_a_bus_or_a_part_on_it_is_the_loop_without(whole: Track) -> None:
-    group, everything = BUSES["glue on the low end"], BUSES["everything limited"]
+    group, everything = BUSES["the low end pressed"], BUSES["everything limited"]
     made = on(whole, group)
     found = compared(made, Bypass(part="low"))
     assert found.matched
@@ -179,7 +179,7 @@ def test_by_passing_a_bus_or_a_part_on_it_is_the_loop_without(whole: Track) -> N
 
 
 def test_a_part_that_is_not_on_a_bus_does_not_make_it_anew(whole: Track) -> None:
-    made = on(whole, BUSES["glue on the low end"])
+    made = on(whole, BUSES["the low end pressed"])
     kit = tuple(one.model_copy(update={"gain_db": -20}) if one.id == "clap" else one for one in made.kit)
     assert stem_made_of(made, StemRef("low")) == stem_made_of(made.model_copy(update={"kit": kit}), StemRef("low"))
     louder = made.model_copy(update={"mix": made.mix.model_copy(update={"bass_gain_db": -3})})
@@ -189,8 +189,8 @@ def test_a_part_that_is_not_on_a_bus_does_not_make_it_anew(whole: Track) -> None
 def test_an_edit_of_one_part_makes_that_part_and_the_sums_it_is_in_anew(whole: Track) -> None:
     """Counted by what each stem is made of: equal texts are equal audio, and are rendered once."""
     space = SharedSpace(id="room", name="Room", sends=(Send(part="hat", level_db=-6),))
-    drums = Group(id="drums", name="Drums", members=("clap", "tom"), bus=(GLUE,))
-    made = on(whole, BUSES["glue on the low end"], drums).model_copy(update={"spaces": (space,)})
+    drums = Group(id="drums", name="Drums", members=("clap", "tom"), bus=(PRESS,))
+    made = on(whole, BUSES["the low end pressed"], drums).model_copy(update={"spaces": (space,)})
     sums = {"kick": {"low"}, "bass": {"low"}, "clap": {"drums"}, "tom": {"drums"}, "hat": {"room"}, "wood": set()}
     before = {ref: stem_made_of(made, ref) for ref in stem_refs(made)}
     for part, its in sums.items():
@@ -227,7 +227,7 @@ def test_groups_that_cannot_be_are_refused_in_plain_words(groups: list[Any], sai
 
 
 def test_a_part_that_is_removed_leaves_its_bus_and_one_never_there_is_refused(whole: Track) -> None:
-    made = on(whole, Group(id="drums", name="Drums", members=("clap", "hat"), bus=(GLUE,)))
+    made = on(whole, Group(id="drums", name="Drums", members=("clap", "hat"), bus=(PRESS,)))
     gone = made.model_copy(update={"kit": tuple(one for one in made.kit if one.id != "clap")})
     assert consistent(gone, made).groups[0].members == ("hat",)
     with pytest.raises(InvalidTrack, match="'gong'"):
@@ -237,15 +237,15 @@ def test_a_part_that_is_removed_leaves_its_bus_and_one_never_there_is_refused(wh
 
 
 def test_a_processor_that_does_nothing_on_a_bus_is_named(whole: Track) -> None:
-    idle = BUSES["glue on the low end"].model_copy(update={"bus": (Compressor(threshold_db=0), GLUE)})
+    idle = BUSES["the low end pressed"].model_copy(update={"bus": (Compressor(threshold_db=0), PRESS)})
     made = on(whole, idle)
     (said,) = [one for one in find_all(analyse(made)) if "idle" in one.id and "low" in one.id]
     assert "changes nothing" in said.title
-    assert applied(said.fixes[0], made).groups[0].bus == (GLUE,)
+    assert applied(said.fixes[0], made).groups[0].bus == (PRESS,)
 
 
 def test_what_is_delivered_sums_to_the_loop(whole: Track) -> None:
-    made = on(whole, BUSES["glue on the low end"], BUSES["everything limited"])
+    made = on(whole, BUSES["the low end pressed"], BUSES["everything limited"])
     read = {
         name: soundfile.read(io.BytesIO(data), always_2d=True)[0].T
         for name, data in delivered(made)
