@@ -149,10 +149,8 @@ def render_stem(track: Track, ref: StemRef) -> Samples:
     Raises NoSuchPart where the track has no such part.
     """
     _known(track, ref)
-    if space := _space_of(track, ref):
-        return _space_stem(_SpaceOf(stem_made_of(track, ref), track, space, _side_of(ref)))
-    if group := _group_of(track, ref):
-        return _bus_stem(_BusOf(stem_made_of(track, ref), track, group, _side_of(ref)))
+    if ref.part in added_ids(track):
+        return _added_stem(_AddedOf(stem_made_of(track, ref), track, ref))
     return part_stem(track, ref)
 
 
@@ -170,43 +168,27 @@ def _side_of(ref: StemRef) -> StemState:
 
 
 @dataclass(frozen=True)
-class _BusOf:
-    """A bus and its members in one state; what it is made of says all that counts."""
+class _AddedOf:
+    """A bus or a space and its parts in one state; what it is made of says all that counts."""
 
     made_of: str
     track: Track = field(compare=False)
-    group: Group = field(compare=False)
-    state: StemState = field(compare=False)
+    ref: StemRef = field(compare=False)
 
 
 @remembered()
-def _bus_stem(one: _BusOf) -> Samples:
-    sheet, state, total = one.track.sheet, one.state, np.zeros(loop_frames(one.track))
-    if not one.group.works:
+def _added_stem(one: _AddedOf) -> Samples:
+    track, state, total = one.track, _side_of(one.ref), np.zeros(loop_frames(one.track))
+    if space := _space_of(track, one.ref):
+        for part, level_db in space.fed_by.items():
+            total = summed(total, heard_stem(track, StemRef(part, state)) * 10 ** (level_db / 20))
+        return kept(returned(space, total, track.kicks(), track.sheet) if space.works else total)
+    group = _group_of(track, one.ref)
+    if group is None or not group.works:
         return kept(total)
-    for part in members_of(one.track, one.group):
-        total = summed(total, heard_stem(one.track, StemRef(part, state)))
-    return kept(bus_adds(one.group, total, sample_rate=sheet.sample_rate, bpm=sheet.bpm))
-
-
-@dataclass(frozen=True)
-class _SpaceOf:
-    """A shared space and who is sent to it in one state; what it is made of says all that counts."""
-
-    made_of: str
-    track: Track = field(compare=False)
-    space: SharedSpace = field(compare=False)
-    state: StemState = field(compare=False)
-
-
-@remembered()
-def _space_stem(one: _SpaceOf) -> Samples:
-    fed = np.zeros(loop_frames(one.track))
-    if not one.space.works:
-        return kept(fed)
-    for part, level_db in one.space.fed_by.items():
-        fed = summed(fed, heard_stem(one.track, StemRef(part, one.state)) * 10 ** (level_db / 20))
-    return kept(returned(one.space, fed, one.track.kicks(), one.track.sheet))
+    for part in members_of(track, group):
+        total = summed(total, heard_stem(track, StemRef(part, state)))
+    return kept(bus_adds(group, total, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm))
 
 
 def group_members(track: Track, group: Group, state: StemState = "heard") -> dict[str, Samples]:
