@@ -30,6 +30,7 @@ from juglant.core.hit.transpose import transposed
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.groups import working
 from juglant.core.loop.kit import stroke_tempo
+from juglant.core.loop.level_lines import along_line
 from juglant.core.loop.part_stems import gain_works_on, rings_on
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import heard_kick, heard_stem, own_parts, render_stem
@@ -126,6 +127,10 @@ def _groups(track: Track, rest: bool) -> list[Callable[[], dict[str, bytes]]]:
     ]
 
 
+def _gain_works_on(track: Track, part: str) -> Samples:
+    return along_line(track, part, gain_works_on(track, part))
+
+
 def _loop_file(name: str, make: Callable[[], Samples], rate: int) -> dict[str, bytes]:
     return {name: wav_float(make(), rate)}
 
@@ -154,9 +159,9 @@ def _duck_files(track: Track, rest: bool) -> tuple[dict[str, bytes], dict[str, C
             stems[_stem_file(ref)] = partial(heard_stem, track, ref)
         # What the gain is applied to where it is not the whole un-ducked stem.
         if split_of(track, part) is not None:
-            stems[f"stems/{name}_band-unducked.wav"] = partial(gain_works_on, track, part)
+            stems[f"stems/{name}_band-unducked.wav"] = partial(_gain_works_on, track, part)
         elif is_hit and rings_on(track, part):
-            stems[f"stems/{name}_dry-unducked.wav"] = partial(gain_works_on, track, part)
+            stems[f"stems/{name}_dry-unducked.wav"] = partial(_gain_works_on, track, part)
     keys = trigger_beats(track)
     if any(one.key.kind == "trigger" for part in ducked_parts(track) for one in curves_of(track, part)):
         files["trigger.mid"] = trigger_midi(keys, bpm=sheet.bpm, length_beats=sheet.length_beats)

@@ -4274,6 +4274,26 @@ export interface components {
             peak_db: number | null;
         };
         /**
+         * LevelLine
+         * @description One part's level line: straight in dB between its points, level before the first and after the last.
+         */
+        LevelLine: {
+            /** Part */
+            part: string;
+            /** Points */
+            points: components["schemas"]["LevelPoint"][];
+        };
+        /**
+         * LevelPoint
+         * @description The level at a place of the loop, on top of the part's own; -60 dB is silence.
+         */
+        LevelPoint: {
+            /** At Beats */
+            at_beats: number;
+            /** Gain Db */
+            gain_db: number;
+        };
+        /**
          * Levels
          * @description Levels of the loop and what its parts cost, dB; None where there is nothing.
          *
@@ -7270,6 +7290,12 @@ export interface components {
              * @default []
              */
             kit: components["schemas"]["KitHit"][];
+            /**
+             * Level Lines
+             * @description Levels drawn over the loop.
+             * @default []
+             */
+            level_lines: components["schemas"]["LevelLine"][];
             /**
              * @default {
              *       "adds_db": -30,

@@ -12,6 +12,7 @@ from juglant.core.findings import (
     hit_findings,
     late_findings,
     layer_findings,
+    level_findings,
     line_findings,
     loop_findings,
     room_findings,
@@ -42,6 +43,7 @@ FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
     *separate_findings.FINDERS,
     *coincidence_findings.FINDERS,
     *duck_findings.FINDERS,
+    *level_findings.FINDERS,
 )
 
 

@@ -88,7 +88,7 @@ def gain_works_on(track: Track, part: str) -> Samples:
     return np.stack((moved + side, moved - side))
 
 
-def render_side_stem(track: Track, ref: StemRef) -> Samples | None:
+def side_stem(track: Track, ref: StemRef) -> Samples | None:
     """What the sides of a bass stem differ by, carved and ducked as the stem is, (loop_frames,); None without sides."""
     if not track.bass_has_sides or ref.part != BASS_PART:
         return None

@@ -19,7 +19,8 @@ from juglant.core.loop.kick_stem import (
     kick_description,
 )
 from juglant.core.loop.kit import kit_description
-from juglant.core.loop.part_stems import carved_description, part_stem, render_side_stem
+from juglant.core.loop.level_lines import along_line, line_made_of
+from juglant.core.loop.part_stems import carved_description, part_stem, side_stem
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.shared_spaces import returned
 from juglant.core.memory import remembered
@@ -140,7 +141,7 @@ def stem_made_of(track: Track, ref: StemRef) -> str:
     description = stem_description(track, ref)
     what = ref.part if ref.is_low else "kit"
     gain = "" if ref.state == "before" else f"{gain_made_of(track, ref.part)} {ref.state}"
-    return f"{what} {description.model_dump_json()} {gain}"
+    return f"{what} {description.model_dump_json()} {gain}{line_made_of(track, ref.part)}"
 
 
 def render_stem(track: Track, ref: StemRef) -> Samples:
@@ -151,7 +152,13 @@ def render_stem(track: Track, ref: StemRef) -> Samples:
     _known(track, ref)
     if ref.part in added_ids(track):
         return _added_stem(_AddedOf(stem_made_of(track, ref), track, ref))
-    return part_stem(track, ref)
+    return along_line(track, ref.part, part_stem(track, ref))
+
+
+def render_side_stem(track: Track, ref: StemRef) -> Samples | None:
+    """What the sides of a bass stem differ by, as the stem is, (loop_frames,); None without sides."""
+    side = side_stem(track, ref)
+    return None if side is None else along_line(track, ref.part, side)
 
 
 def _group_of(track: Track, ref: StemRef) -> Group | None:

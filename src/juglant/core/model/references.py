@@ -77,6 +77,7 @@ def dangling(track: Track) -> list[Dangling]:
         found.extend(
             Dangling(f"group {group.id}.members", None, name) for name in group.members if name not in parts - context
         )
+    found.extend(Dangling("level_lines", None, one.part) for one in track.level_lines if one.part not in parts)
     found.extend(Dangling("low_group", None, name) for name in track.low_group.parts if name not in parts)
     for space in track.spaces:
         found.extend(
@@ -113,6 +114,7 @@ def without_dangling(track: Track) -> Track:
             "kit": kit,
             "groups": groups,
             "spaces": spaces,
+            "level_lines": tuple(one for one in track.level_lines if one.part in parts),
             "low_group": track.low_group.within(parts),
         }
     )

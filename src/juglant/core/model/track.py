@@ -16,6 +16,7 @@ from juglant.core.model.duck import BASS_PART, Duck, Ducking
 from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
+from juglant.core.model.level_line import MOST_LINES, LevelLine, lines_told
 from juglant.core.model.limits import Limits
 from juglant.core.model.low_group import LowGroup
 from juglant.core.model.shared_space import MOST_SPACES, SharedSpace, spaces_told
@@ -92,6 +93,7 @@ class Track(Description):
     duck: Duck = Duck()
     ducking: Ducking = Ducking()
     limits: Limits = Limits()
+    level_lines: tuple[LevelLine, ...] = Field(default=(), max_length=MOST_LINES, description="Levels drawn over the loop.")
     low_group: LowGroup = LowGroup()
     groups: tuple[Group, ...] = Field(default=(), max_length=MOST_BUSES, description="Parts that share a bus.")
     spaces: tuple[SharedSpace, ...] = Field(default=(), max_length=MOST_SPACES, description="Rooms and echoes.")
@@ -127,6 +129,7 @@ class Track(Description):
         if len(set(ids)) != len(ids):
             twice = next(one for one in ids if ids.count(one) > 1)
             raise ValueError(f"ids of the kit must differ from each other, got {twice!r} twice")
+        lines_told(self.level_lines)
         groups_told(self.groups, {KICK_ID, BASS_PART, *ids})
         spaces_told(self.spaces, {KICK_ID, BASS_PART, *ids, *(one.id for one in self.groups)})
         stems = sum(one.role == CONTEXT for one in self.kit)

@@ -12,6 +12,7 @@ from juglant.core.duck.part_curves import first_curve, with_curve
 from juglant.core.loop.bass_line import bass_description
 from juglant.core.loop.kick_stem import kick_description
 from juglant.core.loop.kit import kit_description
+from juglant.core.loop.level_lines import line_made_of
 from juglant.core.model.duck import BASS_PART, DUCK_AIM, Duck, Fit
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.track import Track
@@ -63,7 +64,7 @@ def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
         kick=_short(_sound(kick_description(track))),
         tempo=_short(f"{sheet.bpm} {sheet.swing_pct} {sheet.bars}"),
         carve=_short(f"{sheet.owner}{zones} {target.goal_db} {_set(track.carve, set()) if carved else ''}"),
-        part=_short(own),
+        part=_short(own + line_made_of(track, part)),
         keys="" if key.kind == "kick" else _short(str(key_beats(track, key))),
         curve=_short(_set(first_curve(track, part), set(Duck.model_fields) - DECIDED)),
         because=because,

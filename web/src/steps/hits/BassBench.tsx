@@ -8,6 +8,7 @@ import { useDefinition } from "../../queries/parameters";
 import { BassChain } from "./BassChain";
 import { partsOf } from "./bassParts";
 import { ChokeChoice } from "./ChokeChoice";
+import { LevelLine } from "./LevelLine";
 
 /** The bass: source, start and mid, each with its rulers, and its level in the loop. */
 export function BassBench() {
@@ -72,6 +73,7 @@ export function BassBench() {
           <ByPass of={{ part: "bass", layer: null, stage: null, name: "Bass" }} />
         </div>
       </div>
+      <LevelLine part="bass" name="Bass" />
     </section>
   );
 }

@@ -5,6 +5,13 @@ import { newGesture } from "../../queries/gesture";
 import { atLevel, levelAt, type Point, withPoint } from "./drawn";
 
 interface Props {
+  /** What the points are of, for those who do not see them. */
+  what?: string;
+  /** How much of time is shown; a little more than the points without it. */
+  spanMs?: number;
+  /** How a time is told. */
+  told?: (ms: number) => string;
+  most?: number;
   points: Point[];
   onChange: (points: Point[], gesture?: string) => void;
 }
@@ -15,11 +22,13 @@ const FOOT = 12;
 const MOST = 16;
 const LEAST_SPAN_MS = 100;
 
+const inMs = (ms: number) => figure(ms, "ms");
+
 /** Points of an envelope: drag them, double-click to add, Delete to remove, arrow keys move the one in focus. */
-export function DrawnPoints({ points, onChange }: Props) {
+export function DrawnPoints({ what = "Envelope", spanMs, told = inMs, most = MOST, points, onChange }: Props) {
   const [follow, width] = useWidth(500);
   const held = useRef<{ index: number; gesture: string } | null>(null);
-  const span = Math.max(LEAST_SPAN_MS, 1.25 * (points.at(-1)?.at_ms ?? 0));
+  const span = spanMs ?? Math.max(LEAST_SPAN_MS, 1.25 * (points.at(-1)?.at_ms ?? 0));
   const x = (ms: number) => PAD + (ms / span) * (width - 2 * PAD);
   const y = (db: number) => PAD + levelAt(db) * (HEIGHT - FOOT - 2 * PAD);
   const from = (event: PointerEvent<SVGSVGElement>): Point => {
@@ -53,12 +62,12 @@ export function DrawnPoints({ points, onChange }: Props) {
         width={width}
         height={HEIGHT}
         role="group"
-        aria-label={`Envelope of ${points.length} points: ${points
-          .map((one) => `${figure(one.level_db, "dB")} at ${figure(one.at_ms, "ms")}`)
+        aria-label={`${what} of ${points.length} points: ${points
+          .map((one) => `${figure(one.level_db, "dB")} at ${told(one.at_ms)}`)
           .join(", ")}`}
         style={{ touchAction: "none", background: "var(--card)" }}
         onDoubleClick={(event) => {
-          if (points.length >= MOST) return;
+          if (points.length >= most) return;
           const rect = event.currentTarget.getBoundingClientRect();
           const at_ms = Math.max(0, ((event.clientX - rect.left - PAD) / (width - 2 * PAD)) * span);
           const level_db = atLevel((event.clientY - rect.top - PAD) / (HEIGHT - FOOT - 2 * PAD));
@@ -88,7 +97,7 @@ export function DrawnPoints({ points, onChange }: Props) {
             y={HEIGHT - 2}
             textAnchor="middle"
           >
-            {figure(one.at_ms, "ms")}
+            {told(one.at_ms)}
           </text>
         ))}
         {first && last && (
@@ -104,7 +113,7 @@ export function DrawnPoints({ points, onChange }: Props) {
             key={index}
             role="button"
             tabIndex={0}
-            aria-label={`Point ${index + 1}: ${figure(one.level_db, "dB")} at ${figure(one.at_ms, "ms")}`}
+            aria-label={`Point ${index + 1}: ${figure(one.level_db, "dB")} at ${told(one.at_ms)}`}
             cx={x(one.at_ms)}
             cy={y(one.level_db)}
             r={6}

@@ -4,6 +4,7 @@ import { ByPass } from "../../controls/ByPass";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
 import { ChokeChoice } from "./ChokeChoice";
+import { LevelLine } from "./LevelLine";
 
 interface Props {
   one: KitHit;
@@ -100,6 +101,7 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           }
         />
       )}
+      <LevelLine part={one.id} name={one.name} />
       <p className="soft small mt-2">Where it is played, how hard and how early or late: the pattern on Track.</p>
     </section>
   );
