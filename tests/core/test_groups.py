@@ -178,6 +178,21 @@ def test_by_passing_a_bus_or_a_part_on_it_is_the_loop_without(whole: Track) -> N
     assert same_sound(np.sum(heard, axis=0), expected, within=1e-6)
 
 
+def test_a_layer_of_a_part_on_a_bus_is_by_passed_with_what_the_bus_makes_of_it(whole: Track) -> None:
+    """Its bus hears the part at its own level: the whole loop is matched, and not the part's stem alone."""
+    made = on(whole, BUSES["the low end pressed"])
+    layer = made.kick.layers[-1].id
+    found = compared(made, Bypass(part="kick", layer=layer))
+    assert found.of_loop
+    assert not compared(whole, Bypass(part="kick", layer=layer)).of_loop
+    meter = pyloudnorm.Meter(RATE)
+    loud = [
+        meter.integrated_loudness(np.tile(two(render_stems(one).loop), 4).T) + turned
+        for one, turned in ((made, found.with_db), (found.track, found.without_db))
+    ]
+    assert loud[0] == pytest.approx(loud[1], abs=0.25)
+
+
 def test_a_part_that_is_not_on_a_bus_does_not_make_it_anew(whole: Track) -> None:
     made = on(whole, BUSES["the low end pressed"])
     kit = tuple(one.model_copy(update={"gain_db": -20}) if one.id == "clap" else one for one in made.kit)

@@ -14,13 +14,15 @@ from juglant.services.views import stem_key, stem_keys, stem_wav
 class BypassView(BaseModel):
     """By how much each side is turned down, dB, so that both are equally loud; the stems that play without it.
 
-    matched: False where one side is silent; idle: whether leaving it out changes nothing.
+    matched: False where one side is silent; idle: whether leaving it out changes nothing; of_loop: whether all stems are
+    turned down, and not those of its part.
     """
 
     with_db: float
     without_db: float
     matched: bool
     idle: bool
+    of_loop: bool
 
 
 @remembered()
@@ -33,7 +35,8 @@ def bypass_view(track: Track, left_out: Bypass) -> tuple[BypassView, list[tuple[
     found = _compared(track, left_out)
     gone = left_out.part if left_out.whole else None
     stems = [(ref, key) for ref, key in stem_keys(found.track) if ref.part != gone]
-    return BypassView(with_db=found.with_db, without_db=found.without_db, matched=found.matched, idle=found.idle), stems
+    figures = {name: getattr(found, name) for name in BypassView.model_fields}
+    return BypassView(**figures), stems
 
 
 def bypass_stem_key(track: Track, left_out: Bypass, ref: StemRef) -> str:

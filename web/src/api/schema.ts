@@ -1835,6 +1835,8 @@ export interface components {
             idle: boolean;
             /** Matched */
             matched: boolean;
+            /** Of Loop */
+            of_loop: boolean;
             /** Stems */
             stems: components["schemas"]["Stem"][];
             /** With Db */

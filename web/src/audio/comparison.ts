@@ -16,6 +16,8 @@ export interface Comparison {
   without_db: number;
   matched: boolean;
   idle: boolean;
+  /** Whether all of it is turned down, and not its part alone. */
+  of_loop: boolean;
   stems: Stem[];
 }
 
@@ -34,13 +36,12 @@ export function played(state: TrackState, compared: Comparison | null, out: bool
   if (compared === null || compared.revision !== state.revision)
     return playedStems(state, free).map((stem) => ({ stem, gain: 1, without: null }));
   const { of } = compared;
-  const whole = of.layer === null && of.stage === null;
   const gain = factor(out ? compared.without_db : compared.with_db);
   const stems = playedStems(out ? { ...state, stems: compared.stems } : state, free);
   return stems.map((stem) => ({
     stem,
-    gain: whole || stem.part === of.part ? gain : 1,
-    without: out && !whole ? of : null,
+    gain: compared.of_loop || stem.part === of.part ? gain : 1,
+    without: out ? of : null,
   }));
 }
 

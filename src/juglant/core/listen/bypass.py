@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor
 from juglant.core.errors import NoSuchPart
-from juglant.core.loop.groups import off_buses
+from juglant.core.loop.groups import goes_on, off_buses
 from juglant.core.loop.render import heard_stem, render_stems
 from juglant.core.measure.level import SILENCE_LUFS, loop_loudness
 from juglant.core.model.duck import BASS_PART
@@ -43,7 +43,7 @@ class Compared:
     """A track without something, and by how much each side is turned down, dB, so that both are equally loud.
 
     with_db, without_db: the quieter side has 0. matched: False where either side is silent: nothing is turned down then.
-    idle: whether leaving it out changes nothing at all.
+    idle: whether leaving it out changes nothing at all; of_loop: whether the whole loop is turned down, and not its part.
     """
 
     track: Track
@@ -51,6 +51,7 @@ class Compared:
     without_db: float
     matched: bool
     idle: bool
+    of_loop: bool
 
 
 def _stage_off(chain: tuple[AnyProcessor, ...], stage: int, whose: str) -> tuple[AnyProcessor, ...]:
@@ -99,18 +100,20 @@ def without(track: Track, left_out: Bypass) -> Track:
 
 
 def compared(track: Track, left_out: Bypass) -> Compared:
-    """The track without something, both sides measured as they are heard: the part for a stage or layer of it, the whole
-    loop where the part itself is left out. Raises NoSuchPart as `without`.
+    """The track without something, both sides measured as they are heard: the part for a stage or layer of it; the whole
+    loop where the part itself is left out, or goes through a bus or a space, which hear it at its own level. Raises
+    NoSuchPart as `without`.
     """
     rate, made = track.sheet.sample_rate, without(track, left_out)
-    if left_out.whole:
-        loop = render_stems(track).loop
-        sides = (loop, render_stems(made).loop - heard_stem(made, StemRef(left_out.part)))
+    whole = left_out.whole or goes_on(track, left_out.part)
+    if whole:
+        gone = heard_stem(made, StemRef(left_out.part)) if left_out.whole else 0.0
+        sides = (render_stems(track).loop, np.asarray(render_stems(made).loop - gone))
     else:
         ref = StemRef(left_out.part)
         sides = (heard_stem(track, ref), heard_stem(made, ref))
     idle = sides[0].shape == sides[1].shape and bool(np.array_equal(*sides))
     here, there = (loop_loudness(one, sample_rate=rate) for one in sides)
     if min(here, there) <= SILENCE_LUFS:
-        return Compared(made, 0.0, 0.0, False, idle)
-    return Compared(made, min(0.0, there - here), min(0.0, here - there), True, idle)
+        return Compared(made, 0.0, 0.0, False, idle, whole)
+    return Compared(made, min(0.0, there - here), min(0.0, here - there), True, idle, whole)

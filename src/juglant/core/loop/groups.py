@@ -58,6 +58,13 @@ def working(track: Track) -> list[Group]:
     return [*(one for one in found if not one.whole), *(one for one in found if one.whole)]
 
 
+def goes_on(track: Track, part: str) -> bool:
+    """Whether a bus or a shared space hears a part."""
+    return any(part in members_of(track, one) for one in working(track)) or any(
+        part in one.fed_by for one in track.spaces if one.works
+    )
+
+
 def off_buses(track: Track, part: str) -> Track:
     """A track to listen to in which a part, or a bus, goes through no bus; raises NoSuchPart where there is none."""
     if part not in {*parts_of(track), *added_ids(track)}:
