@@ -147,6 +147,14 @@ def test_every_processor_is_heard_on_a_kick_loop(place: str, kind: str, untouche
     assert same_sound(render_stem(compared(made, asked).track, KICK), render_stem(track, KICK))
 
 
+def test_what_is_on_a_bus_that_is_not_bound_is_measured_and_not_heard(untouched: Track) -> None:
+    track = loop_track(untouched)
+    made = track.model_copy(update={"kick": track.kick.model_copy(update={"bus": (stage("drive"),)})})
+    assert same_sound(render_stem(made, KICK), render_stem(track, KICK))
+    (change,) = hit_changes(made, "kick").bus
+    assert not change.idle
+
+
 def test_twenty_decibels_of_drive_on_a_kick_loop_are_heard_in_the_loop(untouched: Track) -> None:
     track = loop_track(untouched)
     hit = track.kick.model_copy(update={"bind": True, "bus": (Saturate(drive_db=20),)})

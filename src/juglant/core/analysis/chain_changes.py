@@ -12,7 +12,7 @@ from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.loop_kick import loop_stages
 from juglant.core.memory import newest
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.track import Track
 
 Changes = tuple[StageChange, ...]
 
@@ -32,7 +32,11 @@ def plays_through_layers(track: Track, hit_id: str) -> bool:
 
 def bass_changes(track: Track) -> Changes:
     """What each processor of the bass's chain changed of its whole line."""
-    return _of_bass(bass_description(track).unchecked(mix=Mix())) if track.bass_chain else ()
+    if not track.bass_chain:
+        return ()
+    own = bass_description(track)
+    mix = own.mix.unchecked(bass_gain_db=0.0, bass_shift_ms=0.0, bass_inverted=False)
+    return _of_bass(own.unchecked(mix=mix))
 
 
 @newest(8)
@@ -42,7 +46,9 @@ def _of_bass(description: Track) -> Changes:
 
 @newest(8)
 def _of_loop(description: Track) -> tuple[str | None, Changes, Changes]:
-    stages, rate = loop_stages(description), description.sheet.sample_rate
+    # What is on a bus that is not bound is measured too, as it would be.
+    kick = description.kick.unchecked(bind=True)
+    stages, rate = loop_stages(description.unchecked(kick=kick)), description.sheet.sample_rate
     bus = stages.bus if description.kick.bus else []
     return stages.layer_id, tuple(changes(stages.layer, sample_rate=rate)), tuple(changes(bus, sample_rate=rate))
 
@@ -55,7 +61,9 @@ def hit_changes(track: Track, hit_id: str) -> ChainChanges:
         layer.id: tuple(changes(stages_of_layer(hit, layer.id, rate, tempo), sample_rate=rate)) for layer in hit.layers
     }
     if plays_through_layers(track, hit_id):
-        own, of_layer, of_bus = _of_loop(kick_description(track).unchecked(mix=Mix()))
-        return ChainChanges(layers | ({own: of_layer} if own else {}), of_bus if hit.bind else ())
+        description = kick_description(track)
+        level = description.mix.unchecked(kick_gain_db=0.0)
+        own, of_layer, of_bus = _of_loop(description.unchecked(mix=level))
+        return ChainChanges(layers | ({own: of_layer} if own else {}), of_bus)
     bus = tuple(changes(stages_of_bus(hit, rate, bpm), sample_rate=rate)) if hit.bus else ()
     return ChainChanges(layers, bus)
