@@ -47,6 +47,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "clear": ("demo", lambda t: {"part": "clap"}, "High-pass"),
     "pair-cut": ("demo", lambda t: {"owner": "pad", "yielder": "stab", "zone": "box"}, "Stab clear of Pad in box"),
     "give-zone": ("demo", lambda t: {"owner": "bass", "yielder": "kick", "zone": "boom"}, "Bass over Kick in boom"),
+    "feature": ("demo", lambda t: {"part": "tom"}, "Room for Tom"),
     "levels": ("demo", lambda t: {}, "Levels with headroom"),
     "add-layer": ("untouched", lambda t: {"layer": SKINS}, "Add Low skins"),
     "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),

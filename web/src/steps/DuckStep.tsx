@@ -13,6 +13,7 @@ import { ByBar } from "./duck/ByBar";
 import { Compressor } from "./duck/Compressor";
 import { Driven } from "./duck/Driven";
 import { BASS, curvesOf, duckedParts, partName, targetOf, withCurve } from "./duck/duckedParts";
+import { Featured } from "./duck/Featured";
 import { Guards } from "./duck/Guards";
 import { Keys } from "./duck/Keys";
 import { Lanes, lanesHeight } from "./duck/Lanes";
@@ -243,6 +244,7 @@ export function DuckStep({ view }: { view: View }) {
       {measured.isError && <p className="clash-text small">This could not be measured: {measured.error.message}</p>}
       {part === BASS && measured.data && <ByBar sheet={measured.data} />}
       {part === BASS && <Orders />}
+      <Featured />
       <Print />
     </>
   );

@@ -31,6 +31,7 @@ from juglant.core.commands.room import (
     CutForPair,
     DuckAnother,
     DuckOfItsOwn,
+    Feature,
     GiveZone,
     LeaveHeadroom,
     MakeRoom,
@@ -48,8 +49,8 @@ Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | SeparateLowGroup | GiveZone
-    | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll | FollowSchool
-    | TakeCure | EvenLine | LineOnRoots | KickFromLoop | SayStroke | BassFromLoop,
+    | Feature | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll
+    | FollowSchool | TakeCure | EvenLine | LineOnRoots | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from juglant.core.analysis.analyse import analysed
-from juglant.core.analysis.duck_aims import part_title
+from juglant.core.analysis.duck_aims import PAIR_GOAL_DB, part_title
 from juglant.core.analysis.headroom import measure_headroom
 from juglant.core.analysis.kick_phase import in_phase
 from juglant.core.analysis.low_group import separated
@@ -23,6 +23,7 @@ from juglant.core.model.track import Mix, Track
 from juglant.core.parameter.fields import within
 from juglant.core.plans.bare import kick_duck, without_room
 from juglant.core.plans.ducks import newly_ducked, plan_part, plan_targets, with_compressor
+from juglant.core.plans.featured import with_room_for
 from juglant.core.plans.plan import carve_in_order, carve_said, nothing_to_plan, plan_duck, room_made
 from juglant.core.plans.room_duck import with_share
 
@@ -214,6 +215,28 @@ class GiveZone(Asked):
         names = part_title(track, self.owner), part_title(track, self.yielder)
         group = track.low_group.given(self.owner, self.yielder, self.zone)
         return Done(track.model_copy(update={"low_group": group}), f"{names[0]} over {names[1]} in {self.zone}")
+
+
+class Feature(OfPart):
+    """Room for one part: every other goes down while it sounds, by as much as they are in each other's way."""
+
+    kind: Literal["feature"] = "feature"
+    cap_db: float = Field(default=6.0, ge=1, le=24)
+
+    def done(self, track: Track) -> Done:
+        """The track with it; said: what each part gives, and what it wins. Raises InvalidTrack, or NoSuchPart."""
+        name, found = part_title(track, self.part), with_room_for(track, self.part, self.cap_db)
+        words = {"duck": "is ducked by", "cut": "is cut by"}
+        said = [
+            f"{one.name} {words[one.how]} {one.depth_db:.1f} dB{' ' + one.why if one.how == 'cut' else ''}: {name} over it "
+            f"{one.before_db:+.1f} to {one.after_db:+.1f} dB"
+            for one in found.given
+            if one.how != "none"
+        ]
+        left = [f"{one.name}: {one.why}" for one in found.given if one.how == "none" and one.before_db < PAIR_GOAL_DB]
+        if not said:
+            said = [f"{name} is clear of every other part while it sounds: nothing was done"]
+        return Done(found.track, f"Room for {name}", (*said, *left))
 
 
 class LeaveHeadroom(Asked):
