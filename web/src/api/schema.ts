@@ -1726,6 +1726,12 @@ export interface components {
             /** At Beats */
             at_beats: number;
             /**
+             * Bend
+             * @description How far it bends until it ends, after its slide.
+             * @default 0
+             */
+            bend_cents: number;
+            /**
              * Level
              * @description This note's own level.
              * @default 0
@@ -1738,6 +1744,12 @@ export interface components {
              * @description MIDI note number, C4 = 60.
              */
             note: number;
+            /**
+             * Slide
+             * @description Time in which it comes from the note before; 0 begins where it is.
+             * @default 0
+             */
+            slide_ms: number;
         };
         /**
          * Beater

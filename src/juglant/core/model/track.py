@@ -40,6 +40,12 @@ class BassNote(Description):
     length_beats: float = Field(gt=0, le=MOST_BEATS, json_schema_extra={"unit": "beats"})
     note: int = Field(ge=LOWEST_BASS_NOTE, le=HIGHEST_BASS_NOTE, description="MIDI note number, C4 = 60.")
     gain_db: float = parameter(0, -24, 6, "dB", "This note's own level.", title="Level", step=0.5)
+    slide_ms: float = parameter(
+        0, 0, 500, "ms", "Time in which it comes from the note before; 0 begins where it is.", title="Slide", step=5
+    )
+    bend_cents: float = parameter(
+        0, -1200, 1200, "cents", "How far it bends until it ends, after its slide.", title="Bend", step=100
+    )
 
 
 class Mix(Description):

@@ -6,8 +6,9 @@ import { useEditor } from "../../queries/editor";
 import { newGesture } from "../../queries/gesture";
 import { useDefinition } from "../../queries/parameters";
 import { hitsOf, withHit } from "../hits/pads";
-import { barsUsed, CELL, filled, kept, rowsOf, snap } from "./grid";
+import { barsUsed, CELL, filled, kept, PLAIN, rowsOf, snap } from "./grid";
 import { HIT_ROW, HitRows, type Picked } from "./HitRows";
+import { NoteRulers } from "./NoteRulers";
 import { StrokeRulers } from "./StrokeRulers";
 
 const LEFT = 74;
@@ -92,10 +93,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
     event.currentTarget.setPointerCapture(event.pointerId);
     const gesture = newGesture();
     if (found < 0) {
-      const made = kept(
-        { at_beats: Math.floor(at.beats / CELL) * CELL, length_beats: CELL, note, gain_db: 0 },
-        beats,
-      );
+      const made = kept({ at_beats: Math.floor(at.beats / CELL) * CELL, length_beats: CELL, note, ...PLAIN }, beats);
       setNotes("Add bass note", (notes) => [...notes, made], gesture);
       setSelected(track.bass_notes.length);
       drag.current = { index: track.bass_notes.length, kind: "length", fromBeats: at.beats, note: made, gesture };
@@ -294,6 +292,14 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           </g>
         </svg>
       </div>
+      {selected !== null && track.bass_notes[selected] && (
+        <NoteRulers
+          note={track.bass_notes[selected]}
+          name={name(track.bass_notes[selected].note)}
+          recorded={track.bass.source === "recorded line"}
+          onChange={(change, gesture) => setNote(selected, change, gesture)}
+        />
+      )}
       {picked && <StrokeRulers hits={hits} picked={picked} onStrokes={setStrokes} />}
     </>
   );

@@ -21,6 +21,9 @@ export function rowsOf(
   return [...new Set([...inKey, ...used])].sort((one, other) => other - one);
 }
 
+/** What a new note has of its own: nothing. */
+export const PLAIN = { gain_db: 0, slide_ms: 0, bend_cents: 0 };
+
 /** A note kept inside the loop and at least one cell long. */
 export function kept(note: BassNote, lengthBeats: number): BassNote {
   const at_beats = Math.min(lengthBeats - CELL, Math.max(0, note.at_beats));
