@@ -14,8 +14,8 @@ interface Props {
 export function NoteRulers({ note, name, recorded, onChange }: Props) {
   return (
     <section aria-label="The picked note">
-      <p className="soft small mt-2 mb-0">
-        {name} at <span className="mono">{inBars(note.at_beats)}</span>
+      <p className="soft small mt-2 mb-0 d-flex gap-1">
+        <span>{name} at</span> <span className="mono">{inBars(note.at_beats)}</span>
       </p>
       <ModelRulers
         model="BassNote"
