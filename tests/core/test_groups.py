@@ -82,6 +82,18 @@ def test_shares_of_a_bus_sum_to_what_comes_out(name: str, whole: Track) -> None:
     assert 10 * np.log10(np.sum((out - expected) ** 2) / np.sum(expected**2)) < -100
 
 
+def test_no_share_is_larger_than_the_gain_that_is_set_makes_of_its_part(whole: Track) -> None:
+    """Where parts cancel, the sum says nothing of either: none of them is blown up there."""
+    group = Group(id="g", name="G", members=("kick", "bass", "clap"), bus=(Clip(gain_db=12),))
+    members = group_members(on(whole, group), group)
+    bus = through_bus(group, members, sample_rate=RATE, bpm=whole.sheet.bpm)
+    for part, stem in members.items():
+        assert np.max(np.abs(bus.shares[part])) <= 10 ** (12 / 20) * np.max(np.abs(stem)) + 0.05, part
+        # Turned up and clipped, it is no louder than turned up.
+        assert np.sum(bus.shares[part] ** 2) <= 10 ** (12 / 10) * np.sum(two(stem)[: bus.after.shape[0]] ** 2) * 1.01
+    assert same_sound(np.sum(list(bus.shares.values()), axis=0), bus.after, within=1e-9)
+
+
 def test_buses_stand_one_behind_the_other(whole: Track) -> None:
     low, everything = BUSES["the low end pressed"], BUSES["everything limited"]
     # The order in which they are written does not matter: everything is always last.

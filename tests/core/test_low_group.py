@@ -19,7 +19,7 @@ from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import loop_loudness
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
-from juglant.core.model.low_group import LOW_ZONES, LowGroup
+from juglant.core.model.low_group import GROUP_ZONES, LowGroup
 from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track, track_from_json, track_to_json
@@ -69,7 +69,7 @@ def test_every_two_are_compared_in_every_zone_they_share(low: Track) -> None:
     # The rumble, which no part but the kick could be asked of before.
     assert ("kick", "rumble") in {(row.owner, row.yielder) for row in found.rows}
     assert ("bass", "rumble") in {(row.owner, row.yielder) for row in found.rows}
-    assert all(row.zone in LOW_ZONES for row in found.rows)
+    assert all(row.zone in GROUP_ZONES for row in found.rows)
     total = np.sum([folded(render_stem(low, StemRef(part))) for part in PARTS], axis=0)
     assert found.peak_dbtp == pytest.approx(20 * np.log10(np.max(np.abs(total))), abs=0.4)
 
@@ -137,7 +137,7 @@ def test_a_zone_may_belong_to_another_than_the_order_says(low: Track) -> None:
     assert ("kick", "long-sub", "weight") in rows
 
 
-@pytest.mark.parametrize("zone", LOW_ZONES)
+@pytest.mark.parametrize("zone", GROUP_ZONES)
 def test_a_circle_within_a_zone_is_refused(zone: Any, low: Track) -> None:
     three = low.model_copy(update={"low_group": LowGroup(parts=("kick", "bass", "rumble"))})
     with pytest.raises(InvalidTrack, match="circle"):
@@ -147,7 +147,7 @@ def test_a_circle_within_a_zone_is_refused(zone: Any, low: Track) -> None:
     both = GiveZone(owner="rumble", yielder="kick", zone=zone).done(first).track
     assert both.low_group.owner_of("kick", "rumble", zone) == "rumble"
     # Other zones are as they were, and back again nothing is left of it.
-    other = next(one for one in LOW_ZONES if one != zone)
+    other = next(one for one in GROUP_ZONES if one != zone)
     assert both.low_group.owner_of("kick", "rumble", other) == "kick"
     back = GiveZone(owner="kick", yielder="rumble", zone=zone).done(both).track
     assert GiveZone(owner="bass", yielder="rumble", zone=zone).done(back).track == three

@@ -2651,9 +2651,9 @@ export interface components {
             part: string;
             /**
              * Split Hz
-             * @default 220
+             * @description Where it is split; empty: at the usual place.
              */
-            split_hz: number;
+            split_hz?: number | null;
         };
         /**
          * Duck
@@ -5236,7 +5236,7 @@ export interface components {
             /** Gain Db */
             gain_db: number;
             /** Lost Lu */
-            lost_lu: number | null;
+            lost_lu: number;
             /** Q */
             q: number;
             /** Reached Db */

@@ -24,7 +24,7 @@ export function HitsStep() {
   const hits = hitsOf(editor.track);
   const wanted = asked.get("hit") ?? "kick";
   const one = hits.find((each) => each.id === wanted) ?? hits[0];
-  const buses = asked.has("buses");
+  const buses = asked.has("buses") || editor.track.groups.some((group) => group.id === wanted);
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
   const play = usePads(editor.settled, strength);
   return (

@@ -29,7 +29,7 @@ from juglant.core.memory import elsewhere, newest
 from juglant.core.model.carve import Move
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.kit import KICK_ID
-from juglant.core.model.low_group import LOW_ZONES, LowZone
+from juglant.core.model.low_group import GROUP_ZONES, LowZone
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.progress import steps
@@ -114,7 +114,7 @@ def _found(track: Track, sides: dict[str, Side], pair: tuple[str, str], zone: Lo
 def _rows(track: Track, sides: dict[str, Side]) -> list[LowRow]:
     out = []
     for pair in track.low_group.pairs():
-        for zone in LOW_ZONES:
+        for zone in GROUP_ZONES:
             owner, yielder, one = _found(track, sides, pair, zone)
             if one.clearance_db is None:
                 continue
@@ -130,7 +130,7 @@ def _rows(track: Track, sides: dict[str, Side]) -> list[LowRow]:
 
 def _pair(track: Track, sides: dict[str, Side], pair: tuple[str, str]) -> LowPair:
     one, other = pair
-    rows = [row for zone in LOW_ZONES for row in zone_rows(zone, sides[one].heard.shape[0])]
+    rows = [row for zone in GROUP_ZONES for row in zone_rows(zone, sides[one].heard.shape[0])]
     contest = contest_of_pair(track, one, sides[one], sides[other], rows)
     first, second = (folded(render_stem(track, StemRef(part))) for part in pair)
     active = np.asarray(contest.active.any(axis=0))
@@ -174,15 +174,15 @@ def separated(track: Track) -> Separated:
     for _ in range(ROUNDS):
         sides, done = _sides(track), len(cuts)
         for pair in steps([pair for pair in track.low_group.pairs() if not _planned_above(pair)]):
-            for zone in LOW_ZONES:
+            for zone in GROUP_ZONES:
                 owner, yielder, found = _found(track, sides, pair, zone)
                 if found.clearance_db is None or found.short_db <= NEARLY_DB or cut_full(track, yielder):
                     continue
                 cut = with_least_cut(track, (owner, yielder), sides[owner], sides[yielder], found).cut
                 if cut is None or cut.reached_db < found.clearance_db + WORTH_DB:
                     continue
-                if (cut.lost_lu or 0.0) > MOST_LOST_LU:
-                    too_dear[owner, yielder, zone] = cut.lost_lu or 0.0
+                if cut.lost_lu > MOST_LOST_LU:
+                    too_dear[owner, yielder, zone] = cut.lost_lu
                     continue
                 track = with_cut(track, yielder, Move(frequency_hz=cut.frequency_hz, gain_db=cut.gain_db, q=cut.q))
                 sides[yielder] = side_of(track, yielder)

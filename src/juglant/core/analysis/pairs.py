@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -50,7 +50,7 @@ class PairCut:
     q: float
     reached_db: float
     short_db: float
-    lost_lu: float | None
+    lost_lu: float
 
 
 @dataclass(frozen=True)
@@ -95,6 +95,7 @@ def _frames(track: Track, part: str, state: StemState) -> Samples:
 
 
 def side_of(track: Track, part: str) -> Side:
+    """A part's bands before and as heard; raises NoSuchPart."""
     return Side(_frames(track, part, "before"), _frames(track, part, "heard"))
 
 
@@ -139,6 +140,7 @@ def pair_figures(track: Track, owner: str, yielder: str) -> PairFigures:
 
 
 def zone_of_pair(track: Track, owner: str, one: Side, other: Side, zone: str) -> ZonePair:
+    """One zone of an owner and of a part that gives way to it, as heard, without a cut."""
     rows = zone_rows(zone, one.heard.shape[0])
     low, high = ZONE_EDGES_HZ[zone]
     edges = (low, min(high, HIGHEST_HZ))
@@ -188,28 +190,21 @@ def with_least_cut(track: Track, pair: tuple[str, str], one: Side, other: Side, 
     width = found.to_hz - found.from_hz
     q = float(np.clip(hz / width, max(WIDEST_Q, limits.low if limits else WIDEST_Q), NARROWEST_Q))
     hz, q = round(hz, 1), round(q, 2)
-    wanted, cut, made = found.goal_db, None, track
+    wanted, made = found.goal_db, track
+    gain, reached, short = 0.0, found.clearance_db or 0.0, found.short_db
     for _ in range(ROUNDS):
         gain = _gain_for(wanted, float(mine), theirs, centres, hz, q, track.sheet.sample_rate)
         made = with_cut(track, yielder, Move(frequency_hz=hz, gain_db=gain, q=q))
         now = zone_of_pair(track, owner, one, Side(other.before, _frames(made, yielder, "heard")), found.zone)
-        reached = found.clearance_db if now.clearance_db is None else now.clearance_db
-        cut = PairCut(hz, gain, q, reached or 0.0, now.short_db, None)
-        over = cut.reached_db - found.goal_db
+        reached, short = reached if now.clearance_db is None else now.clearance_db, now.short_db
+        over = reached - found.goal_db
         if abs(over) <= NEARLY_DB or (over < 0 and gain <= -DEEPEST_DB):
             break
         # What is rendered is not quite what the bands say: their middles stand for all that is in them.
         wanted -= over
     rate = track.sheet.sample_rate
-    loud = [loop_loudness(folded(render_stem(each, StemRef(yielder))), sample_rate=rate) for each in (track, made)]
-    lost = None if loud[0] is None or loud[1] is None else loud[0] - loud[1]
-    if cut is None:
-        return found
-    shown = PairCut(cut.frequency_hz, cut.gain_db, cut.q, cut.reached_db, cut.short_db, lost)
-    return ZonePair(
-        found.zone, found.from_hz, found.to_hz, found.clearance_db, found.goal_db, found.short_db,
-        found.together_pct, found.worst_beats, shown,
-    )  # fmt: skip
+    here, there = (loop_loudness(folded(render_stem(each, StemRef(yielder))), sample_rate=rate) for each in (track, made))
+    return replace(found, cut=PairCut(hz, gain, q, reached, short, here - there))
 
 
 def _gain_for(goal_db: float, mine: float, theirs: Samples, centres: Samples, hz: float, q: float, rate: int) -> float:

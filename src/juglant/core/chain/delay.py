@@ -38,15 +38,19 @@ class Delay(Stage):
     level_db: float = parameter(-12, -48, 0, "dB", "Level of the first echo.", title="Level", step=0.5)
 
 
+def echoes_of(every: NoteValue, feedback_pct: float, *, bpm: float, sample_rate: int) -> list[tuple[int, float]]:
+    """First frame and level of every echo until they are 60 dB down, each placed from zero, so that nothing accumulates."""
+    feedback = feedback_pct / 100
+    count = 1 if feedback <= 0 else min(MOST_ECHOES, 1 + int(SILENT_DB / (20 * math.log10(feedback))))
+    return [(frame_at(BEATS[every] * (k + 1), bpm, sample_rate), feedback**k) for k in range(count)]
+
+
 def apply(settings: Delay, audio: Samples, *, sample_rate: int, bpm: float) -> Samples:
     """Add echoes to (channels, frames), until they are 60 dB down."""
     source = fed(audio, settings.attack_ms, sample_rate=sample_rate)
     source = cut_low_and_high(source, settings.low_cut_hz, settings.high_cut_hz, sample_rate=sample_rate)
-    feedback = settings.feedback_pct / 100
-    count = 1 if feedback <= 0 else min(MOST_ECHOES, 1 + int(SILENT_DB / (20 * math.log10(feedback))))
-    # Each echo is placed from zero, so that nothing accumulates.
-    starts = [frame_at(BEATS[settings.every] * (k + 1), bpm, sample_rate) for k in range(count)]
-    wet = np.zeros((source.shape[0], starts[-1] + source.shape[1]))
-    for k, start in enumerate(starts):
-        wet[:, start : start + source.shape[1]] += feedback**k * source
+    echoes = echoes_of(settings.every, settings.feedback_pct, bpm=bpm, sample_rate=sample_rate)
+    wet = np.zeros((source.shape[0], echoes[-1][0] + source.shape[1]))
+    for start, level in echoes:
+        wet[:, start : start + source.shape[1]] += level * source
     return added(audio, wet, settings.level_db)

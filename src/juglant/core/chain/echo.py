@@ -21,14 +21,19 @@ def fed(audio: Samples, attack_ms: float, *, sample_rate: int) -> Samples:
     return np.stack([with_edges(row[:count], start_ms=0, end_ms=FEED_FADE_MS, sample_rate=sample_rate) for row in audio])
 
 
-def cut_low_and_high(audio: Samples, low_hz: float, high_hz: float, *, sample_rate: int) -> Samples:
-    """(channels, frames) without what is below and above."""
-    sections = np.vstack(
+def cut_sections(low_hz: float, high_hz: float, *, sample_rate: int) -> Samples:
+    """What an echo passes, (sections, 6): 24 dB an octave below, 12 above."""
+    return np.vstack(
         (
             butterworth(4, low_hz, "highpass", sample_rate=sample_rate),
             butterworth(2, high_hz, "lowpass", sample_rate=sample_rate),
         )
     )
+
+
+def cut_low_and_high(audio: Samples, low_hz: float, high_hz: float, *, sample_rate: int) -> Samples:
+    """(channels, frames) without what is below and above."""
+    sections = cut_sections(low_hz, high_hz, sample_rate=sample_rate)
     return np.stack([filter_signal(sections, row) for row in audio])
 
 

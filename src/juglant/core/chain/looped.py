@@ -19,7 +19,7 @@ from juglant.core.chain.reverb import Reverb
 from juglant.core.chain.reverse import Reverse
 from juglant.core.chain.width import Width
 from juglant.core.signal.envelope import frames_of
-from juglant.core.signal.wrap import wrapped
+from juglant.core.signal.wrap import laid_over, wrapped
 from juglant.core.types import Samples
 
 # Five times the slowest follower and more than any filter rings; what looks ahead sees this much of the next pass.
@@ -55,7 +55,7 @@ def _through(settings: AnyProcessor, loop: Samples, since: Samples, *, sample_ra
         return np.roll(loop[:, ::-1], 1, axis=1)
     apply, frames = APPLIED[type(settings)], loop.shape[1]
     if isinstance(settings, Width):
-        return _folded(apply(settings, loop, sample_rate=sample_rate, bpm=bpm), frames)
+        return laid_over(apply(settings, loop, sample_rate=sample_rate, bpm=bpm), frames)
     if isinstance(settings, Gate):
         # Its pattern begins with bar 1 of every pass.
         return apply(settings, loop, sample_rate=sample_rate, bpm=bpm)
@@ -91,11 +91,4 @@ def _echoed(settings: Reverb | Delay, loop: Samples, since: Samples, *, sample_r
     source = np.pad(source, ((0, 0), (0, frames_of(RINGS_MS, sample_rate))))
     out = APPLIED[type(settings)](fed, source, sample_rate=sample_rate, bpm=bpm)
     out[:, : source.shape[1]] -= source
-    return loop + _folded(out, loop.shape[1])
-
-
-def _folded(audio: Samples, frames: int) -> Samples:
-    """(channels, longer) laid over itself every `frames`: what rings past the end is heard at the start."""
-    turns = -(-audio.shape[1] // frames)
-    padded = np.pad(audio, ((0, 0), (0, turns * frames - audio.shape[1])))
-    return np.asarray(padded.reshape(audio.shape[0], turns, frames).sum(axis=1))
+    return loop + laid_over(out, loop.shape[1])

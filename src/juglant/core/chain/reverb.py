@@ -34,17 +34,22 @@ class Reverb(Stage):
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another room.")
 
 
+def falling_noise(ring_ms: float, seed: list[int], *, sample_rate: int) -> Samples:
+    """Noise that falls by 60 dB in a time and is followed for 1.4 times that, (frames,)."""
+    frames = frames_of(ring_ms * LENGTH, sample_rate)
+    fall = 10 ** (-3 * np.arange(frames) / frames_of(ring_ms, sample_rate))
+    return np.asarray(np.random.default_rng(seed).standard_normal(frames) * fall)
+
+
 def apply(settings: Reverb, audio: Samples, *, sample_rate: int, bpm: float) -> Samples:
     """Add a reverb to (channels, frames); its peak stands to the dry peak as its level says."""
     source = fed(audio, settings.attack_ms, sample_rate=sample_rate)
     if settings.wide and source.shape[0] == 1:
         source = np.repeat(source, 2, axis=0)
-    frames = frames_of(settings.ring_ms * LENGTH, sample_rate)
-    fall = 10 ** (-3 * np.arange(frames) / frames_of(settings.ring_ms, sample_rate))
     start = np.zeros(frames_of(settings.before_ms, sample_rate))
     rows = []
     for side, row in enumerate(source):
-        room = np.random.default_rng([settings.seed, side if settings.wide else 0]).standard_normal(frames) * fall
+        room = falling_noise(settings.ring_ms, [settings.seed, side if settings.wide else 0], sample_rate=sample_rate)
         rows.append(np.concatenate((start, scipy.signal.fftconvolve(row, room))))
     wet = cut_low_and_high(np.stack(rows), settings.low_cut_hz, settings.high_cut_hz, sample_rate=sample_rate)
     wet *= np.max(np.abs(audio), initial=0.0) / max(float(np.max(np.abs(wet))), 1e-12)

@@ -54,18 +54,21 @@ class DriveHighs(OfPart):
     """The highs of a part driven above a split, its lows as they were: on its bus, or on the bass's line."""
 
     kind: Literal["drive-highs"] = "drive-highs"
-    split_hz: float = Field(default=SPLIT_HZ, ge=LEAST_SPLIT_HZ, le=MOST_SPLIT_HZ)
+    split_hz: float | None = Field(
+        default=None, ge=LEAST_SPLIT_HZ, le=MOST_SPLIT_HZ, description="Where it is split; empty: at the usual place."
+    )
 
     def done(self, track: Track) -> Done:
         """The track with it; said: what it changed of the low end and of all of it. Raises InvalidTrack, NoSuchPart."""
-        made = with_driven_highs(track, self.part, self.split_hz)
+        split_hz = SPLIT_HZ if self.split_hz is None else self.split_hz
+        made = with_driven_highs(track, self.part, split_hz)
         moved = bass_changes(made) if self.part == BASS_PART else hit_changes(made, self.part).bus
         change = next(iter(moved), None)
         if change is None or change.low_db is None or change.loudness_db is None:
-            said = f"above {self.split_hz:g} Hz is driven; nothing of it sounds yet"
+            said = f"above {split_hz:g} Hz is driven; nothing of it sounds yet"
         else:
             said = (
-                f"above {self.split_hz:g} Hz is driven: loudness {change.loudness_db:+.1f} dB, the low end "
+                f"above {split_hz:g} Hz is driven: loudness {change.loudness_db:+.1f} dB, the low end "
                 f"{change.low_db:+.1f} dB"
             )
         return Done(made, "Drive the highs", (said,))

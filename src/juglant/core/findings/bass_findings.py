@@ -69,13 +69,18 @@ def _needed_mid_db(description: Track, wanted: float) -> float | None:
     return None
 
 
+def _or_silent(share_db: float | None) -> float:
+    """A share as a number: of a silent line none is played."""
+    return -np.inf if share_db is None else share_db
+
+
 def _needed_through_a_chain(description: Track, wanted: float) -> float | None:
     """The same where the line goes through a chain, which need not add up: each level tried is rendered."""
     levels = np.arange(-48.0, MOST_MID_DB + STEP_DB, STEP_DB)
 
     def share(level_db: float) -> float:
         bass = description.bass.model_copy(update={"mid_db": level_db})
-        return _heard_db(description.model_copy(update={"bass": bass})) or -np.inf
+        return _or_silent(_heard_db(description.model_copy(update={"bass": bass})))
 
     low, high = 0, len(levels) - 1
     if share(float(levels[high])) < wanted:
@@ -93,7 +98,7 @@ def _driven_highs(track: Track) -> tuple[Fix, ...]:
         for split_hz in SPLITS_HZ:
             for drive_db in DRIVES_DB:
                 made = with_driven_highs(now, BASS_PART, split_hz, drive_db)
-                if (_heard_db(bass_description(made)) or -np.inf) >= wanted:
+                if _or_silent(_heard_db(bass_description(made))) >= wanted:
                     return made
         raise InvalidTrack(
             f"there is too little above {SPLITS_HZ[-1]:g} Hz in this line to drive; its lows have to be driven too, or an "

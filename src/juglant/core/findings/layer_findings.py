@@ -214,11 +214,11 @@ def idle_processors(found: Analysis) -> list[Finding]:
         said.append(_idle(f"bass-idle-{place}", "Bass", BASS_PART, what, made))
     for group in working(track):
         for place in _idle_places(group.bus, bus_changes(track, group)):
-            bus = (*group.bus[:place], *group.bus[place + 1 :])
+            bus = _without_stage(group.bus, place)
             groups = tuple(each.model_copy(update={"bus": bus}) if each is group else each for each in track.groups)
             made = track.model_copy(update={"groups": groups})
             what = f"{group.bus[place].kind} on it"
-            said.append(_idle(f"{group.id}-idle-{place}", f"The bus {group.name}", KICK_ID, what, made))
+            said.append(_idle(f"{group.id}-idle-{place}", f"The bus {group.name}", group.id, what, made))
     return said
 
 

@@ -11,7 +11,7 @@ from juglant.core.findings.finding import Finding, Fix
 from juglant.core.loop.gain import part_gain
 from juglant.core.loop.level_lines import line_db, line_of
 from juglant.core.loop.place import loop_frames
-from juglant.core.music.tempo import BEATS_PER_BAR
+from juglant.core.music.tempo import told_in_bars
 
 # Both further down than this at one place take a part down twice.
 LEAST_DB = 3.0
@@ -33,8 +33,7 @@ def line_and_duck(found: Analysis) -> list[Finding]:
         at = int(np.argmin(both))
         if both[at] >= 0:
             continue
-        name = part_title(track, part)
-        place = f"{int(beats[at] // BEATS_PER_BAR) + 1}.{beats[at] % BEATS_PER_BAR + 1:.2g}"
+        name, place = part_title(track, part), told_in_bars(round(float(beats[at]), 1))
         lines = tuple(one for one in track.level_lines if one.part != part)
         out.append(
             Finding(

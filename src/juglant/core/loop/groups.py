@@ -25,8 +25,9 @@ SILENT = 1e-9
 class Bus:
     """A sum before and after its bus, (channels, frames), each member's share of what comes out, and the gain over time.
 
-    shares add up to `after`: filters work on each member, and what moves the level moves all of them by one factor. gain:
-    the product of those factors, their own set gains left out, (frames,); 1 where nothing is taken down.
+    shares add up to `after`: filters work on each member; what moves the level moves all of them by one factor, never above
+    the gain that is set, and what a clip's harmonics leave beside that goes to each by its energy. gain: the product of
+    those factors, set gains left out, (frames,); 1 where nothing is taken down.
     """
 
     before: Samples
@@ -111,11 +112,15 @@ def through_bus(group: Group, members: Mapping[str, Samples], *, sample_rate: in
         whole = np.sum(list(shares.values()), axis=0)
         out = through(stage, whole)
         heard = np.abs(whole) > SILENT
-        factor = np.where(heard, out / np.where(heard, whole, 1.0), 1.0)
-        shares = {part: block * factor for part, block in shares.items()}
-        # In silence it is as it is set; of two sides the one that is taken down further counts.
+        # In silence it is as it is set. Where members cancel the quotient says nothing: it stays within what a gain may be.
         set_gain = 10 ** (_set_gain_db(stage) / 20)
-        gain *= np.min(np.where(heard, np.abs(factor), set_gain), axis=0) / set_gain
+        factor = np.clip(np.where(heard, out / np.where(heard, whole, 1.0), set_gain), 0.0, set_gain)
+        rest = out - whole * factor
+        energy = {part: float(np.sum(block**2)) for part, block in shares.items()}
+        total = sum(energy.values()) or 1.0
+        shares = {part: block * factor + rest * (energy[part] / total) for part, block in shares.items()}
+        # Of two sides the one that is taken down further counts.
+        gain *= np.min(factor, axis=0) / set_gain
     return Bus(before, np.sum(list(shares.values()), axis=0), shares, gain)
 
 

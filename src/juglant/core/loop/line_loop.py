@@ -8,7 +8,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.loop.recorded_line import recorded, repeats_every
 from juglant.core.measure.line_notes import ReadNote, read_line
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
-from juglant.core.music.tempo import BEATS_PER_BAR, beat_ms
+from juglant.core.music.tempo import BEATS_PER_BAR, beat_ms, told_in_bars
 
 CELL_BEATS = 0.25
 # A note this sure of itself is written; others are said.
@@ -29,7 +29,7 @@ class LineRead:
         notes = f"{self.read} notes of the bass loop are read to the grid"
         if not self.unread_beats:
             return notes
-        places = ", ".join(f"{int(at // BEATS_PER_BAR) + 1}.{at % BEATS_PER_BAR + 1:g}" for at in self.unread_beats[:6])
+        places = ", ".join(told_in_bars(at) for at in self.unread_beats[:6])
         return f"{notes}; {len(self.unread_beats)} sounds could not be read, at {places}: write them by hand"
 
 

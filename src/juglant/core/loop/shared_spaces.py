@@ -7,18 +7,18 @@ import math
 import numpy as np
 from scipy import fft
 
-from juglant.core.chain.delay import BEATS, MOST_ECHOES, SILENT_DB
+from juglant.core.chain.delay import echoes_of
+from juglant.core.chain.echo import cut_sections
+from juglant.core.chain.reverb import falling_noise
 from juglant.core.duck.curve import curve_rows, rows_to_gain
 from juglant.core.model.duck import Duck
 from juglant.core.model.shared_space import SharedSpace
 from juglant.core.model.sheet import Sheet
-from juglant.core.music.tempo import frame_at
 from juglant.core.signal.envelope import frames_of
-from juglant.core.signal.filters import butterworth, filter_loop
+from juglant.core.signal.filters import filter_loop
+from juglant.core.signal.wrap import laid_over
 from juglant.core.types import Samples
 
-# The room's noise is followed until it is 84 dB down.
-LENGTH = 1.4
 TURNS = {"1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
 FALL_MS, AHEAD_MS = 4.0, 4.0
 
@@ -26,12 +26,7 @@ FALL_MS, AHEAD_MS = 4.0, 4.0
 def returned(space: SharedSpace, fed: Samples, kicks_beats: list[float], sheet: Sheet) -> Samples:
     """What a space makes of what is sent to it, (frames,) or (2, frames): one channel where it stays in the middle."""
     rate, rows = sheet.sample_rate, np.atleast_2d(fed)
-    cuts = np.vstack(
-        (
-            butterworth(4, space.low_cut_hz, "highpass", sample_rate=rate),
-            butterworth(2, space.high_cut_hz, "lowpass", sample_rate=rate),
-        )
-    )
+    cuts = cut_sections(space.low_cut_hz, space.high_cut_hz, sample_rate=rate)
     rows = np.stack([filter_loop(row, cuts, sample_rate=rate) for row in rows])
     wet = _room(space, rows, rate) if space.kind == "room" else _echo(space, rows, sheet)
     if space.move_pct > 0:
@@ -43,20 +38,17 @@ def returned(space: SharedSpace, fed: Samples, kicks_beats: list[float], sheet: 
 def _rounds(sound: Samples, response: Samples) -> Samples:
     """A loop, (frames,), through a response of any length, its tail heard in every pass after."""
     frames = sound.size
-    turns = -(-response.size // frames)
-    round_ = np.pad(response, (0, turns * frames - response.size)).reshape(turns, frames).sum(axis=0)
-    return np.asarray(fft.irfft(fft.rfft(sound) * fft.rfft(round_), frames))
+    return np.asarray(fft.irfft(fft.rfft(sound) * fft.rfft(laid_over(response[None], frames)[0]), frames))
 
 
 def _room(space: SharedSpace, rows: Samples, rate: int) -> Samples:
     """Noise that falls by 60 dB in its time, of unit energy: the same level comes back whatever it rings."""
-    frames, start = frames_of(space.ring_ms * LENGTH, rate), frames_of(space.before_ms, rate)
-    fall = 10 ** (-3 * np.arange(frames) / frames_of(space.ring_ms, rate))
+    start = np.zeros(frames_of(space.before_ms, rate))
     sides = 1 if space.sides == "middle" else 2
     out = []
     for side in range(sides if rows.shape[0] == 1 else 2):
-        noise = np.random.default_rng([space.seed, side if sides == 2 else 0]).standard_normal(frames) * fall
-        response = np.concatenate((np.zeros(start), noise / math.sqrt(float(np.sum(noise**2)))))
+        noise = falling_noise(space.ring_ms, [space.seed, side if sides == 2 else 0], sample_rate=rate)
+        response = np.concatenate((start, noise / math.sqrt(float(np.sum(noise**2)))))
         out.append(_rounds(rows[min(side, rows.shape[0] - 1)], response))
     if space.sides == "middle":
         return np.asarray(np.mean(out, axis=0, keepdims=True))
@@ -65,19 +57,18 @@ def _room(space: SharedSpace, rows: Samples, rate: int) -> Samples:
 
 def _echo(space: SharedSpace, rows: Samples, sheet: Sheet) -> Samples:
     """Echoes in note values until they are 60 dB down; in turn on either side where they are asked to be."""
-    feedback = space.feedback_pct / 100
-    count = 1 if feedback <= 0 else min(MOST_ECHOES, 1 + int(SILENT_DB / (20 * math.log10(feedback))))
-    starts = [frame_at(BEATS[space.every] * (k + 1), sheet.bpm, sheet.sample_rate) for k in range(count)]
+    echoes = echoes_of(space.every, space.feedback_pct, bpm=sheet.bpm, sample_rate=sheet.sample_rate)
+    last = echoes[-1][0] + 1
     if space.sides == "ping-pong":
         middle = rows.mean(axis=0)
         # Alone on its side each is as loud as it would be in the middle.
-        taps = [np.zeros(starts[-1] + 1) for _ in range(2)]
-        for k, start in enumerate(starts):
-            taps[k % 2][start] = math.sqrt(2) * feedback**k
+        taps = np.zeros((2, last))
+        for number, (at, level) in enumerate(echoes):
+            taps[number % 2][at] = math.sqrt(2) * level
         return np.stack([_rounds(middle, tap) for tap in taps])
-    tap = np.zeros(starts[-1] + 1)
-    for k, start in enumerate(starts):
-        tap[start] = feedback**k
+    tap = np.zeros(last)
+    for at, level in echoes:
+        tap[at] = level
     if space.sides == "middle":
         rows = rows.mean(axis=0, keepdims=True)
     return np.stack([_rounds(row, tap) for row in rows])
@@ -97,7 +88,7 @@ def _ducked(space: SharedSpace, kicks_beats: list[float], frames: int, sheet: Sh
     if space.duck_db <= 0 or not kicks_beats:
         return np.ones(frames)
     curve = Duck(
-        on=True, depth_db=max(0.5, space.duck_db), lookahead_ms=AHEAD_MS, fall_ms=FALL_MS, hold_ms=space.duck_hold_ms,
+        on=True, depth_db=space.duck_db, lookahead_ms=AHEAD_MS, fall_ms=FALL_MS, hold_ms=space.duck_hold_ms,
         return_ms=space.duck_return_ms, shape=1,
     )  # fmt: skip
     rows = curve_rows(curve, [at * 60 / sheet.bpm for at in kicks_beats], frames / sheet.sample_rate)

@@ -11,7 +11,7 @@ from juglant.core.model.duck import PART_PATTERN
 from juglant.core.parameter.parameter import Description
 
 LowZone = Literal["sub", "weight", "warmth", "boom"]
-LOW_ZONES: tuple[LowZone, ...] = get_args(LowZone)
+GROUP_ZONES: tuple[LowZone, ...] = get_args(LowZone)
 MOST_LOW = 8
 
 
@@ -27,7 +27,7 @@ class LowGroup(Description):
     """The low parts in the order in which they have the room, and where it is otherwise."""
 
     parts: tuple[str, ...] = Field(default=(), max_length=MOST_LOW, title="Low parts")
-    yields: tuple[Yields, ...] = Field(default=(), max_length=MOST_LOW * MOST_LOW * len(LOW_ZONES) // 2)
+    yields: tuple[Yields, ...] = Field(default=(), max_length=MOST_LOW * MOST_LOW * len(GROUP_ZONES) // 2)
 
     @model_validator(mode="after")
     def _one_way_round(self) -> Self:
@@ -43,7 +43,7 @@ class LowGroup(Description):
             if key in seen:
                 raise ValueError(f"one of {one.owner!r} and {one.yielder!r} gives way in {one.zone}, said twice")
             seen.add(key)
-        for zone in LOW_ZONES:
+        for zone in GROUP_ZONES:
             # Everybody stands over or under everybody else: without a circle each is over another number of them.
             over = {part: sum(self.owner_of(part, other, zone) == part for other in self.parts if other != part)
                     for part in self.parts}  # fmt: skip

@@ -41,3 +41,8 @@ def tempo_table(bpm: float, sample_rate: int) -> list[NoteValue]:
             ms = beats * factor * beat_ms(bpm)
             rows.append(NoteValue(name, form, beats * factor, ms, 1000 / ms, ms * sample_rate / 1000))
     return rows
+
+
+def told_in_bars(at_beats: float) -> str:
+    """A place of the loop as bar and beat, both counted from 1, as 2.3 or 1.4.5."""
+    return f"{int(at_beats // BEATS_PER_BAR) + 1}.{at_beats % BEATS_PER_BAR + 1:.4g}"

@@ -16,3 +16,10 @@ def wrapped(loop: Samples, before: int, after: int) -> Samples:
     behind = [loop[: after % loop.size]] if after % loop.size else []
     turns = 1 + before // loop.size + after // loop.size
     return np.concatenate([*ahead, *[loop] * turns, *behind])
+
+
+def laid_over(audio: Samples, frames: int) -> Samples:
+    """(channels, longer) laid over itself every `frames`: what rings past the end is heard at the start."""
+    turns = -(-audio.shape[1] // frames)
+    padded = np.pad(audio, ((0, 0), (0, turns * frames - audio.shape[1])))
+    return np.asarray(padded.reshape(audio.shape[0], turns, frames).sum(axis=1))

@@ -1,7 +1,5 @@
 import { useEditor } from "../../queries/editor";
 
-const SPLIT_HZ = 220;
-
 /** One press: what lies above the usual split is driven, the lows stay as they are. */
 export function DriveHighs({ part }: { part: string }) {
   const editor = useEditor();
@@ -10,8 +8,8 @@ export function DriveHighs({ part }: { part: string }) {
       type="button"
       className="btn btn-plain ms-auto text-nowrap"
       disabled={editor.busy !== null}
-      title={`One drive above ${SPLIT_HZ} Hz, in phase with the rest: its split and drive can be moved afterwards`}
-      onClick={() => editor.send({ kind: "drive-highs", part, split_hz: SPLIT_HZ }, "Drive the highs")}
+      title="One drive of what lies above the usual split, in phase with the rest: both can be moved afterwards"
+      onClick={() => editor.send({ kind: "drive-highs", part, split_hz: null }, "Drive the highs")}
     >
       Clean lows, driven highs
     </button>
