@@ -39,7 +39,7 @@ from juglant.core.types import Samples
 # A cut that brings less is none, and a clearance that loses less is not worth a word.
 WORTH_DB = 0.3
 MEET_DB = 25.0
-# A cut that takes more of a part's own loudness than this takes the part itself (this project's choice).
+# Cuts that take more of a part's own loudness than this in all take the part itself (this project's choice).
 MOST_LOST_LU = 3.0
 # A cut on one part moves where it stands to the next: so often all of them are looked at again.
 ROUNDS = 2
@@ -170,7 +170,7 @@ def separated(track: Track) -> Separated:
     _checked(track)
     before, first = track, {_key(row): row for row in _rows(track, _sides(track))}
     cuts: list[tuple[str, str, LowZone, PairCut]] = []
-    too_dear: dict[tuple[str, str, str], float] = {}
+    too_dear, spent = dict[tuple[str, str, str], float](), dict[str, float]()
     for _ in range(ROUNDS):
         sides, done = _sides(track), len(cuts)
         for pair in steps([pair for pair in track.low_group.pairs() if not _planned_above(pair)]):
@@ -181,9 +181,10 @@ def separated(track: Track) -> Separated:
                 cut = with_least_cut(track, (owner, yielder), sides[owner], sides[yielder], found).cut
                 if cut is None or cut.reached_db < found.clearance_db + WORTH_DB:
                     continue
-                if cut.lost_lu > MOST_LOST_LU:
-                    too_dear[owner, yielder, zone] = cut.lost_lu
+                if (loss := spent.get(yielder, 0.0) + cut.lost_lu) > MOST_LOST_LU:
+                    too_dear[owner, yielder, zone] = loss
                     continue
+                spent[yielder] = loss
                 track = with_cut(track, yielder, Move(frequency_hz=cut.frequency_hz, gain_db=cut.gain_db, q=cut.q))
                 sides[yielder] = side_of(track, yielder)
                 cuts.append((owner, yielder, zone, cut))
@@ -226,7 +227,7 @@ def _said(
         dear = too_dear.get(_key(row))
         why = cut_full(track, row.yielder) or "a cut as deep as any does no more: duck it, or turn it down"
         if dear is not None:
-            why = f"a cut would take {dear:.1f} LU of it: duck it, or let it have the zone"
+            why = f"cuts would take {dear:.1f} LU of it: duck it, or let it have the zone"
         short = f"{row.short_db:.1f} dB short over {row.yielder_name} in {row.zone}"
         said.append(f"{row.owner_name} is still {short}: {why}")
     return said
