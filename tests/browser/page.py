@@ -81,7 +81,7 @@ def settled(page: Page) -> None:
 
 def downloaded(page: Page, button: str, folder: Path) -> Path:
     # The whole bundle takes seconds, and more while the page asks for something else.
-    with page.expect_download(timeout=90000) as waiting:
+    with page.expect_download() as waiting:
         page.get_by_role("link", name=button).or_(page.get_by_role("button", name=button)).click()
     path = folder / waiting.value.suggested_filename
     waiting.value.save_as(path)

@@ -23,7 +23,7 @@ def test_others_give_way_to_a_tom_in_one_step(server: Server, tabs: Callable[[],
     expect(table.get_by_role("columnheader", name="by tom")).to_have_count(0)
     room.get_by_label("Featured part").select_option("tom")
     room.get_by_role("button", name="Make room for it").click()
-    expect(page.get_by_role("status").filter(has_text=re.compile(r"is ducked by \d"))).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("status").filter(has_text=re.compile(r"is ducked by \d"))).to_be_visible()
     settled(page)
     expect(table.get_by_role("columnheader", name="by tom")).to_be_visible()
     expect(table.get_by_role("row", name=re.compile(r"^Stab .*−\d"))).to_be_visible()

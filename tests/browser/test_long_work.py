@@ -34,28 +34,28 @@ def test_what_runs_is_shown_stopped_and_asked_for_again(server: Server, tabs: Ca
         settled(page)
         steps.get_by_role("link", name="Separate").click()
         owners.scroll_into_view_if_needed()
-        expect(running.or_(owners.get_by_role("table")).first).to_be_visible(timeout=60000)
+        expect(running.or_(owners.get_by_role("table")).first).to_be_visible()
         if running.count():
             with suppress(PlaywrightTimeout):
                 running.get_by_role("button", name="Stop").click(timeout=3000)
-        expect(stopped.or_(owners.get_by_role("table")).first).to_be_visible(timeout=60000)
+        expect(stopped.or_(owners.get_by_role("table")).first).to_be_visible()
         if stopped.count():
             break
     expect(stopped).to_be_visible()
     expect(running).to_have_count(0)
     # Stopped stays stopped until it is asked for.
     owners.get_by_role("button", name="Ask again").click()
-    expect(owners.get_by_role("row")).to_have_count(5, timeout=60000)
+    expect(owners.get_by_role("row")).to_have_count(5)
     expect(owners).not_to_contain_text("stopped")
     # The files: how far they are is told, and they are whole.
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Deliver").click()
-    with page.expect_download(timeout=90000) as download:
+    with page.expect_download() as download:
         page.get_by_role("link", name="Download everything").click()
-        expect(page.get_by_role("status").filter(has_text="Preparing")).to_be_visible(timeout=30000)
+        expect(page.get_by_role("status").filter(has_text="Preparing")).to_be_visible()
     path = tmp_path / "all.zip"
     download.value.save_as(path)
     with zipfile.ZipFile(path) as archive:
         assert archive.testzip() is None
         assert "loop.wav" in archive.namelist()
-    expect(page.get_by_role("status").filter(has_text="Preparing")).to_have_count(0, timeout=20000)
+    expect(page.get_by_role("status").filter(has_text="Preparing")).to_have_count(0)
     assert tab.troubles == []

@@ -38,7 +38,7 @@ def reached_db(page: Page, goal_db: float, near_db: float = 0.3) -> float:
       const now = said ? Number(said[1].replace("\u2212", "-")) : Number.NaN;
       return (goal < 0 ? now - goal : goal - now) <= near;
     }"""
-    page.wait_for_function(there, arg=[goal_db, near_db], timeout=60000)
+    page.wait_for_function(there, arg=[goal_db, near_db])
     settled(page)
     return claimed_db(page)
 
@@ -79,9 +79,9 @@ def test_every_owner_reaches_its_goal_and_the_files_say_the_same(
     for owner, name in OWNERS.items():
         owners_in_view(page)
         choose = page.get_by_role("button", name=re.compile(f"^Choose: {name}"))
-        expect(choose).to_be_enabled(timeout=30000)
+        expect(choose).to_be_enabled()
         choose.click()
-        expect(page.get_by_role("row", name=re.compile(f"^{name}.* now"))).to_be_visible(timeout=30000)
+        expect(page.get_by_role("row", name=re.compile(f"^{name}.* now"))).to_be_visible()
         settled(page)
         claimed = reached_db(page, GOALS_DB[owner])
         stems, rate, report = stems_of(page, tmp_path)
@@ -119,7 +119,7 @@ def test_an_owner_is_heard_before_it_is_chosen_and_levels_leave_room(server: Ser
     settled(page)
     owners_in_view(page)
     hear = page.get_by_role("button", name=re.compile("^Hear: Bass owns"))
-    expect(hear).to_be_enabled(timeout=30000)
+    expect(hear).to_be_enabled()
     listen(page, 2)
     hear.click()
     sound, _ = taken_down(page)
@@ -257,13 +257,13 @@ def test_three_shares_in_an_order_reach_the_goal_and_the_files_say_what_they_cos
     steps.filter(has_text="Separate").click()
     ruler = page.get_by_role("slider", name="Share of the carve", exact=True)
     for share, keys in ((0, ["Home"]), (40, ["Home", *["ArrowRight"] * 8]), (100, ["End"])):
-        expect(ruler).to_be_visible(timeout=60000)
+        expect(ruler).to_be_visible()
         ruler.focus()
         for key in keys:
             page.keyboard.press(key)
         expect(ruler).to_have_attribute("aria-valuenow", str(share))
         # Planned when the hand has rested; what was there before may be at the goal as well.
-        expect(page.get_by_text("in the hand: predicted")).to_have_count(0, timeout=60000)
+        expect(page.get_by_text("in the hand: predicted")).to_have_count(0)
         settled(page)
         # Of the untuned demo's kick 20 ms are left to the return at its deepest.
         reached_db(page, GOALS_DB[owner])
@@ -301,14 +301,14 @@ def test_a_kick_shares_its_giving_way_with_a_duck_under_the_notes(
     steps = page.get_by_role("navigation", name="Steps").get_by_role("link")
     steps.filter(has_text="Separate").click()
     ruler = page.get_by_role("slider", name="Share of the carve", exact=True)
-    expect(ruler).to_be_visible(timeout=60000)
+    expect(ruler).to_be_visible()
     expect(ruler).to_have_attribute("aria-valuenow", "100")
     # Step by step, planned when the hand rests.
     ruler.focus()
     for _ in range(10):
         page.keyboard.press("ArrowLeft")
     expect(ruler).to_have_attribute("aria-valuenow", "50")
-    expect(page.get_by_text("in the hand: predicted")).to_have_count(0, timeout=60000)
+    expect(page.get_by_text("in the hand: predicted")).to_have_count(0)
     settled(page)
     steps.filter(has_text="Duck").click()
     page.get_by_role("button", name="Kick: down to").click()

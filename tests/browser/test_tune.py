@@ -136,7 +136,7 @@ def test_found_sounds_end_in_the_key_and_the_kick_stops_beating(
     # Ways out, each measured: heard, applied, undone.
     meeting.get_by_role("button", name="Ways out for", disabled=False).first.click()
     ways = meeting.get_by_role("table", name="Ways out for")
-    expect(ways.get_by_role("row").nth(1)).to_be_visible(timeout=60000)
+    expect(ways.get_by_role("row").nth(1)).to_be_visible()
     first_row = meeting.get_by_role("table", name="Kick against each note").get_by_role("row").nth(1)
     before_cure = first_row.text_content() or ""
     # It is fetched first, on a busy machine for a while.

@@ -49,7 +49,7 @@ def test_owners_by_zone_from_the_choice_to_the_files(server: Server, tabs: Calla
     expect(zones).to_contain_text("short by")
     page.get_by_role("button", name="Plan carve and duck", exact=True).click()
     for number in range(1, len(ZONES) + 1):
-        expect(page.get_by_test_id(f"zone-{number}")).to_contain_text("reached", timeout=90000)
+        expect(page.get_by_test_id(f"zone-{number}")).to_contain_text("reached")
     settled(page)
     expect(page.get_by_role("group", name="Response of the carve on the kick")).to_be_visible()
     stems, _, report = stems_of(page, tmp_path)
