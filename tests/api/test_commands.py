@@ -71,6 +71,8 @@ ELSEWHERE = {
     "bass-loop",
     "low-group",
     "line-on-roots",
+    "double-line",
+    "line-in-turn",
 }
 
 

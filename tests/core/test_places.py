@@ -11,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from support import same_sound, sheet_with, tone
 
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.loop.choke import choking_parts, cutters, group_of
-from juglant.core.loop.kit import kit_description, kit_stem, room_before, stroke_tempo, under_the_kick
+from juglant.core.loop.kit import kit_description, kit_stem, room_before, under_the_kick
 from juglant.core.loop.place import CUT_FADE_MS, cut, gaps, place
 from juglant.core.loop.recorded_line import laid, recorded_line, recorded_sides, repeats_every
 from juglant.core.loop.render import render_stem

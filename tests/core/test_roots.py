@@ -11,7 +11,7 @@ import pytest
 from pydantic import ValidationError
 
 from juglant.core.analysis.analyse import analyse
-from juglant.core.commands.hits import LineOnRoots
+from juglant.core.commands.lines import LineOnRoots
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.loop.render import render_stem

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { Hit, KitHit, Layer, MeasuredStart, Track, Variation } from "../src/api/types";
 import { atLevel, levelAt, type Point, withPoint } from "../src/steps/hits/drawn";
 import { newLayer, renamed, wavePath } from "../src/steps/hits/layers";
-import { hitFrom, hitsOf, PAD_CODES, padLabel, strokeKey, withHit } from "../src/steps/hits/pads";
+import { hitFrom, hitsOf, PAD_CODES, padLabel, strokeAt, strokeKey, withHit } from "../src/steps/hits/pads";
 import { newProcessor } from "../src/steps/hits/processors";
 import { sorted } from "../src/steps/hits/sorting";
 import { onSample, zoomed } from "../src/steps/hits/zoom";
@@ -35,9 +35,7 @@ describe("the kit as one list of hits", () => {
     const changed = withHit(track(), "kick", (one) => ({
       ...one,
       gain_db: -3,
-      strokes: [...one.strokes, { at_beats: 0.5, velocity: 60, shift_ms: 0, tune_cents: 0 }].filter(
-        (each) => each.at_beats !== 2,
-      ),
+      strokes: [...one.strokes, strokeAt(0.5, 60)].filter((each) => each.at_beats !== 2),
     }));
     expect(changed.kick_at_beats).toEqual([0, 0.5, 1]);
     expect(changed.kick_strokes.map((one) => one.at_beats)).toEqual([0.5, 1]);

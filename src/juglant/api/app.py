@@ -15,6 +15,7 @@ from juglant.api import (
     groups,
     hits,
     jobs,
+    lines,
     parameters,
     problems,
     proposals,
@@ -66,6 +67,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(chains.router)
     app.include_router(groups.router)
     app.include_router(roots.router)
+    app.include_router(lines.router)
     app.include_router(variations.router)
     app.include_router(takes.router)
     app.include_router(bypass.router)

@@ -11,22 +11,28 @@ import mido
 
 from juglant.core.errors import InvalidMidi
 from juglant.core.model.kit import CONTEXT, KitHit, Role
+from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 
 TICKS_PER_BEAT = 960
 # Drum notes of General MIDI level 1 by role; a second hit of a role takes the next that is free.
 ROLE_NOTES: dict[Role, int] = {
     "kick": 36, "snare": 38, "clap": 39, "hat": 42, "open hat": 46, "tom": 45, "percussion": 62, "rumble": 35,
-    "chord": 81,
+    "sub": 41, "chord": 81,
 }  # fmt: skip
 DRUM_CHANNEL, BASS_CHANNEL = 9, 0
+# Lines of other parts go on channels of their own, in turn.
+LINE_CHANNELS = (1, 2, 3, 4, 5, 6, 7, 8, 10, 11, 12, 13, 14, 15)
 STROKE_BEATS = 0.25
 BASS_VELOCITY = 100
 
 
 def versions(hit: KitHit) -> list[float]:
-    """Pitches a hit is played at, in cents from its own, its own first: each is a sound and a MIDI note of its own."""
-    return [0.0, *sorted({stroke.tune_cents for stroke in hit.strokes if stroke.tune_cents})]
+    """Pitches a hit is struck at, in cents from its own, its own first: each is a sound and a MIDI note of its own.
+
+    Notes of a line are none of them: those are one sound, played in pitch.
+    """
+    return [0.0, *sorted({one.tune_cents for one in hit.strokes if one.tune_cents and one.note is None})]
 
 
 def version_name(hit_id: str, cents: float) -> str:
@@ -35,7 +41,7 @@ def version_name(hit_id: str, cents: float) -> str:
 
 
 def track_midi(track: Track) -> bytes:
-    """A type 1 file: tempo track, kick on note 36, bass line, every other hit; ended at the loop's length."""
+    """A type 1 file: tempo, kick on note 36, bass line, every other hit, their lines; ended at the loop's length."""
     sheet = track.sheet
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
     tempo = mido.MidiTrack(
@@ -47,27 +53,35 @@ def track_midi(track: Track) -> bytes:
         ]
     )
     taken: set[int] = set()
-    drums = []
+    drums, lines = list[mido.MidiTrack](), list[mido.MidiTrack]()
     for hit in track.hits():
         if hit.role == CONTEXT:
             continue
+        if pitched := [one for one in track.played(hit) if one.note is not None]:
+            channel = LINE_CHANNELS[len(lines) % len(LINE_CHANNELS)]
+            played = _one_voice([(one.at_beats, one.length_beats, one.note or 0, one.velocity) for one in pitched], sheet)
+            lines.append(_part(_ascii(f"{hit.id}_line"), channel, played, sheet.length_beats))
         for cents in versions(hit):
             number = next(n for n in range(ROLE_NOTES[hit.role], 128) if n not in taken)
             taken.add(number)
-            struck = [one for one in track.played(hit) if one.tune_cents == cents]
+            struck = [one for one in track.played(hit) if one.note is None and one.tune_cents == cents]
             strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in struck]
             drums.append(_part(_ascii(version_name(hit.id, cents)), DRUM_CHANNEL, strokes, sheet.length_beats))
-    notes = track.notes()
-    line = []
-    for index, note in enumerate(notes):
-        # A single voice: the next note ends this one; the last one ends with the loop.
-        following = notes[index + 1].at_beats if index + 1 < len(notes) else float(sheet.length_beats)
-        line.append((note.at_beats, min(note.length_beats, following - note.at_beats), note.note, BASS_VELOCITY))
+    line = _one_voice([(one.at_beats, one.length_beats, one.note, BASS_VELOCITY) for one in track.notes()], sheet)
     bass = _part("bass", BASS_CHANNEL, line, sheet.length_beats)
-    file.tracks.extend([tempo, drums[0], bass, *drums[1:]])
+    file.tracks.extend([tempo, drums[0], bass, *drums[1:], *lines])
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()
+
+
+def _one_voice(notes: list[tuple[float, float | None, int, int]], sheet: Sheet) -> list[tuple[float, float, int, int]]:
+    """Notes of a single voice: the next one ends the one before it, and the loop the last."""
+    ends = [at for at, _, _, _ in notes[1:]] + [float(sheet.length_beats)]
+    return [
+        (at, end - at if length is None else min(length, end - at), note, velocity)
+        for (at, length, note, velocity), end in zip(notes, ends, strict=True)
+    ]
 
 
 def _ascii(text: str) -> str:

@@ -25,11 +25,11 @@ from juglant.core.duck.part_curves import curves_of, ducked_parts, split_of
 from juglant.core.errors import InvalidAudio, InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.hit.render import folded
-from juglant.core.hit.strokes import cached_stroke
+from juglant.core.hit.root import measured_root_hz
+from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.groups import working
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.level_lines import along_line
 from juglant.core.loop.part_stems import gain_works_on, rings_on
 from juglant.core.loop.place import loop_frames
@@ -46,7 +46,7 @@ from juglant.core.model.velocity import HARDEST
 from juglant.core.progress import steps
 from juglant.core.reports.report import report
 from juglant.core.synth.takes import TakeAudio, find_take
-from juglant.core.tune.hit_pitch import hit_pitch, measured_root_hz
+from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.types import Samples
 from juglant.formats.duck_csv import duck_csv
 from juglant.formats.duck_files import duck_json, duck_midi, duck_wav, trigger_midi, trigger_wav

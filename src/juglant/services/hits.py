@@ -13,8 +13,7 @@ from juglant.core.errors import NoSuchPart
 from juglant.core.hit.render import RenderedHit, rendered_layers
 from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
 from juglant.core.hit.stages import StageChange, changes, sound_figures
-from juglant.core.hit.strokes import cached_stroke
-from juglant.core.loop.kit import stroke_tempo
+from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.loop.render import heard_kick
 from juglant.core.measure.hit import flat_figures, measure_hit
 from juglant.core.measure.level import energy_loudness_db

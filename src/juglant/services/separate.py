@@ -81,7 +81,9 @@ def _phase_view(track: Track) -> PhaseView | None:
     found = kick_phase(track)
     if found is None:
         return None
-    changing = track.kick.velocity.robins > 1 or any(stroke.tune_cents or stroke.shift_ms for stroke in track.kick_strokes)
+    changing = track.kick.velocity.robins > 1 or any(
+        stroke.tune_cents or stroke.shift_ms or stroke.note for stroke in track.kick_strokes
+    )
     return PhaseView(
         now=_meeting(found, best=False),
         best=_meeting(found, best=True),

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.levelled import Levelled, rolled_levelled
 from juglant.core.hit.roll import Roll
-from juglant.core.loop.kit import stroke_tempo
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import Role

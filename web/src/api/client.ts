@@ -109,6 +109,16 @@ export const api = {
         signal,
       }),
     ),
+  partLine: (id: string, revision: number, part: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/lines/{part}", {
+        params: { path: { track_id: id, number: revision, part } },
+        signal,
+      }),
+    ),
+  /** One note of a part at its level in the loop. */
+  note: (id: string, revision: number, part: string, note: number, velocity: number) =>
+    sound(`/api/tracks/${id}/revisions/${revision}/lines/${part}/note.wav?note=${note}&velocity=${velocity}`),
   /** A part with each bar's root held under it. */
   rootsHeard: (id: string, revision: number, part: string, roots: (number | null)[]) =>
     sound(

@@ -940,6 +940,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/lines/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Line
+         * @description The pitch a hit's sound is at, whose line it plays, and how far each of its notes is from where it should be.
+         */
+        get: operations["get_line_api_tracks__track_id__revisions__number__lines__part__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/lines/{part}/note.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Note
+         * @description One note of a part, at its level in the loop, as a 32-bit float WAV.
+         */
+        get: operations["get_note_api_tracks__track_id__revisions__number__lines__part__note_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/low-group": {
         parameters: {
             query?: never;
@@ -2601,6 +2641,48 @@ export interface components {
             track: components["schemas"]["Track"];
         };
         /**
+         * DoubleLine
+         * @description Another part's line played by this one: as it is written there from now on, or a copy of its own.
+         */
+        DoubleLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "double-line";
+            /**
+             * Linked
+             * @default true
+             */
+            linked: boolean;
+            /**
+             * Octaves
+             * @default 0
+             */
+            octaves: number;
+            /** Of */
+            of: string;
+            /**
+             * Part
+             * @default kick
+             */
+            part: string;
+        };
+        /**
+         * Doubling
+         * @description Another part's line, played as it is written there.
+         */
+        Doubling: {
+            /**
+             * Octaves
+             * @description How far it is moved, in octaves.
+             * @default 0
+             */
+            octaves: number;
+            /** Of */
+            of: string;
+        };
+        /**
          * Drawn
          * @description Drawn envelope.
          */
@@ -3703,7 +3785,7 @@ export interface components {
             off_cents: number | null;
             path: components["schemas"]["LadderPath"] | null;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
             /** Schools */
             schools: components["schemas"]["SchoolView"][];
             /** Stroke Cents */
@@ -3770,7 +3852,7 @@ export interface components {
             picture: components["schemas"]["HitPicture"];
             plain: components["schemas"]["BoundFigures"] | null;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
             rumble?: components["schemas"]["RumbleFigures"] | null;
         };
         /**
@@ -3814,7 +3896,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
         };
         /**
          * Kept
@@ -3838,7 +3920,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
         };
         /**
          * Key
@@ -4067,6 +4149,11 @@ export interface components {
              */
             choke: number;
             /**
+             * Doubles
+             * @description Whose line it plays; its own strokes rest as long.
+             */
+            doubles?: components["schemas"]["Doubling"] | null;
+            /**
              * Level in the loop
              * @description Level in the loop.
              * @default -10
@@ -4113,7 +4200,7 @@ export interface components {
             /** Name */
             name: string;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
             /**
              * Strokes
              * @default []
@@ -4570,6 +4657,26 @@ export interface components {
             notes: components["schemas"]["NoteMapRow"][];
         };
         /**
+         * LineInTurn
+         * @description Another part's line in some bars, counted from 1: the two play in turn.
+         */
+        LineInTurn: {
+            /** Bars */
+            bars: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line-in-turn";
+            /** Of */
+            of: string;
+            /**
+             * Part
+             * @default kick
+             */
+            part: string;
+        };
+        /**
          * LineOnRoots
          * @description A note on its bar's root under every kick.
          */
@@ -4784,7 +4891,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
             /** Strokes */
             strokes: components["schemas"]["Stroke"][];
             /** Strongest Zone */
@@ -5157,7 +5264,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -5259,6 +5366,28 @@ export interface components {
             zones: components["schemas"]["ZonePair"][];
         };
         /**
+         * PartLine
+         * @description What a part's line stands on: the pitch its sound is at as set, whose line it plays, and its notes, lowest first.
+         *
+         *     unheard: why a note written for it would not be played at its pitch; None where it would.
+         */
+        PartLine: {
+            /** Doubles */
+            doubles: string | null;
+            /** Notes */
+            notes: components["schemas"]["PlayedNote"][];
+            /** Part */
+            part: string;
+            /** Root Cents */
+            root_cents: number | null;
+            /** Root Hz */
+            root_hz: number | null;
+            /** Root Name */
+            root_name: string | null;
+            /** Unheard */
+            unheard: string | null;
+        };
+        /**
          * PhaseView
          * @description As it is and at its best, with the bass start (ms) and polarity that make it so.
          */
@@ -5275,6 +5404,26 @@ export interface components {
             shift_ms: number;
             /** Worth */
             worth: boolean;
+        };
+        /**
+         * PlayedNote
+         * @description One note of a part's line: how often it is written, where it should be, and where its sound was measured.
+         *
+         *     off_cents: measured from meant, None where nothing could be measured.
+         */
+        PlayedNote: {
+            /** Count */
+            count: number;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Name */
+            name: string;
+            /** Not Played By */
+            not_played_by: string[];
+            /** Note */
+            note: number;
+            /** Off Cents */
+            off_cents: number | null;
         };
         /**
          * Point
@@ -6667,17 +6816,39 @@ export interface components {
         };
         /**
          * Stroke
-         * @description One stroke of a hit; not on the loop's length is kept and unheard.
+         * @description One stroke of a hit, or one note of its line; not on the loop's length is kept and unheard.
          */
         Stroke: {
             /** At Beats */
             at_beats: number;
+            /**
+             * Bend
+             * @description How far it bends until it ends, after its slide.
+             * @default 0
+             */
+            bend_cents: number;
+            /**
+             * Length Beats
+             * @description Where it ends; none: it sounds as long as the hit does.
+             */
+            length_beats?: number | null;
+            /**
+             * Note
+             * @description MIDI note number it is played at, from the hit's measured pitch, C4 = 60; none: at the hit's own.
+             */
+            note?: number | null;
             /**
              * Timing
              * @description Earlier or later than the grid.
              * @default 0
              */
             shift_ms: number;
+            /**
+             * Slide
+             * @description Time in which it comes from the note before; 0 begins where it is.
+             * @default 0
+             */
+            slide_ms: number;
             /**
              * Pitch
              * @description This stroke's own pitch.
@@ -13006,6 +13177,224 @@ export interface operations {
             };
         };
     };
+    get_line_api_tracks__track_id__revisions__number__lines__part__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_note_api_tracks__track_id__revisions__number__lines__part__note_wav_get: {
+        parameters: {
+            query: {
+                note: number;
+                velocity?: number;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description The caller has it already. */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_low_group_api_tracks__track_id__revisions__number__low_group_get: {
         parameters: {
             query?: never;
@@ -14679,7 +15068,7 @@ export interface operations {
     starts_api_tracks__track_id__revisions__number__starts_get: {
         parameters: {
             query?: {
-                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "chord";
+                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
             };
             header?: never;
             path: {

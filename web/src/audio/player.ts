@@ -1,6 +1,7 @@
 import type { TrackState } from "../api/types";
 import { type Band, edgesOf } from "./band";
 import { StemBuffers } from "./buffers";
+import { countIn } from "./clicks";
 import { type Comparison, type LeftOut, type Played, played } from "./comparison";
 import { Desk, factor, SIDE_FADE_S } from "./desk";
 import { type Graph, makeGraph, peakDb } from "./graph";
@@ -50,6 +51,9 @@ export class Player {
   /** By how much the limiter is late, as it says itself, s. */
   private limiterS = 0;
   private built: Promise<void> | null = null;
+  /** Beats that are counted in before the loop begins. */
+  private counted = 0;
+  private silenceClicks: () => void = () => undefined;
   view = FIRST_VIEW;
 
   subscribe = (listener: () => void) => {
@@ -106,13 +110,16 @@ export class Player {
     this.show({ playing: false, loading: false });
     if (!context || !level || !this.generation) return;
     const now = context.currentTime;
+    this.silenceClicks();
     retire(this.generation, now, 0.02);
     this.generation = null;
     this.loop = null;
   }
 
-  async start() {
+  /** Play the loop from its start, after so many beats that are counted in. */
+  async start(countedBeats = 0) {
     if (!this.wanted) return;
+    this.counted = countedBeats;
     this.show({ loading: true, error: null });
     try {
       await this.graph(this.wanted.track.sheet.sample_rate);
@@ -331,7 +338,7 @@ export class Player {
     const first = this.loop === null;
     const soon = now + AHEAD_S;
     const at = !this.loop
-      ? { time: soon, beat: 0 }
+      ? { time: soon + (this.counted * 60) / sheet.bpm, beat: 0 }
       : atOnce
         ? { time: soon, beat: beatAt(this.loop, soon) }
         : nextBeat(this.loop, now, AHEAD_S);
@@ -350,6 +357,9 @@ export class Player {
     if (this.generation) retire(this.generation, at.time, SWAP_FADE_S);
     this.generation = { voices, key };
     this.loop = { origin: originFor(at.time, at.beat, sheet.bpm, beats), bpm: sheet.bpm, beats };
+    if (first && this.entry && this.counted) {
+      this.silenceClicks = countIn(context, this.entry, soon, sheet.bpm, this.counted);
+    }
     if (first) {
       level.gain.cancelScheduledValues(now);
       level.gain.setValueAtTime(0, now);

@@ -16,6 +16,7 @@ export const KEYS: [string, string][] = [
   ["B", "Bass alone"],
   ["W", "While something is by-passed: with it or without"],
   ["Z X C V N M , . and S to J", "On Hits: play the pads; Shift is full strength"],
+  ["A to P, two rows", "On Track, while a part is played in: notes"],
   ["1 to 6", "Go to a step"],
   ["Ctrl+Z", "Undo"],
   ["Ctrl+Shift+Z", "Redo"],
@@ -39,6 +40,9 @@ export function useKeys(onHelp: () => void) {
       if (typing(event.target) || event.altKey || event.defaultPrevented || document.querySelector(".modal.show"))
         return;
       const key = event.key.toLowerCase();
+      // While a part is played in, letters are notes.
+      if (/^[a-z]$/.test(key) && !event.ctrlKey && !event.metaKey && document.querySelector("[data-plays-in]"))
+        return;
       if (event.ctrlKey || event.metaKey) {
         if (key === "z") event.shiftKey ? editor.redo() : editor.undo();
         else if (key === "y") editor.redo();

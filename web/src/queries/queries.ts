@@ -114,6 +114,10 @@ export const lowGroupQuery = (id: string, revision: number) =>
 export const rootsQuery = (id: string, revision: number, part: string) =>
   measured(["roots", id, revision, part], ({ signal }) => api.roots(id, revision, part, { signal }));
 
+/** What a part's line stands on, and how far each of its notes is from where it should be. */
+export const partLineQuery = (id: string, revision: number, part: string) =>
+  measured(["part line", id, revision, part], ({ signal }) => api.partLine(id, revision, part, { signal }));
+
 export const rollsQuery = (id: string, hitId: string) =>
   queryOptions({ queryKey: keys.rolls(id, hitId), queryFn: ({ signal }) => api.rolls(id, hitId, { signal }) });
 

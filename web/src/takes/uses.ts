@@ -1,6 +1,6 @@
 import type { KitHit, Layer, LoadedTake, Role, Stroke, Track } from "../api/types";
 import { renamed } from "../steps/hits/layers";
-import { hitsOf, ROLES, withHit } from "../steps/hits/pads";
+import { hitsOf, ROLES, strokeAt, withHit } from "../steps/hits/pads";
 
 /** What a loaded sound becomes: a stem that plays along, the kick, a new hit of a role, a layer of a hit, or the note of the bass line. */
 export type Use =
@@ -44,7 +44,6 @@ export function takeLayer(take: LoadedTake): Layer {
 const stemSource = (take: LoadedTake) => ({ engine: "take", take: take.id });
 
 const BAR_BEATS = 4;
-const FULL = 127;
 /** A file this close to whole bars is a loop of them. */
 const NEARLY_BARS = 0.02;
 
@@ -53,12 +52,7 @@ export function turnsOf(track: Track, duration_ms: number): Stroke[] {
   const bars = (duration_ms * track.sheet.bpm) / (60_000 * BAR_BEATS);
   const whole = Math.round(bars);
   const every = whole >= 1 && Math.abs(bars - whole) < NEARLY_BARS * whole ? whole : track.sheet.bars;
-  return Array.from({ length: Math.ceil(track.sheet.bars / every) }, (_, turn) => ({
-    at_beats: turn * every * BAR_BEATS,
-    velocity: FULL,
-    shift_ms: 0,
-    tune_cents: 0,
-  }));
+  return Array.from({ length: Math.ceil(track.sheet.bars / every) }, (_, turn) => strokeAt(turn * every * BAR_BEATS));
 }
 
 /** A name and an id that no hit of the track has. */

@@ -16,6 +16,7 @@ from juglant.core.duck.strokes import Activity, activities
 from juglant.core.hit.render import RenderedHit
 from juglant.core.loop.bass_line import cached_note
 from juglant.core.loop.gain import gain_rows
+from juglant.core.loop.pitched import strokes_in_cents
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import Stems, heard_kick, heard_stem, render_stems
 from juglant.core.measure.hit import HitMeasures, measure_hit
@@ -229,7 +230,7 @@ def analyse(track: Track) -> Analysis:
             track,
             LoopPartials(stems.kick, sheet.sample_rate),
             LoopPartials(stems.bass, sheet.sample_rate),
-            track.played(track.kick_hit()),
+            strokes_in_cents(track, track.kick_hit()),
             landing_hz=measured.landing.landing_hz,
             settled_s=max(0.0, onset_s - hit.lead_frames / sheet.sample_rate),
             note_hz=tones,

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
+from juglant.core.loop.pitched import strokes_in_cents
 from juglant.core.measure.timing import LOW_BAND_HZ
 from juglant.core.model.kit import Stroke
 from juglant.core.model.track import Track
@@ -41,7 +42,7 @@ class Beating:
 
 def landing_at(track: Track, landing_hz: float, at_beats: float) -> float:
     """Where the stroke of the kick lands that sounds at a place of the loop: the last one that began, its own pitch in."""
-    strokes = track.played(track.kick_hit())
+    strokes = strokes_in_cents(track, track.kick_hit())
     length = track.sheet.length_beats
     last = min(strokes, key=lambda stroke: (at_beats - stroke.at_beats) % length, default=None)
     return landing_hz * 2 ** (last.tune_cents / 1200) if last else landing_hz

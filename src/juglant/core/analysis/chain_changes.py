@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
 from juglant.core.hit.stages import StageChange, changes
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.loop.bass_line import bass_description, bass_stages
 from juglant.core.loop.kick_stem import kick_description
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.loop_kick import loop_stages
 from juglant.core.memory import newest
 from juglant.core.model.kit import KICK_ID

@@ -22,9 +22,9 @@ from juglant.core.duck.keys import key_beats, keyed_by_itself
 from juglant.core.duck.part_curves import curves_of, first_curve, starts_beats, with_curve
 from juglant.core.duck.strokes import Activity
 from juglant.core.hit.render import folded
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.loop.gain import part_gain, part_rows
 from juglant.core.loop.kick_stem import cached_hit
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.render import render_stem, stem_made_of
 from juglant.core.measure.landing import measure_landing
 from juglant.core.memory import newest, remembered

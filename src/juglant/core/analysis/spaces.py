@@ -11,10 +11,9 @@ from juglant.core.chain.registry import process
 from juglant.core.duck.part_curves import curves_of, with_target
 from juglant.core.duck.strokes import Activity
 from juglant.core.hit.render import folded
-from juglant.core.hit.strokes import cached_stroke
+from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.loop.ducked import ringing, without_ringing
 from juglant.core.loop.gain import part_gain
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import BASS_PART, Space

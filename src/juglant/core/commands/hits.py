@@ -25,7 +25,6 @@ from juglant.core.tune.added import with_layer
 from juglant.core.tune.cure import Evening, cure_of, evened, without_beats
 from juglant.core.tune.length import LONGEST_MS, SHORTEST_MS, with_length
 from juglant.core.tune.retune import tuned
-from juglant.core.tune.roots import with_line_on_roots
 from juglant.core.tune.schools import by_school
 from juglant.core.tune.targets import School
 
@@ -72,20 +71,6 @@ class DriveHighs(OfPart):
                 f"{change.low_db:+.1f} dB"
             )
         return Done(made, "Drive the highs", (said,))
-
-
-class LineOnRoots(Asked):
-    """A note on its bar's root under every kick."""
-
-    kind: Literal["line-on-roots"] = "line-on-roots"
-
-    def done(self, track: Track) -> Done:
-        """The track with them; raises InvalidTrack where no root is said, or nothing can be written."""
-        made = with_line_on_roots(track)
-        before = {(note.at_beats, note.note) for note in track.bass_notes}
-        moved = sum((note.at_beats, note.note) not in before for note in made.bass_notes)
-        said = (f"{moved} {'note was' if moved == 1 else 'notes were'} put on the root of the bar",) if moved else ()
-        return Done(made, "A note on the root under every kick", said)
 
 
 class FitLayers(OfHit):

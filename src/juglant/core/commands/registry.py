@@ -13,7 +13,6 @@ from juglant.core.commands.hits import (
     EvenLine,
     FitLayers,
     FollowSchool,
-    LineOnRoots,
     Morph,
     SetLength,
     ShortenKick,
@@ -21,6 +20,7 @@ from juglant.core.commands.hits import (
     Tune,
     TuneAll,
 )
+from juglant.core.commands.lines import DoubleLine, LineInTurn, LineOnRoots
 from juglant.core.commands.room import (
     AlignBass,
     ClearPart,
@@ -50,7 +50,7 @@ Command = Annotated[
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | SeparateLowGroup | GiveZone
     | Feature | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll
-    | FollowSchool | TakeCure | EvenLine | LineOnRoots | KickFromLoop | SayStroke | BassFromLoop,
+    | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip
 

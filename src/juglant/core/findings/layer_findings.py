@@ -17,9 +17,8 @@ from juglant.core.findings.solving import fit_of
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import folded, rendered_layers
 from juglant.core.hit.stages import IDLE_DB, StageChange
-from juglant.core.hit.strokes import cached_stroke
+from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.loop.groups import working
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.bands import quick_band_energies, zone_energies
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer

@@ -7,6 +7,7 @@ from itertools import pairwise
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
+from juglant.core.music.notes import octaves_within
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
 from juglant.core.tune.roots import off_roots
 
@@ -61,15 +62,10 @@ def notes_overlap(found: Analysis) -> list[Finding]:
 
 def moved_line(track: Track, semitones: int) -> Track:
     """The track with every note of the line moved; notes that would leave the bass' range go an octave back."""
-
-    def kept(note: int) -> int:
-        while note > HIGHEST_BASS_NOTE:
-            note -= 12
-        while note < LOWEST_BASS_NOTE:
-            note += 12
-        return note
-
-    notes = tuple(one.model_copy(update={"note": kept(one.note + semitones)}) for one in track.bass_notes)
+    low, high = LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE
+    notes = tuple(
+        one.model_copy(update={"note": octaves_within(one.note + semitones, low, high)}) for one in track.bass_notes
+    )
     return track.model_copy(update={"bass_notes": notes})
 
 

@@ -5,8 +5,7 @@ from __future__ import annotations
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.analysis.rumbles import rumble_figures
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.hit.strokes import cached_stroke
-from juglant.core.loop.kit import stroke_tempo
+from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.model.kit import KICK_ID
 from juglant.core.model.velocity import HARDEST
 

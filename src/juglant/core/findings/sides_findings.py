@@ -12,8 +12,7 @@ from juglant.core.chain.width import Width
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.findings.layer_findings import named
 from juglant.core.hit.render import folded, render_hit, rendered_layers
-from juglant.core.hit.strokes import cached_stroke
-from juglant.core.loop.kit import stroke_tempo
+from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.measure.stereo import worst_fold_band
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.kit import KitHit

@@ -110,6 +110,10 @@ def kit_out_of_key(found: Analysis) -> list[Finding]:
     track, out = found.track, []
     sheet, limits = track.sheet, track.limits
     for one in own_parts(track):
+        strokes = track.strokes_of(one)
+        if strokes and all(stroke.note is not None for stroke in strokes):
+            # It is heard at its notes, and never at the pitch it has by itself.
+            continue
         pitch = hit_pitch(track, one)
         if pitch.used_hz is None or (pitch.landing.verdict != "firm" and pitch.used != "by hand"):
             continue

@@ -13,6 +13,7 @@ from juglant.core.hit.render import render_hit
 from juglant.core.hit.start import Start, usual_choke, usual_strokes
 from juglant.core.hit.start_drums import DRUMS
 from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.start_subs import SUBS
 from juglant.core.hit.transpose import retuned
 from juglant.core.measure.bands import zones_db
 from juglant.core.measure.landing import Landing, Verdict, measure_landing
@@ -57,7 +58,7 @@ class MeasuredStart:
     strongest_zone: str
 
 
-STARTS: tuple[Start, ...] = (*KICKS, *DRUMS)
+STARTS: tuple[Start, ...] = (*KICKS, *DRUMS, *SUBS)
 
 
 def kick_tonic_hz(frequency_hz: float, sheet: Sheet) -> float:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, render_hit
+from juglant.core.chain.registry import timed
+from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, layer_timed, render_hit
 from juglant.core.memory import LONG_BYTES, remembered
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.velocity import BRIGHT_OCTAVES, HARDEST, SOFTEST
@@ -83,6 +84,11 @@ def _softened(audio: Samples, hit: Hit, velocity: int, sample_rate: int) -> Samp
     rows = np.stack([with_edges(row, start_ms=start_ms, end_ms=1.0, sample_rate=sample_rate) for row in rows])
     rows = rows * 10 ** (level_db(hit, velocity) / 20)
     return rows[0] if audio.ndim == 1 else rows
+
+
+def stroke_tempo(hit: Hit, bpm: float) -> float:
+    """The tempo where it changes how a hit sounds, else 0: then no tempo renders it anew."""
+    return bpm if timed(hit.bus) or any(layer_timed(layer) for layer in hit.layers) else 0.0
 
 
 def render_stroke(hit: Hit, *, velocity: int, robin: int = 0, sample_rate: int, bpm: float = DEFAULT_BPM) -> RenderedHit:

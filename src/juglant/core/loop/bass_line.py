@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
 
 from juglant.core.chain.looped import process_loop
 from juglant.core.loop.choke import choking_parts, cutters
 from juglant.core.loop.kick_stem import kept
 from juglant.core.loop.kit import room_before
+from juglant.core.loop.pitched import glide_cents, glide_places, glides, read_at
 from juglant.core.loop.place import gaps, loop_frames, place
 from juglant.core.loop.recorded_line import recorded_line, recorded_sides
 from juglant.core.memory import remembered
@@ -52,24 +52,12 @@ def _note(track: Track, note: BassNote, before: BassNote, frames: int, side: boo
     """One note as it is played, (frames,): straight, or along its slide and bend."""
     sheet = track.sheet
     hz = note_hz(note.note, sheet.a4_hz)
-    slides = note.slide_ms > 0 and before.note != note.note
-    if not (slides or note.bend_cents):
+    from_cents = 100.0 * (before.note - note.note)
+    if not glides(note, from_cents):
         return cached_note(track.bass, hz, frames, sheet.sample_rate, side)
-    cents = pitch_cents(note, before.note, frames, sheet.sample_rate)
     # Played faster or slower from sample to sample; what is played is as long as that takes, and so are its edges.
-    place_at = np.concatenate(([0.0], np.cumsum(2 ** (cents[:-1] / 1200))))
-    whole = cached_note(track.bass, hz, int(np.ceil(place_at[-1])) + 1, sheet.sample_rate, side)
-    return np.asarray(ndimage.map_coordinates(whole, place_at[None], order=5, mode="nearest"))
-
-
-def pitch_cents(note: BassNote, from_note: int, frames: int, sample_rate: int) -> Samples:
-    """How far a note is off its own pitch at every sample, cents, (frames,): from the note before, then along its bend."""
-    time_ms = np.arange(frames) * (1000 / sample_rate)
-    end_ms = frames * 1000 / sample_rate
-    slide_ms = min(note.slide_ms, end_ms) if from_note != note.note else 0.0
-    slid = 100.0 * (from_note - note.note) * np.clip(1 - time_ms / slide_ms, 0, 1) if slide_ms else np.zeros(frames)
-    left_ms = max(end_ms - slide_ms, 1e-9)
-    return np.asarray(slid + note.bend_cents * np.clip((time_ms - slide_ms) / left_ms, 0, 1))
+    places = glide_places(glide_cents(note, from_cents, frames, sheet.sample_rate))
+    return read_at(cached_note(track.bass, hz, int(np.ceil(places[-1])) + 1, sheet.sample_rate, side), places)
 
 
 def bass_stages(track: Track) -> list[Samples]:

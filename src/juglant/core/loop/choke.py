@@ -46,7 +46,7 @@ def choking_parts(track: Track, part: str) -> dict[str, Any]:
     out: dict[str, Any] = {
         "kit": tuple(
             one.model_copy(update={"hit": Hit(), "name": "x", "role": "percussion", "gain_db": 0.0})
-            for one in track.kit
+            for one in track.hits()[1:]
             if one.id != part and one.choke == group
         )
     }

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from juglant.core.hit.render import RenderedHit
-from juglant.core.hit.strokes import cached_mono
+from juglant.core.hit.strokes import cached_mono, stroke_tempo
 from juglant.core.loop.choke import choking_parts
 from juglant.core.loop.kick_loop import loop_stem
 from juglant.core.loop.kick_strokes import struck
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.loop.level import at_level, without_level
 from juglant.core.loop.loop_kick import processed_loop
 from juglant.core.memory import remembered

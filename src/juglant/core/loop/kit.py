@@ -7,12 +7,10 @@ from bisect import bisect_right
 import numpy as np
 from scipy import ndimage
 
-from juglant.core.chain.registry import timed
-from juglant.core.hit.render import RenderedHit, layer_timed
-from juglant.core.hit.strokes import cached_stroke
-from juglant.core.hit.transpose import transposed
+from juglant.core.hit.render import RenderedHit
 from juglant.core.loop.choke import choking_parts, cutters
 from juglant.core.loop.level import at_level, without_level
+from juglant.core.loop.pitched import played_strokes
 from juglant.core.loop.place import cut, place
 from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit
@@ -27,25 +25,17 @@ from juglant.core.types import Samples, SingleSamples
 CUT_FADE_MS = 15.0
 
 
-def stroke_tempo(hit: Hit, bpm: float) -> float:
-    """The tempo where it changes how a hit sounds, else 0: then no tempo renders it anew."""
-    return bpm if timed(hit.bus) or any(layer_timed(layer) for layer in hit.layers) else 0.0
-
-
 def kit_description(track: Track, hit_id: str) -> Track:
     """The part of a track that one hit's stem is made from: the hit, and when those of its choke group are struck."""
     own, hit = track.sheet, track.hit_of(hit_id)
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
+    if any(stroke.note is not None for stroke in hit.strokes):
+        sheet = sheet.model_copy(update={"a4_hz": own.a4_hz})
     parts = choking_parts(track, hit_id)
     own_hit = hit.model_copy(update={"name": "x", "role": "percussion"})
     if hit.kick_cut.on:
         parts |= {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
     return Track(**parts | {"sheet": sheet, "kick": hit.hit.kick or Hit(), "kit": (own_hit, *parts.get("kit", ()))})
-
-
-def _starts(track: Track, hit: KitHit) -> list[int]:
-    sheet = track.sheet
-    return [frame_at(stroke.at_beats, sheet.bpm, sheet.sample_rate) for stroke in track.played(hit)]
 
 
 def room_before(start: int, ends: list[int], total: int) -> int:
@@ -58,14 +48,11 @@ def kit_stem(track: Track, hit: KitHit) -> Samples:
     """One hit's pattern as it sounds on the second pass, (loop_frames,) or (2, loop_frames)."""
     sheet = track.sheet
     total = frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
-    own, rings = _starts(track, hit), hit.hit.velocity.rings
-    ends = sorted({*cutters(track, hit.id), *([] if rings else own)})
-    tempo, gain = stroke_tempo(hit.hit, sheet.bpm), 10 ** (hit.gain_db / 20)
+    played, rings = played_strokes(track, hit), hit.hit.velocity.rings
+    ends = sorted({*cutters(track, hit.id), *([] if rings else [start for _, start, _ in played])})
+    gain = 10 ** (hit.gain_db / 20)
     sounds: list[tuple[int, RenderedHit, Samples]] = []
-    for index, (stroke, start) in enumerate(zip(track.played(hit), own, strict=True)):
-        robin = index % hit.hit.velocity.robins
-        own_hit = transposed(hit.hit, stroke.tune_cents)
-        rendered = cached_stroke(own_hit, stroke.velocity, robin, sheet.sample_rate, tempo)
+    for _, start, rendered in played:
         room = room_before(start, ends, total) + rendered.lead_frames if ends else rendered.audio.shape[-1]
         sounds.append((start, rendered, cut(rendered.audio, room, sample_rate=sheet.sample_rate)))
     wide = any(sound.ndim == 2 for _, _, sound in sounds)

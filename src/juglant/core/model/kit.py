@@ -11,13 +11,15 @@ from juglant.core.model.hit import Hit
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.parameter.parameter import Description, parameter
 
-Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble", "chord"]
+Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", "rumble", "sub", "chord"]
 # The rest of the track: a stem that plays along, counts in the levels, and is not delivered.
 CONTEXT: Literal["context"] = "context"
 PartRole = Role | Literal["context"]
 KICK_ID = "kick"
 # So many hits, and as many stems of the rest of the track.
 MOST_HITS, MOST_STEMS, MOST_STROKES, MOST_GROUPS = 16, 16, 512, 8
+# Notes a line may have, C0 to C8.
+LOWEST_NOTE, HIGHEST_NOTE = 12, 108
 # Ids that would be taken for another part, or for a part in another state, where files are named.
 RESERVED_IDS, RESERVED_ENDINGS = (KICK_ID, "bass"), ("-before", "-unducked")
 
@@ -39,13 +41,44 @@ def choke_group() -> Any:
     )
 
 
-class Stroke(Description):
-    """One stroke of a hit; not on the loop's length is kept and unheard."""
+class Gliding(Description):
+    """How a note comes to its pitch, and leaves it."""
+
+    slide_ms: float = parameter(
+        0, 0, 500, "ms", "Time in which it comes from the note before; 0 begins where it is.", title="Slide", step=5
+    )
+    bend_cents: float = parameter(
+        0, -1200, 1200, "cents", "How far it bends until it ends, after its slide.", title="Bend", step=100
+    )
+
+
+class Stroke(Gliding):
+    """One stroke of a hit, or one note of its line; not on the loop's length is kept and unheard."""
 
     at_beats: float = Field(ge=0, lt=MOST_BEATS, json_schema_extra={"unit": "beats"})
     velocity: int = Field(default=100, ge=1, le=127, title="Velocity", description="Strength, 1 to 127.")
     shift_ms: float = parameter(0, -50, 50, "ms", "Earlier or later than the grid.", title="Timing", step=1)
     tune_cents: float = parameter(0, -1200, 1200, "cents", "This stroke's own pitch.", title="Pitch", step=100)
+    note: int | None = Field(
+        default=None,
+        ge=LOWEST_NOTE,
+        le=HIGHEST_NOTE,
+        description="MIDI note number it is played at, from the hit's measured pitch, C4 = 60; none: at the hit's own.",
+    )
+    length_beats: float | None = Field(
+        default=None,
+        gt=0,
+        le=MOST_BEATS,
+        description="Where it ends; none: it sounds as long as the hit does.",
+        json_schema_extra={"unit": "beats"},
+    )
+
+
+class Doubling(Description):
+    """Another part's line, played as it is written there."""
+
+    of: str = Field(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")
+    octaves: int = Field(default=0, ge=-3, le=3, title="Octaves", description="How far it is moved, in octaves.")
 
 
 class KickCut(Description):
@@ -69,6 +102,9 @@ class KitHit(Description):
     role: PartRole
     hit: Hit = Hit()
     strokes: tuple[Stroke, ...] = Field(default=(), max_length=MOST_STROKES)
+    doubles: Doubling | None = Field(
+        default=None, title="Doubles", description="Whose line it plays; its own strokes rest as long."
+    )
     gain_db: float = parameter(-10, -40, 6, "dB", "Level in the loop.", title="Level in the loop", step=0.5)
     choke: int = choke_group()
     kick_cut: KickCut = KickCut()

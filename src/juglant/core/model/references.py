@@ -13,7 +13,7 @@ from typing import Any
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.duck import BASS_PART, Duck, Target
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import CONTEXT, KICK_ID, reserved
+from juglant.core.model.kit import CONTEXT, KICK_ID, Doubling, reserved
 from juglant.core.model.track import Track, track_from_document
 
 # What a part is called whose name could be taken for another's, and after it a number where that is taken too.
@@ -83,6 +83,11 @@ def dangling(track: Track) -> list[Dangling]:
         found.extend(
             Dangling(f"sends of {space.id}", None, send.part) for send in space.sends if send.part not in parts - context
         )
+    found.extend(
+        Dangling(f"doubles of {one.id}", None, one.doubles.of)
+        for one in track.kit
+        if one.doubles is not None and one.doubles.of not in parts
+    )
     for one in (track.kick_hit(), *track.kit):
         layers = {layer.id for layer in one.hit.layers}
         found.extend(
@@ -97,7 +102,9 @@ def without_dangling(track: Track) -> Track:
     ducking = track.ducking.model_copy(
         update={"targets": tuple(_pruned(one, parts) for one in track.ducking.targets if one.part in parts)}
     )
-    kit = tuple(one.model_copy(update={"hit": _own_layers(one.hit)}) for one in track.kit)
+    kit = tuple(
+        one.model_copy(update={"hit": _own_layers(one.hit), "doubles": _there(one.doubles, parts)}) for one in track.kit
+    )
     own = parts - {one.id for one in track.kit if one.role == CONTEXT}
     groups = tuple(
         one.model_copy(update={"members": tuple(name for name in one.members if name in own)}) for one in track.groups
@@ -118,6 +125,20 @@ def without_dangling(track: Track) -> Track:
             "low_group": track.low_group.within(parts),
         }
     )
+
+
+def _there(doubles: Doubling | None, parts: set[str]) -> Doubling | None:
+    return doubles if doubles is None or doubles.of in parts else None
+
+
+def _with_lines_kept(track: Track, before: Track) -> Track:
+    """The track in which a part that doubled one which is no more has that line as its own."""
+    gone = parts_of(before) - parts_of(track)
+    orphans = [one for one in track.kit if one.doubles is not None and one.doubles.of in gone]
+    for one in orphans:
+        strokes = before.strokes_of(one)
+        track = track.with_strokes(one.id, strokes)
+    return track
 
 
 def _pruned(target: Target, parts: set[str]) -> Target:
@@ -146,6 +167,8 @@ def consistent(track: Track, before: Track | None = None) -> Track:
     before: the track as it was; what it had, and this one has no more, goes with all that names it. Raises InvalidTrack
     where a part or a layer is named that neither has.
     """
+    if before is not None:
+        track = _with_lines_kept(track, before)
     found = dangling(track)
     known = [] if before is None else dangling(before)
     unknown = [one for one in found if before is None or not (_was_there(before, one) or one in known)]
@@ -212,7 +235,15 @@ def _with_names(document: dict[str, Any], names: dict[str, str]) -> dict[str, An
             "curves": [curve(each) for each in one.get("curves") or []],
         }
 
-    kit = [{**one, "id": renamed(one["id"])} if isinstance(one, dict) else one for one in document["kit"]]
+    def doubling(one: Any) -> Any:
+        own = one.get("doubles")
+        low = isinstance(own, dict) and own.get("of") in (KICK_ID, BASS_PART)
+        return {**own, "of": renamed(own.get("of"))} if isinstance(own, dict) and not low else own
+
+    kit = [
+        {**one, "id": renamed(one["id"]), "doubles": doubling(one)} if isinstance(one, dict) else one
+        for one in document["kit"]
+    ]
     made = {**document, "kit": kit}
     if isinstance(document.get("duck"), dict):
         made["duck"] = curve(document["duck"])

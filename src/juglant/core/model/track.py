@@ -15,7 +15,18 @@ from juglant.core.model.carve import Carve
 from juglant.core.model.duck import BASS_PART, Duck, Ducking
 from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_HITS, MOST_STEMS, KitHit, Stroke, choke_group
+from juglant.core.model.kit import (
+    CONTEXT,
+    HIGHEST_NOTE,
+    KICK_ID,
+    LOWEST_NOTE,
+    MOST_HITS,
+    MOST_STEMS,
+    Gliding,
+    KitHit,
+    Stroke,
+    choke_group,
+)
 from juglant.core.model.level_line import MOST_LINES, LevelLine, lines_told
 from juglant.core.model.limits import Limits
 from juglant.core.model.low_group import LowGroup
@@ -23,7 +34,7 @@ from juglant.core.model.shared_space import MOST_SPACES, SharedSpace, spaces_tol
 from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
 from juglant.core.model.velocity import HARDEST
-from juglant.core.music.notes import note_hz
+from juglant.core.music.notes import note_hz, octaves_within
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.synth.bass import Bass
 from juglant.core.synth.recorded_loop import KickLoop
@@ -33,19 +44,13 @@ VERSION = 1
 LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE, MOST_BASS_NOTES = 12, 72, 512
 
 
-class BassNote(Description):
+class BassNote(Gliding):
     """One note of the bass line."""
 
     at_beats: float = Field(ge=0, lt=MOST_BEATS, json_schema_extra={"unit": "beats"})
     length_beats: float = Field(gt=0, le=MOST_BEATS, json_schema_extra={"unit": "beats"})
     note: int = Field(ge=LOWEST_BASS_NOTE, le=HIGHEST_BASS_NOTE, description="MIDI note number, C4 = 60.")
     gain_db: float = parameter(0, -24, 6, "dB", "This note's own level.", title="Level", step=0.5)
-    slide_ms: float = parameter(
-        0, 0, 500, "ms", "Time in which it comes from the note before; 0 begins where it is.", title="Slide", step=5
-    )
-    bend_cents: float = parameter(
-        0, -1200, 1200, "cents", "How far it bends until it ends, after its slide.", title="Bend", step=100
-    )
 
 
 class Mix(Description):
@@ -135,6 +140,7 @@ class Track(Description):
         if len(set(ids)) != len(ids):
             twice = next(one for one in ids if ids.count(one) > 1)
             raise ValueError(f"ids of the kit must differ from each other, got {twice!r} twice")
+        self._doublings_told()
         lines_told(self.level_lines)
         groups_told(self.groups, {KICK_ID, BASS_PART, *ids})
         spaces_told(self.spaces, {KICK_ID, BASS_PART, *ids, *(one.id for one in self.groups)})
@@ -144,6 +150,18 @@ class Track(Description):
                 f"the kit must have at most {MOST_HITS} hits and {MOST_STEMS} stems, got {len(ids) - stems} and {stems}"
             )
         return self
+
+    def _doublings_told(self) -> None:
+        """Raise ValueError where a part doubles itself, or one that doubles another."""
+        by_id = {one.id: one for one in self.kit}
+        for one in self.kit:
+            if one.doubles is None:
+                continue
+            leader = by_id.get(one.doubles.of)
+            if one.doubles.of == one.id or (leader is not None and leader.doubles is not None):
+                raise ValueError(
+                    f"{one.name} cannot double {one.doubles.of!r}, which has no line of its own: double the one that has"
+                )
 
     @property
     def bass_has_sides(self) -> bool:
@@ -165,8 +183,22 @@ class Track(Description):
             muted=False,
         )
 
-    def _with_its_kick(self, one: KitHit) -> KitHit:
-        """A hit of the kit with the kick that its rumble is made of."""
+    def strokes_of(self, one: KitHit) -> tuple[Stroke, ...]:
+        """Strokes of a hit as it plays them: its own, or the line that it doubles, as many octaves away."""
+        if one.doubles is None:
+            return one.strokes
+        if one.doubles.of == BASS_PART:
+            written = tuple(as_stroke(note) for note in self.bass_notes)
+        else:
+            written = next(
+                (each.strokes for each in (self.kick_hit(), *self.kit) if each.id == one.doubles.of), one.strokes
+            )
+        return tuple(octaves_away(stroke, one.doubles.octaves) for stroke in written)
+
+    def _as_played(self, one: KitHit) -> KitHit:
+        """A hit of the kit with the kick that its rumble is made of, and the line that it doubles."""
+        if one.doubles is not None:
+            one = one.model_copy(update={"strokes": self.strokes_of(one), "doubles": None})
         if not one.hit.has_rumble:
             return one
         made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
@@ -174,7 +206,7 @@ class Track(Description):
 
     def hits(self) -> list[KitHit]:
         """Every hit, the kick first, as one kind of thing."""
-        return [self.kick_hit(), *(self._with_its_kick(one) for one in self.kit)]
+        return [self.kick_hit(), *(self._as_played(one) for one in self.kit)]
 
     def hit_of(self, hit_id: str) -> KitHit:
         """One hit; raises NoSuchPart where there is none of that name."""
@@ -182,7 +214,7 @@ class Track(Description):
             return self.kick_hit()
         for one in self.kit:
             if one.id == hit_id:
-                return self._with_its_kick(one)
+                return self._as_played(one)
         raise NoSuchPart(f"there is no hit {hit_id!r} in this kit")
 
     def with_hit(self, hit_id: str, hit: Hit) -> Track:
@@ -196,7 +228,8 @@ class Track(Description):
     def with_strokes(self, hit_id: str, strokes: tuple[Stroke, ...]) -> Track:
         """The track with other strokes of one of its hits; of the kick those as set go to its pattern alone."""
         if hit_id != KICK_ID:
-            kit = tuple(one.model_copy(update={"strokes": strokes}) if one.id == hit_id else one for one in self.kit)
+            own = {"strokes": strokes, "doubles": None}
+            kit = tuple(one.model_copy(update=own) if one.id == hit_id else one for one in self.kit)
             return self.model_copy(update={"kit": kit})
         places = tuple(stroke.at_beats for stroke in strokes)
         felt = tuple(one for one in strokes if one != Stroke(at_beats=one.at_beats, velocity=HARDEST))
@@ -205,10 +238,13 @@ class Track(Description):
     def played(self, hit: KitHit) -> list[Stroke]:
         """Strokes of a hit inside the loop where they sound, swing and timing in, in order."""
         sheet, out = self.sheet, []
-        for stroke in () if hit.muted else hit.strokes:
+        for stroke in () if hit.muted else self.strokes_of(hit):
             if stroke.at_beats < sheet.length_beats:
-                at = sheet.swung(stroke.at_beats) + stroke.shift_ms * sheet.bpm / 60000
-                out.append(stroke.unchecked(at_beats=at % sheet.length_beats, shift_ms=0.0))
+                start, moved = sheet.swung(stroke.at_beats), stroke.shift_ms * sheet.bpm / 60000
+                changes: dict[str, float] = {"at_beats": (start + moved) % sheet.length_beats, "shift_ms": 0.0}
+                if stroke.length_beats is not None:
+                    changes["length_beats"] = sheet.swung(stroke.at_beats + stroke.length_beats) - start
+                out.append(stroke.unchecked(**changes))
         return sorted(out, key=lambda stroke: stroke.at_beats)
 
     def kicks(self) -> list[float]:
@@ -228,6 +264,20 @@ def lowest_note_hz(track: Track) -> float | None:
     """The fundamental of the line's lowest note inside the loop, Hz; None without notes."""
     numbers = [note.note for note in track.notes()]
     return note_hz(min(numbers), track.sheet.a4_hz) if numbers else None
+
+
+def as_stroke(note: BassNote) -> Stroke:
+    """A note of the bass as a stroke at full strength."""
+    own = note.model_dump(include={"at_beats", "length_beats", "note", "slide_ms", "bend_cents"})
+    return Stroke(velocity=HARDEST, **own)
+
+
+def octaves_away(stroke: Stroke, octaves: int) -> Stroke:
+    """A stroke at its note, whole octaves away, as far as notes go; one without a note as it is."""
+    if not octaves or stroke.note is None:
+        return stroke
+    note = octaves_within(stroke.note + 12 * octaves, LOWEST_NOTE, HIGHEST_NOTE)
+    return stroke.model_copy(update={"note": note})
 
 
 def _swung(note: BassNote, sheet: Sheet) -> BassNote:

@@ -49,3 +49,12 @@ def pitch_class(name: str) -> int:
 def cents_between(frequency_hz: float, reference_hz: float) -> float:
     """Interval from `reference_hz` up to `frequency_hz`, in cents."""
     return 1200 * math.log2(frequency_hz / reference_hz)
+
+
+def octaves_within(number: int, lowest: int, highest: int) -> int:
+    """A MIDI note number moved by octaves into a range of at least one."""
+    while number < lowest:
+        number += 12
+    while number > highest:
+        number -= 12
+    return number

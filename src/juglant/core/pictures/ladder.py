@@ -6,6 +6,8 @@ import numpy as np
 
 from juglant.core.findings.finding import is_intended
 from juglant.core.findings.tune_findings import out_of_key_id
+from juglant.core.hit.root import Used
+from juglant.core.loop.pitched import stroke_cents
 from juglant.core.measure.landing import Verdict
 from juglant.core.model.kit import CONTEXT, KitHit, PartRole
 from juglant.core.model.track import Track
@@ -14,7 +16,7 @@ from juglant.core.music.scales import spelled
 from juglant.core.pictures.layers import column_edges, heard_frames
 from juglant.core.pictures.strip import Picture, Rung, rounded, rungs
 from juglant.core.synth.take import Take
-from juglant.core.tune.hit_pitch import HitPitch, Used, hit_pitch, stroke_of
+from juglant.core.tune.hit_pitch import HitPitch, hit_pitch, stroke_of
 from juglant.core.tune.key_limits import CHARACTER_SEMITONES, too_wide
 from juglant.core.tune.retune import THERE_CENTS
 from juglant.core.tune.systems import not_played_by
@@ -213,7 +215,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         wide_margin_cents=landing.uncertainty_cents if wide else None,
         intended=off is not None and is_intended(track, out_of_key_id(one.id), abs(off)),
         has_take=any(isinstance(layer.source, Take) for layer in one.hit.layers),
-        stroke_cents=tuple(sorted({stroke.tune_cents for stroke in one.strokes if stroke.tune_cents})),
+        stroke_cents=tuple(sorted({cents for stroke in one.strokes if (cents := stroke_cents(track, one, stroke))})),
         path=_path(pitch),
         wave=_wave(stroke_of(track, one)[0], pitch.lead_ms, sheet.sample_rate),
         targets=tuple(_target_view(target, sheet.bpm) for target in places),

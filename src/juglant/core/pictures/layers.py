@@ -8,7 +8,7 @@ import numpy as np
 
 from juglant.core.hit.fit import fit_layers
 from juglant.core.hit.render import RenderedHit, folded, rendered_layers
-from juglant.core.loop.kit import stroke_tempo
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.measure.bands import CENTRES_HZ, LOW_CENTRES_HZ, ZONE_EDGES_HZ, band_energies_from, spectrum_of
 from juglant.core.measure.layer_role import job_from
 from juglant.core.measure.level import db

@@ -9,6 +9,7 @@ from scipy.ndimage import uniform_filter1d
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.choke import cutters
+from juglant.core.loop.pitched import stroke_cents
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.landing import PitchPath
 from juglant.core.measure.level import db
@@ -116,7 +117,7 @@ def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon
     cuts = [frame / sheet.sample_rate * sheet.bpm / 60 for frame in cutters(track, KICK_ID)]
     ends, out = sorted({*cuts, *(stroke.at_beats for stroke in strokes)}), []
     for stroke in strokes:
-        at, path = stroke.at_beats, _path_of(found, stroke.tune_cents)
+        at, path = stroke.at_beats, _path_of(found, stroke_cents(track, track.kick_hit(), stroke))
         if path is None:
             continue
         beats = (path.time_s - lead_s) * sheet.bpm / 60

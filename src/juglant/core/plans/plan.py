@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from juglant.core.hit.fit import fit_layers, fitted
-from juglant.core.loop.kit import stroke_tempo
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.loop.render import render_stem
 from juglant.core.loop.used_takes import missing_takes, said_missing, with_every_take
 from juglant.core.measure.bands import low_band_frames

@@ -11,8 +11,9 @@ import numpy as np
 from juglant.core.hit.fit import place_of_layer
 from juglant.core.hit.levelled import moved_by
 from juglant.core.hit.render import folded, render_hit, rendered_layers
+from juglant.core.hit.root import measured_pitch
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.hit.transpose import UNPITCHED, retuned
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.measure.bands import zone_energies
 from juglant.core.measure.layer_role import job_of
 from juglant.core.measure.level import db
@@ -21,7 +22,7 @@ from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
 from juglant.core.parameter.fields import limits_of, within
-from juglant.core.tune.hit_pitch import hit_pitch, measured_pitch
+from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.targets import tonic_near
 from juglant.core.types import Samples
 

@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.render import folded, rendered_layers
+from juglant.core.hit.root import measured_pitch
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.hit.transpose import UNPITCHED, Way, retuned
-from juglant.core.loop.kit import stroke_tempo
 from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.synth.take import Take
-from juglant.core.tune.hit_pitch import hit_pitch, measured_pitch
+from juglant.core.tune.hit_pitch import hit_pitch
 from juglant.core.tune.key_limits import too_wide
 
 # There at once within the first; arrived within the second, or it is said why not.

@@ -20,6 +20,7 @@ from juglant.core.analysis.beats import (
 )
 from juglant.core.hit.render import folded
 from juglant.core.loop.choke import group_of
+from juglant.core.loop.pitched import pitches_hz, strokes_in_cents
 from juglant.core.loop.render import render_stem, stem_made_of
 from juglant.core.memory import remembered
 from juglant.core.model.duck import BASS_PART
@@ -80,7 +81,7 @@ def bass_ringing(track: Track, one: KitHit, note_hz: dict[int, float]) -> Ringin
         track,
         _partials_of(track, one.id),
         _partials_of(track, BASS_PART),
-        track.played(one),
+        strokes_in_cents(track, one),
         landing_hz=pitch.used_hz,
         settled_s=max(0.0, landed_ms - pitch.lead_ms) / 1000,
         note_hz=note_hz,
@@ -96,18 +97,27 @@ def ringing(track: Track, one: KitHit, other: KitHit) -> Ringing | None:
     here, there = hit_pitch(track, one).used_hz, hit_pitch(track, other).used_hz
     if here is None or there is None:
         return None
-    near = [pair for pair in near_partials(here, there) if 0 < abs(pair[0] - pair[1]) < FASTEST_HZ]
+    near = {
+        (first, second)
+        for here_hz in pitches_hz(track, one, here)
+        for there_hz in pitches_hz(track, other, there)
+        for first, second, _ in near_partials(here_hz, there_hz)
+        if 0 < abs(first - second) < FASTEST_HZ
+    }
     if not near:
         return None
     first, second = _partials_of(track, one.id), _partials_of(track, other.id)
     peak = max(first.low_band_peak(), second.low_band_peak())
-    levels = {hz: part.envelope(hz) for pair in near for hz, part in ((pair[0], first), (pair[1], second))}
-    floor = 10 ** (-PARTIAL_RANGE_DB / 20) * max(float(level.max()) for level in levels.values())
+    mine, others = (
+        {hz: part.envelope(hz) for hz in {pair[at] for pair in near}} for at, part in enumerate((first, second))
+    )
+    loudest = max(float(level.max()) for level in (*mine.values(), *others.values()))
+    floor = 10 ** (-PARTIAL_RANGE_DB / 20) * loudest
     found = []
-    for one_hz, other_hz, _ in near:
-        if min(levels[one_hz].max(), levels[other_hz].max()) < floor:
+    for one_hz, other_hz in sorted(near):
+        if min(mine[one_hz].max(), others[other_hz].max()) < floor:
             continue
-        start, length = longest_stretch(together(levels[one_hz], levels[other_hz], peak=peak))
+        start, length = longest_stretch(together(mine[one_hz], others[other_hz], peak=peak))
         overlap_s = length / first.rate
         beats = abs(one_hz - other_hz) * overlap_s
         at_beats = 1000 * start / first.rate / beat_ms(track.sheet.bpm)
@@ -145,7 +155,7 @@ def _cut_each_other(track: Track, one_id: str, other_id: str) -> bool:
 
 def _is_low(track: Track, one: KitHit) -> bool:
     used_hz = hit_pitch(track, one).used_hz
-    return used_hz is not None and used_hz <= HIGHEST_HZ
+    return used_hz is not None and min(pitches_hz(track, one, used_hz)) <= HIGHEST_HZ
 
 
 def choked(track: Track, one_id: str, other_id: str) -> Track:

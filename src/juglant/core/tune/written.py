@@ -7,6 +7,7 @@ from statistics import median
 
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, MOST_BASS_NOTES, BassNote
+from juglant.core.music.notes import octaves_within
 from juglant.core.music.tempo import BEATS_PER_BAR, MOST_BARS
 
 # Notes that start this close together are a chord, or hands that are not quite together.
@@ -40,19 +41,10 @@ def lowest_line(notes: list[tuple[float, float, int]]) -> tuple[BassNote, ...]:
         BassNote(
             at_beats=start,
             length_beats=max(SHORTEST_BEATS, round(min(length, end - start, MOST_BEATS), DIGITS)),
-            note=_within(number + 12 * octaves),
+            note=octaves_within(number + 12 * octaves, LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE),
         )
         for (start, length, number), end in zip(picked, ends, strict=True)
     )
-
-
-def _within(number: int) -> int:
-    """A number moved by octaves into what a bass note may have."""
-    while number < LOWEST_BASS_NOTE:
-        number += 12
-    while number > HIGHEST_BASS_NOTE:
-        number -= 12
-    return number
 
 
 def bars_of(line: tuple[BassNote, ...]) -> int:

@@ -1,4 +1,4 @@
-import type { Hit, KitHit, MeasuredStart, Role, Track } from "../../api/types";
+import type { Hit, KitHit, MeasuredStart, Role, Stroke, Track } from "../../api/types";
 
 /** Places of the keyboard, not letters: the rows are the same on every layout. B is the bass, A, K and L are taken. */
 export const PAD_CODES = [
@@ -19,6 +19,7 @@ export const ROLES: { id: Role; name: string }[] = [
   { id: "tom", name: "Tom" },
   { id: "percussion", name: "Percussion" },
   { id: "rumble", name: "Rumble" },
+  { id: "sub", name: "Sub" },
   { id: "chord", name: "Chord" },
 ];
 
@@ -28,12 +29,28 @@ export const soundRole = (role: KitHit["role"]): Role => (role === "context" ? "
 /** The hardest stroke: the hit as it is set. */
 export const FULL_STRENGTH = 127;
 
+/** A stroke at a place with nothing of its own. */
+export const strokeAt = (at_beats: number, velocity = FULL_STRENGTH): Stroke => ({
+  at_beats,
+  velocity,
+  shift_ms: 0,
+  tune_cents: 0,
+  slide_ms: 0,
+  bend_cents: 0,
+  note: null,
+  length_beats: null,
+});
+
+/** Whether a stroke is as hard as can be and has nothing of its own. */
+const isPlain = (stroke: Stroke) =>
+  Object.entries(strokeAt(stroke.at_beats)).every(
+    ([name, value]) => (stroke[name as keyof Stroke] ?? null) === value,
+  );
+
 /** Every hit as one kind of thing, the kick first. */
 export function hitsOf(track: Track): KitHit[] {
   const felt = new Map(track.kick_strokes.map((stroke) => [stroke.at_beats, stroke]));
-  const strokes = track.kick_at_beats.map(
-    (at) => felt.get(at) ?? { at_beats: at, velocity: FULL_STRENGTH, shift_ms: 0, tune_cents: 0 },
-  );
+  const strokes = track.kick_at_beats.map((at) => felt.get(at) ?? strokeAt(at));
   // It is never cut under itself: what a hit has for that is left out.
   const kick = {
     id: "kick",
@@ -58,9 +75,7 @@ export function withHit(track: Track, id: string, change: (hit: KitHit) => KitHi
     ...track,
     kick: made.hit,
     kick_at_beats: strokes.map((stroke) => stroke.at_beats),
-    kick_strokes: strokes.filter(
-      (stroke) => stroke.velocity !== FULL_STRENGTH || stroke.shift_ms !== 0 || stroke.tune_cents !== 0,
-    ),
+    kick_strokes: strokes.filter((stroke) => !isPlain(stroke)),
     mix: { ...track.mix, kick_gain_db: made.gain_db, kick_choke: made.choke },
   };
 }

@@ -1,14 +1,18 @@
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
-import type { BassNote, Stroke } from "../../api/types";
+import type { Stroke } from "../../api/types";
+import { Choice } from "../../controls/Choice";
 import { figure, plainName, pretty } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { newGesture } from "../../queries/gesture";
 import { useDefinition } from "../../queries/parameters";
+import { BASS, partName } from "../duck/duckedParts";
 import { hitsOf, withHit } from "../hits/pads";
 import { barsUsed, CELL, filled, kept, PLAIN, rowsOf, snap } from "./grid";
 import { HIT_ROW, HitRows, type Picked } from "./HitRows";
+import { doublesOf, type LineNote, lineParts, playedNotes, withNotes } from "./line";
 import { NoteRulers } from "./NoteRulers";
+import { PartLine } from "./PartLine";
 import { StrokeRulers } from "./StrokeRulers";
 
 const LEFT = 74;
@@ -23,7 +27,7 @@ interface Drag {
   index: number;
   kind: "move" | "length";
   fromBeats: number;
-  note: BassNote;
+  note: LineNote;
   gesture: string;
 }
 
@@ -33,7 +37,13 @@ interface Rung {
   tonic: boolean;
 }
 
-/** Kick pattern and bass line: click to add, drag to move, drag the right edge to lengthen, Delete to remove. */
+const middleOf = (line: LineNote[]) => line.reduce((sum, one) => sum + one.note, 0) / line.length;
+
+/** Notes of the key between two, low to high. */
+const rungsAt = (inKey: Set<number>, low: number, high: number) =>
+  Array.from({ length: high - low + 1 }, (_, at) => ({ note: low + at })).filter((one) => inKey.has(one.note % 12));
+
+/** Pattern, and the line of the bass or any other part: click to add, drag to move, drag the right edge to lengthen, Delete to remove. */
 export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const editor = useEditor();
   const { track } = editor;
@@ -50,11 +60,20 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const used = barsUsed(track);
   const top = hits.length * HIT_ROW + 2;
   const [every, setEvery] = useState(false);
+  const parts = lineParts(track);
+  const [chosen, setChosen] = useState(BASS);
+  const part = parts.includes(chosen) ? chosen : BASS;
+  const linked = doublesOf(track, part) !== null;
+  const line = playedNotes(track, part);
   const range = useDefinition("BassNote").note;
   const all: [number, number] = [range?.minimum ?? LOWEST, range?.maximum ?? HIGHEST];
-  const rows = rowsOf(rungs, track.bass_notes, LOWEST, HIGHEST, every ? all : null);
   // The key goes on in every octave, also where the ladder draws no rung.
   const inKey = useMemo(() => new Set(rungs.map((rung) => rung.note % 12)), [rungs]);
+  // Around where the line is: a bass low, anything else where it has been written.
+  const octaves = part === BASS || !line.length ? 0 : Math.round((middleOf(line) - (LOWEST + HIGHEST) / 2) / 12);
+  const ladder = rungsAt(inKey, LOWEST + 12 * octaves, HIGHEST + 12 * octaves);
+  const rows = rowsOf(ladder, line, LOWEST + 12 * octaves, HIGHEST + 12 * octaves, every ? all : null);
+  const others = parts.filter((one) => one !== part).flatMap((one) => playedNotes(track, one));
   const height = top + rows.length * ROW + 16;
   const x = (at: number) => LEFT + (at / beats) * (width - LEFT - RIGHT);
   const y = (note: number) => top + 4 + rows.indexOf(note) * ROW;
@@ -67,39 +86,39 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
     const row = Math.floor((py - top - 4) / ROW);
     return { beats: at, row: Math.min(rows.length - 1, Math.max(0, row)), hits: py < top };
   };
-  const setNotes = (label: string, change: (notes: BassNote[]) => BassNote[], gesture?: string) =>
-    editor.edit(label, (now) => ({ ...now, bass_notes: change(now.bass_notes) }), gesture);
-  const setNote = (index: number, change: Partial<BassNote>, gesture?: string) =>
+  const setNotes = (label: string, change: (notes: LineNote[]) => LineNote[], gesture?: string) =>
+    editor.edit(label, (now) => withNotes(now, part, change), gesture);
+  const setNote = (index: number, change: Partial<LineNote>, gesture?: string) =>
     setNotes(
-      "Bass note",
+      `${partName(track, part)} note`,
       (notes) => notes.map((note, i) => (i === index ? kept({ ...note, ...change }, beats) : note)),
       gesture,
     );
   const setStrokes = (id: string, label: string, change: (strokes: Stroke[]) => Stroke[], gesture?: string) =>
     editor.edit(label, (now) => withHit(now, id, (one) => ({ ...one, strokes: change(one.strokes) })), gesture);
   const remove = (index: number) => {
-    setNotes("Remove bass note", (notes) => notes.filter((_, i) => i !== index));
+    setNotes(`Remove ${partName(track, part).toLowerCase()} note`, (notes) => notes.filter((_, i) => i !== index));
     setSelected(null);
   };
 
   const down = (event: PointerEvent<SVGSVGElement>) => {
     if (event.button !== 0) return;
     const at = place(event);
-    if (at.beats < 0 || at.beats >= beats || at.hits) return;
+    if (at.beats < 0 || at.beats >= beats || at.hits || linked) return;
     const note = rows[at.row] as number;
-    const found = track.bass_notes.findIndex(
+    const found = line.findIndex(
       (one) => one.note === note && at.beats >= one.at_beats && at.beats < one.at_beats + one.length_beats,
     );
     event.currentTarget.setPointerCapture(event.pointerId);
     const gesture = newGesture();
     if (found < 0) {
       const made = kept({ at_beats: Math.floor(at.beats / CELL) * CELL, length_beats: CELL, note, ...PLAIN }, beats);
-      setNotes("Add bass note", (notes) => [...notes, made], gesture);
-      setSelected(track.bass_notes.length);
-      drag.current = { index: track.bass_notes.length, kind: "length", fromBeats: at.beats, note: made, gesture };
+      setNotes(`Add ${partName(track, part).toLowerCase()} note`, (notes) => [...notes, made], gesture);
+      setSelected(line.length);
+      drag.current = { index: line.length, kind: "length", fromBeats: at.beats, note: made, gesture };
       return;
     }
-    const one = track.bass_notes[found] as BassNote;
+    const one = line[found] as LineNote;
     // A short note keeps most of its width for moving.
     const edge = Math.min(EDGE_PX, (x(one.length_beats) - x(0)) / 3);
     const nearEnd = x(one.at_beats + one.length_beats) - x(at.beats) < edge;
@@ -115,16 +134,16 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
       held.kind === "length"
         ? { length_beats: Math.max(CELL, held.note.length_beats + by) }
         : { at_beats: held.note.at_beats + by, note: rows[at.row] as number };
-    const now = track.bass_notes[held.index];
-    if (now && Object.entries(change).some(([name, value]) => now[name as keyof BassNote] !== value)) {
+    const now = line[held.index];
+    if (now && Object.entries(change).some(([name, value]) => now[name as keyof LineNote] !== value)) {
       setNote(held.index, change, held.gesture);
     }
   };
   const key = (event: KeyboardEvent, index: number) => {
-    const note = track.bass_notes[index];
-    if (!note) return;
+    const note = line[index];
+    if (!note || linked) return;
     const row = rows.indexOf(note.note);
-    const changes: Record<string, Partial<BassNote> | undefined> = {
+    const changes: Record<string, Partial<LineNote> | undefined> = {
       ArrowLeft: event.shiftKey ? { length_beats: note.length_beats - CELL } : { at_beats: note.at_beats - CELL },
       ArrowRight: event.shiftKey ? { length_beats: note.length_beats + CELL } : { at_beats: note.at_beats + CELL },
       ArrowUp: row > 0 ? { note: rows[row - 1] as number } : undefined,
@@ -147,7 +166,16 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
       <div className="bench-head">
         <h3>Pattern</h3>
         {/* Always there, so that nothing below moves when they can be used. */}
-        <span className="together ms-auto">
+        <span className="together align-items-end ms-auto">
+          <Choice
+            label="Line of"
+            value={part}
+            options={parts.map((one) => ({ value: one, label: partName(track, one) }))}
+            onChange={(next) => {
+              setChosen(next);
+              setSelected(null);
+            }}
+          />
           <button
             type="button"
             className="btn btn-plain"
@@ -171,7 +199,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           <button
             type="button"
             className="btn btn-plain"
-            disabled={selected === null || !track.bass_notes[selected]}
+            disabled={selected === null || !line[selected] || linked}
             onClick={() => selected !== null && remove(selected)}
           >
             Remove note
@@ -243,13 +271,28 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
             }}
             onStrokes={setStrokes}
           />
-          {track.bass_notes.map((note, index) =>
-            note.at_beats >= beats ? null : (
+          {others.map((note, index) =>
+            note.at_beats >= beats || !rows.includes(note.note) ? null : (
+              <rect
+                key={`other-${note.at_beats}-${note.note}-${index}`}
+                pointerEvents="none"
+                x={x(note.at_beats) + 0.5}
+                y={y(note.note) + 5}
+                width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
+                height={ROW - 10}
+                rx={2.5}
+                fill="none"
+                stroke="var(--soft)"
+              />
+            ),
+          )}
+          {line.map((note, index) =>
+            note.at_beats >= beats || !rows.includes(note.note) ? null : (
               <rect
                 key={`${note.at_beats}-${note.note}-${index}`}
                 role="button"
                 tabIndex={0}
-                aria-label={`Bass ${name(note.note)}${outside(note.note) ? ", outside the key," : ""} on beat ${note.at_beats + 1}, ${figure(note.length_beats, "beats")}`}
+                aria-label={`${partName(track, part)} ${name(note.note)}${outside(note.note) ? ", outside the key," : ""} on beat ${note.at_beats + 1}, ${figure(note.length_beats, "beats")}`}
                 x={x(note.at_beats) + 0.5}
                 y={y(note.note) + 2}
                 width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
@@ -292,14 +335,15 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           </g>
         </svg>
       </div>
-      {selected !== null && track.bass_notes[selected] && (
+      {selected !== null && line[selected] && !linked && (
         <NoteRulers
-          note={track.bass_notes[selected]}
-          name={name(track.bass_notes[selected].note)}
-          recorded={track.bass.source === "recorded line"}
+          note={line[selected]}
+          name={name(line[selected].note)}
+          recorded={part === BASS && track.bass.source === "recorded line"}
           onChange={(change, gesture) => setNote(selected, change, gesture)}
         />
       )}
+      <PartLine part={part} inKey={inKey} />
       {picked && <StrokeRulers hits={hits} picked={picked} onStrokes={setStrokes} />}
     </>
   );

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { KitHit, Stroke } from "../../api/types";
 import { newGesture } from "../../queries/gesture";
-import { FULL_STRENGTH as FULL } from "../hits/pads";
+import { FULL_STRENGTH as FULL, strokeAt } from "../hits/pads";
 import { CELL } from "./grid";
 
 interface Props {
@@ -48,10 +48,7 @@ export function HitRows({ hits, beats, x, picked, onPick, onStrokes }: Props) {
     onStrokes(id, "Stroke", (all) => all.map((one) => (one.at_beats === at ? { ...one, ...change } : one)), gesture);
   const add = (one: KitHit, at: number) => {
     const velocity = one.id === "kick" ? FULL : USUAL;
-    onStrokes(one.id, `${one.name} pattern`, (all) => [
-      ...all,
-      { at_beats: at, velocity, shift_ms: 0, tune_cents: 0 },
-    ]);
+    onStrokes(one.id, `${one.name} pattern`, (all) => [...all, strokeAt(at, velocity)]);
     onPick({ id: one.id, at });
     return velocity;
   };
