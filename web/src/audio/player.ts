@@ -75,6 +75,13 @@ export class Player {
     return heard < this.loop.origin ? null : beatAt(this.loop, heard);
   }
 
+  /** How many beats of the count-in are left to be heard; null where none are. */
+  beatsAhead(): number | null {
+    if (!this.view.playing || !this.context || !this.loop) return null;
+    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.limiterS;
+    return heard < this.loop.origin ? ((this.loop.origin - heard) * this.loop.bpm) / 60 : null;
+  }
+
   /** Where in the loop what is heard now lies, and how long the loop is, ms; null while stopped. */
   loopMs(): { atMs: number; lengthMs: number } | null {
     const beat = this.beat();

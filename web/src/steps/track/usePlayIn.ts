@@ -7,6 +7,8 @@ import { noteOf, phrase, rootOf, type Struck } from "./playIn";
 /** Plays of its own on the simulated keyboard. */
 export const SIMULATED = "simulated";
 
+const EARLY_BEATS = 0.25;
+
 export interface Input {
   id: string;
   name: string;
@@ -27,6 +29,7 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
   const held = useRef<Held | null>(null);
   const sounding = useRef(new Map<number, Struck>());
   const taken = useRef<Struck[] | null>(null);
+  const fresh = useRef(false);
   const [recording, setRecording] = useState<"no" | "count" | "yes">("no");
   const [down, setDown] = useState<number[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -49,7 +52,9 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
   const beatBefore = useCallback(
     (lateMs: number) => {
       const at = player.beat();
-      return at === null ? null : (at - (lateMs * bpm) / 60_000 + beats) % beats;
+      // A hand that is a little early for the first beat means the first beat.
+      if (at === null) return (player.beatsAhead() ?? 1) < EARLY_BEATS ? 0 : null;
+      return (at - (lateMs * bpm) / 60_000 + beats) % beats;
     },
     [player, bpm, beats],
   );
@@ -113,6 +118,7 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
   const begin = useCallback(
     async (countIn: boolean) => {
       taken.current = [];
+      fresh.current = !player.view.playing;
       setRecording("count");
       if (!player.view.playing) await player.start(countIn ? 4 : 0);
     },
@@ -141,8 +147,9 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
       const at = player.beat();
       if (at === null) return;
       if (from === null) {
-        from = at;
-        last = at;
+        // A loop that was begun for this is taken down from its first beat, however late that was seen.
+        from = fresh.current ? 0 : at;
+        last = from;
         setRecording("yes");
       }
       passed += (at - last + beats) % beats;
