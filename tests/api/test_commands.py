@@ -70,6 +70,7 @@ ELSEWHERE = {
     "loop-stroke",
     "bass-loop",
     "low-group",
+    "align-low",
     "line-on-roots",
     "double-line",
     "line-in-turn",

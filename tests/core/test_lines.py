@@ -25,6 +25,7 @@ from juglant.core.model.kit import CONTEXT, Doubling, KitHit, Stroke
 from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
+from juglant.core.pictures.strip import draw_strip
 from juglant.core.synth.takes import TakeAudio, provide, take_id
 from juglant.core.tune.part_lines import line_of_part
 from juglant.core.tune.tails import ringings
@@ -314,3 +315,15 @@ def test_beats_are_found_at_the_notes_that_are_heard(untouched: Track) -> None:
     assert apart == pytest.approx(round(apart), abs=0.05)
     assert round(apart) >= 1
     assert found[1] == []
+
+
+def test_the_strip_draws_a_sub_at_its_notes_as_long_as_they_last(untouched: Track) -> None:
+    track = with_line(untouched, LINE)
+    drawn = [ribbon for ribbon in draw_strip(analyse(track)).ribbons if ribbon.part == "sub"]
+    assert len(drawn) == len(LINE)
+    for ribbon, (at, length, note) in zip(drawn, LINE, strict=True):
+        assert cents(ribbon.pitch_hz[0], equal_hz(note)) == pytest.approx(0, abs=3)
+        assert ribbon.time_beats[0] == pytest.approx(at, abs=1e-3)
+        # Smoothed over 40 ms.
+        assert ribbon.time_beats[-1] <= at + length + 1e-3
+        assert ribbon.time_beats[-1] >= at + 0.5 * length

@@ -1473,6 +1473,21 @@ export interface components {
             kind: "phase";
         };
         /**
+         * AlignLow
+         * @description One of two low parts moved or turned so that both add best.
+         */
+        AlignLow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "align-low";
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+        };
+        /**
          * Archived
          * @description Whether something is put away.
          */
@@ -4183,6 +4198,12 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Polarity
+             * @description All of it turned upside down.
+             * @default false
+             */
+            inverted: boolean;
+            /**
              * @default {
              *       "ahead_ms": 10,
              *       "corner_hz": 100,
@@ -4199,8 +4220,20 @@ export interface components {
             muted: boolean;
             /** Name */
             name: string;
+            /**
+             * Pan
+             * @description Left to right.
+             * @default 0
+             */
+            pan_pct: number;
             /** Role */
             role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
+            /**
+             * Start
+             * @description All of it earlier or later.
+             * @default 0
+             */
+            shift_ms: number;
             /**
              * Strokes
              * @default []
@@ -5264,7 +5297,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**

@@ -17,8 +17,7 @@ interface Property extends Partial<Parameter> {
   type?: string;
   maxItems?: number;
   /** How many hits and stems of the rest of the track a kit may have. */
-  most_hits?: number;
-  most_stems?: number;
+  most_kit?: number;
 }
 interface Definition {
   properties?: Record<string, Property>;

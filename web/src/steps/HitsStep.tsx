@@ -18,7 +18,7 @@ const SOFTEST = 1;
 /** The kit as pads, and the bench of the hit that is on it. */
 export function HitsStep() {
   const editor = useEditor();
-  const most = useDefinition("Track").kit?.most_hits ?? 0;
+  const most = useDefinition("Track").kit?.most_kit ?? 0;
   const [asked, setAsked] = useSearchParams();
   const [strength, setStrength] = useState(USUAL_STRENGTH);
   const hits = hitsOf(editor.track);
@@ -38,7 +38,7 @@ export function HitsStep() {
         onPlay={(hit) => void play(hit.id, strength)}
       >
         <AddHit
-          disabled={editor.track.kit.filter((each) => each.role !== "context").length >= most}
+          disabled={editor.track.kit.length >= most}
           onAdd={(start) => {
             const made = hitFrom(start, editor.track);
             editor.edit(`Add ${made.name}`, (track) => ({ ...track, kit: [...track.kit, made] }));

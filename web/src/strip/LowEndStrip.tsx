@@ -104,6 +104,13 @@ export const LowEndStrip = memo(function LowEndStrip({ strip, height, landing, f
             <path key={index} d={ribbonPath(ribbon, box, scale)} fill="var(--bass)" opacity={0.9} />
           ))}
         {strip.ribbons
+          .filter((ribbon) => ribbon.part !== "kick" && ribbon.part !== "bass")
+          .map((ribbon, index) => (
+            <path key={index} d={ribbonPath(ribbon, box, scale)} fill="var(--soft)" opacity={0.75}>
+              <title>{ribbon.label}</title>
+            </path>
+          ))}
+        {strip.ribbons
           .filter((ribbon) => ribbon.part === "kick")
           .map((ribbon, index) => (
             <path key={index} d={ribbonPath(ribbon, box, scale)} fill="var(--kick)" />

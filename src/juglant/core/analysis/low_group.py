@@ -28,10 +28,11 @@ from juglant.core.measure.stereo import fold_loss_db
 from juglant.core.memory import elsewhere, newest
 from juglant.core.model.carve import Move
 from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.low_group import GROUP_ZONES, LowZone
 from juglant.core.model.stem import StemRef
-from juglant.core.model.track import Track
+from juglant.core.model.track import Mix, Track
+from juglant.core.parameter.fields import within
 from juglant.core.progress import steps
 from juglant.core.separate.phase import measure_phase
 from juglant.core.types import Samples
@@ -156,6 +157,47 @@ def low_group_figures(track: Track) -> LowGroupFigures:
     peak = float(true_peak(total))
     pairs = tuple(_pair(track, sides, pair) for pair in steps(track.low_group.pairs()))
     return LowGroupFigures(tuple(_rows(track, sides)), pairs, db(peak) if peak > 0 else None, fold_loss_db(total))
+
+
+def aligned(track: Track, one: str, other: str) -> Separated:
+    """The track with one of two low parts moved or turned so that they add best: the second, of the kick the other.
+
+    Raises NoSuchPart for a part that is not there, and InvalidTrack where they do not meet or nothing is won.
+    """
+    sides = {part: side_of(track, part) for part in (one, other)}
+    found = _pair(track, sides, (one, other))
+    names = f"{found.one_name} and {found.other_name}"
+    if found.best_shift_ms is None or found.summing_db is None or found.best_summing_db is None:
+        raise InvalidTrack(f"{names} do not meet in the low end: there is nothing to line up")
+    if found.best_summing_db - found.summing_db <= WORTH_DB:
+        raise InvalidTrack(f"{names} add as well as they can by start and polarity")
+    # The kick stays where it is: whatever goes with it is moved.
+    moved, shift_ms = (one, -found.best_shift_ms) if other == KICK_ID else (other, found.best_shift_ms)
+    made = _shifted(track, moved, shift_ms, turned=found.best_inverted)
+    after = _pair(made, {part: side_of(made, part) for part in (one, other)}, (one, other)).summing_db
+    if after is None or after <= found.summing_db:
+        raise InvalidTrack(f"{names} do not add better for being moved: what is measured after it is no more")
+    title = part_title(track, moved)
+    how = f"{title} {abs(shift_ms):.1f} ms {'later' if shift_ms > 0 else 'earlier'}{', turned over' * found.best_inverted}"
+    return Separated(made, (f"{how}: together {found.summing_db:+.1f} to {after:+.1f} dB of perfect",))
+
+
+def _shifted(track: Track, part: str, by_ms: float, *, turned: bool) -> Track:
+    if part == BASS_PART:
+        shift = within(Mix, "bass_shift_ms", track.mix.bass_shift_ms + by_ms)
+        own = {"bass_shift_ms": shift, "bass_inverted": track.mix.bass_inverted != turned}
+        return track.model_copy(update={"mix": track.mix.model_copy(update=own)})
+    kit = tuple(
+        each.model_copy(
+            update={
+                "shift_ms": within(KitHit, "shift_ms", each.shift_ms + by_ms), "inverted": each.inverted != turned
+            }
+        )
+        if each.id == part
+        else each
+        for each in track.kit
+    )  # fmt: skip
+    return track.model_copy(update={"kit": kit})
 
 
 def _planned_above(pair: tuple[str, str]) -> bool:

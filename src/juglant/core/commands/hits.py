@@ -13,7 +13,7 @@ from juglant.core.hit.roll import morphed
 from juglant.core.hit.transpose import Way
 from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import MOST_HITS, MOST_STEMS
+from juglant.core.model.kit import MOST_PARTS
 from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
@@ -133,7 +133,7 @@ class Tune(Asked):
     """Hits moved to where they should land: all of them, or none."""
 
     kind: Literal["tune"] = "tune"
-    moves: tuple[TuneMove, ...] = Field(min_length=1, max_length=MOST_HITS + MOST_STEMS + 1)
+    moves: tuple[TuneMove, ...] = Field(min_length=1, max_length=MOST_PARTS - 1)
 
     def done(self, track: Track) -> Done:
         """The track with them; raises InvalidTrack where one has no pitch."""

@@ -23,6 +23,7 @@ from juglant.core.commands.hits import (
 from juglant.core.commands.lines import DoubleLine, LineInTurn, LineOnRoots
 from juglant.core.commands.room import (
     AlignBass,
+    AlignLow,
     ClearPart,
     ComputeCarve,
     ComputeDuck,
@@ -48,8 +49,9 @@ from juglant.core.model.track import Track
 Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
-    | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | ClearPart | CutForPair | SeparateLowGroup | GiveZone
-    | Feature | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune | TuneAll
+    | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
+    | GiveZone | Feature | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune
+    | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

@@ -10,7 +10,7 @@ from juglant.core.analysis.analyse import analysed
 from juglant.core.analysis.duck_aims import PAIR_GOAL_DB, part_title
 from juglant.core.analysis.headroom import measure_headroom
 from juglant.core.analysis.kick_phase import in_phase
-from juglant.core.analysis.low_group import separated
+from juglant.core.analysis.low_group import aligned, separated
 from juglant.core.analysis.other_parts import When, cleared
 from juglant.core.analysis.pairs import cut_of, with_cut
 from juglant.core.commands.command import Asked, Done, OfHit, OfPart
@@ -161,6 +161,21 @@ class AlignBass(Asked):
     def done(self, track: Track) -> Done:
         """The track with it; raises InvalidTrack where nothing is won."""
         return Done(in_phase(track), "Bass to the kick's phase")
+
+
+class AlignLow(Asked):
+    """One of two low parts moved or turned so that both add best."""
+
+    kind: Literal["align-low"] = "align-low"
+    one: str = Field(max_length=40, pattern=PART_PATTERN)
+    other: str = Field(max_length=40, pattern=PART_PATTERN)
+
+    def done(self, track: Track) -> Done:
+        """The track with it; said: what was moved and what it wins. Raises InvalidTrack, or NoSuchPart."""
+        if self.one == self.other:
+            raise InvalidTrack("a part is lined up with another, not with itself")
+        made = aligned(track, self.one, self.other)
+        return Done(made.track, f"Line up {part_title(track, self.one)} and {part_title(track, self.other)}", made.said)
 
 
 class ClearPart(OfHit):

@@ -129,9 +129,17 @@ def _stages(recipe: _Recipe, sample_rate: int) -> list[Samples]:
 def placed(layer: Layer, audio: Samples) -> Samples:
     """Level, polarity and pan of (channels, frames); one channel stays one where nothing puts it aside."""
     gain = 10 ** (layer.gain_db / 20) * (-1 if layer.inverted else 1)
-    if layer.pan_pct == 0:
+    return panned(audio, layer.pan_pct, gain)
+
+
+def panned(audio: Samples, pan_pct: float, gain: float = 1.0) -> Samples:
+    """(channels, frames) at a gain, from left, -100, to right, 100, its energy kept.
+
+    (2, frames); in the middle one channel stays one, (frames,).
+    """
+    if pan_pct == 0:
         return audio[0] * gain if audio.shape[0] == 1 else audio * gain
-    angle = (1 + layer.pan_pct / 100) * np.pi / 4
+    angle = (1 + pan_pct / 100) * np.pi / 4
     sides = np.sqrt(2) * np.array([[np.cos(angle)], [np.sin(angle)]])
     return np.asarray((np.repeat(audio, 2, axis=0) if audio.shape[0] == 1 else audio) * (sides * gain))
 

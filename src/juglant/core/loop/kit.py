@@ -7,7 +7,7 @@ from bisect import bisect_right
 import numpy as np
 from scipy import ndimage
 
-from juglant.core.hit.render import RenderedHit
+from juglant.core.hit.render import RenderedHit, panned
 from juglant.core.loop.choke import choking_parts, cutters
 from juglant.core.loop.level import at_level, without_level
 from juglant.core.loop.pitched import played_strokes
@@ -59,7 +59,11 @@ def kit_stem(track: Track, hit: KitHit) -> Samples:
     out = np.zeros((2, total) if wide else total)
     for start, rendered, sound in sounds:
         place(out, sound * gain, start - rendered.lead_frames)
-    return under_the_kick(track, hit.kick_cut, out) if hit.kick_cut.on else out
+    if hit.kick_cut.on:
+        out = under_the_kick(track, hit.kick_cut, out)
+    if not (hit.inverted or hit.pan_pct):
+        return out
+    return panned(np.atleast_2d(out), hit.pan_pct, -1.0 if hit.inverted else 1.0)
 
 
 def under_the_kick(track: Track, settings: KickCut, stem: Samples) -> Samples:

@@ -7,7 +7,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from juglant.core.model.kit import MOST_HITS, MOST_STEMS
+from juglant.core.model.kit import MOST_PARTS
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.parameter.parameter import Description, parameter
 
@@ -19,7 +19,7 @@ Drive = Literal["curve", "compressor"]
 MakeUp = Literal["off", "computed", "manual"]
 BASS_PART = "bass"
 # Bass, kick, every hit and stem may be ducked; the kick, every hit and stem may be keys.
-MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_HITS + MOST_STEMS + 2, MOST_HITS + MOST_STEMS + 1, 1024
+MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_PARTS, MOST_PARTS - 1, 1024
 # The earliest point of a drawn curve, the latest, and how many.
 EARLIEST_MS, LATEST_MS, MOST_POINTS = -120.0, 3000.0, 24
 DEPTH_LIMIT_DB = 24.0

@@ -11,7 +11,7 @@ from juglant.core.chain.compressor import Compressor
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.limit import Limit
 from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import MOST_HITS, reserved
+from juglant.core.model.kit import MOST_PARTS, reserved
 from juglant.core.parameter.parameter import Description
 
 # What holds a sum together: filters, a compressor, a soft clip, a limiter.
@@ -25,7 +25,7 @@ class Group(Description):
 
     id: str = Field(min_length=1, max_length=40, pattern=PART_PATTERN)
     name: str = Field(min_length=1, max_length=40)
-    members: tuple[str, ...] = Field(default=(), max_length=MOST_HITS + 2, description="Parts whose sum goes through it.")
+    members: tuple[str, ...] = Field(default=(), max_length=MOST_PARTS, description="Parts whose sum goes through it.")
     whole: bool = Field(
         default=False, title="Everything", description="The sum of every own part, behind the other buses, and no members."
     )

@@ -16,8 +16,10 @@ Role = Literal["kick", "snare", "clap", "hat", "open hat", "tom", "percussion", 
 CONTEXT: Literal["context"] = "context"
 PartRole = Role | Literal["context"]
 KICK_ID = "kick"
-# So many hits, and as many stems of the rest of the track.
-MOST_HITS, MOST_STEMS, MOST_STROKES, MOST_GROUPS = 16, 16, 512, 8
+# Parts of a track, kick and bass among them: so many hits and stems beside those two.
+MOST_PARTS = 40
+MOST_KIT = MOST_PARTS - 2
+MOST_STROKES, MOST_GROUPS = 512, 8
 # Notes a line may have, C0 to C8.
 LOWEST_NOTE, HIGHEST_NOTE = 12, 108
 # Ids that would be taken for another part, or for a part in another state, where files are named.
@@ -106,6 +108,9 @@ class KitHit(Description):
         default=None, title="Doubles", description="Whose line it plays; its own strokes rest as long."
     )
     gain_db: float = parameter(-10, -40, 6, "dB", "Level in the loop.", title="Level in the loop", step=0.5)
+    pan_pct: float = parameter(0, -100, 100, "%", "Left to right.", title="Pan", step=5)
+    shift_ms: float = parameter(0, -50, 50, "ms", "All of it earlier or later.", title="Start", step=0.1)
+    inverted: bool = Field(default=False, title="Polarity", description="All of it turned upside down.")
     choke: int = choke_group()
     kick_cut: KickCut = KickCut()
     muted: bool = Field(default=False, title="Muted", description="Kept, and not heard.")

@@ -8,11 +8,11 @@ from typing import Self
 from pydantic import Field, model_validator
 
 from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import MOST_HITS, MOST_STEMS
+from juglant.core.model.kit import MOST_PARTS
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.parameter.parameter import Description
 
-MOST_LINES, MOST_LINE_POINTS = MOST_HITS + MOST_STEMS + 2, 64
+MOST_LINES, MOST_LINE_POINTS = MOST_PARTS, 64
 SILENT_DB = -60.0
 
 

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator, model_validator
 
 from juglant.core.chain.delay import NoteValue
 from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import MOST_HITS, reserved
+from juglant.core.model.kit import MOST_PARTS, reserved
 from juglant.core.parameter.parameter import Description, parameter
 
 MOST_SPACES = 3
@@ -51,7 +51,7 @@ class SharedSpace(Description):
     duck_return_ms: float = parameter(
         180, 20, 1500, "ms", "Time in which it comes back.", title="Duck return", scale="log", step=10
     )
-    sends: tuple[Send, ...] = Field(default=(), max_length=MOST_HITS + 2)
+    sends: tuple[Send, ...] = Field(default=(), max_length=MOST_PARTS)
 
     @field_validator("id")
     @classmethod

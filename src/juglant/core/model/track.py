@@ -16,12 +16,11 @@ from juglant.core.model.duck import BASS_PART, Duck, Ducking
 from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
 from juglant.core.model.kit import (
-    CONTEXT,
     HIGHEST_NOTE,
     KICK_ID,
     LOWEST_NOTE,
-    MOST_HITS,
-    MOST_STEMS,
+    MOST_KIT,
+    MOST_PARTS,
     Gliding,
     KitHit,
     Stroke,
@@ -86,9 +85,8 @@ class Track(Description):
     kick_loop: KickLoop = KickLoop()
     kit: tuple[KitHit, ...] = Field(
         default=(),
-        max_length=MOST_HITS + MOST_STEMS,
         description="Every other hit and every stem, in order.",
-        json_schema_extra={"most_hits": MOST_HITS, "most_stems": MOST_STEMS},
+        json_schema_extra={"most_kit": MOST_KIT},
     )
     bass: Bass = Bass()
     bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)
@@ -144,10 +142,9 @@ class Track(Description):
         lines_told(self.level_lines)
         groups_told(self.groups, {KICK_ID, BASS_PART, *ids})
         spaces_told(self.spaces, {KICK_ID, BASS_PART, *ids, *(one.id for one in self.groups)})
-        stems = sum(one.role == CONTEXT for one in self.kit)
-        if len(ids) - stems > MOST_HITS or stems > MOST_STEMS:
+        if len(ids) > MOST_KIT:
             raise ValueError(
-                f"the kit must have at most {MOST_HITS} hits and {MOST_STEMS} stems, got {len(ids) - stems} and {stems}"
+                f"a track has at most {MOST_PARTS} parts, kick and bass among them, got {len(ids) + 2}: take some out"
             )
         return self
 
@@ -240,7 +237,7 @@ class Track(Description):
         sheet, out = self.sheet, []
         for stroke in () if hit.muted else self.strokes_of(hit):
             if stroke.at_beats < sheet.length_beats:
-                start, moved = sheet.swung(stroke.at_beats), stroke.shift_ms * sheet.bpm / 60000
+                start, moved = sheet.swung(stroke.at_beats), (stroke.shift_ms + hit.shift_ms) * sheet.bpm / 60000
                 changes: dict[str, float] = {"at_beats": (start + moved) % sheet.length_beats, "shift_ms": 0.0}
                 if stroke.length_beats is not None:
                     changes["length_beats"] = sheet.swung(stroke.at_beats + stroke.length_beats) - start

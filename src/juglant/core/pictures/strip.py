@@ -7,15 +7,19 @@ from pydantic import BaseModel, ConfigDict
 from scipy.ndimage import uniform_filter1d
 
 from juglant.core.analysis.analyse import Analysis
+from juglant.core.hit.render import folded
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.choke import cutters
-from juglant.core.loop.pitched import stroke_cents
+from juglant.core.loop.pitched import stroke_cents, strokes_in_cents
+from juglant.core.loop.render import heard_stem
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.landing import PitchPath
 from juglant.core.measure.level import db
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.kit import KICK_ID, KitHit
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
 from juglant.core.tune.hit_pitch import hit_pitch
@@ -163,6 +167,56 @@ def _bass_ribbons(found: Analysis, envelope: Samples, rate: int, reference: floa
     return out
 
 
+def _low_parts(track: Track) -> list[KitHit]:
+    """Other parts that are drawn: those of the low group, and subs with lines of their own."""
+    return [one for one in track.hits()[1:] if one.id in track.low_group.parts or one.role == "sub"]
+
+
+def _part_ribbons(track: Track, one: KitHit, reference: float) -> list[Ribbon]:
+    """Each stroke of a hit at the pitch it is played at, at the level its heard stem has until it is over."""
+    sheet, pitch = track.sheet, hit_pitch(track, one)
+    strokes = strokes_in_cents(track, one)
+    if pitch.used_hz is None or not strokes:
+        return []
+    envelope, rate = _level_of(folded(heard_stem(track, StemRef(one.id))), sheet.sample_rate)
+    beat_s, out = 60 / sheet.bpm, []
+    step_s = max(SHORTEST_STEP_S, sheet.length_beats * beat_s / POINTS_PER_LOOP)
+    for index, stroke in enumerate(strokes):
+        following = strokes[index + 1].at_beats if index + 1 < len(strokes) else float(sheet.length_beats)
+        length = following - stroke.at_beats
+        if stroke.length_beats is not None:
+            length = min(length, stroke.length_beats)
+        times = stroke.at_beats * beat_s + np.append(np.arange(0, length * beat_s, step_s), length * beat_s)
+        inside = np.minimum((times * rate).astype(int), envelope.size - 1)
+        level = np.maximum(20 * np.log10(np.maximum(envelope[inside] / reference, 1e-9)), SILENT_DB)
+        sounding = np.flatnonzero(level > SILENT_DB)
+        if not sounding.size:
+            continue
+        until = slice(0, int(sounding[-1]) + 1)
+        hz = pitch.used_hz * 2 ** (stroke.tune_cents / 1200)
+        out.append(
+            Ribbon(
+                part=one.id,
+                label=f"{one.name} on beat {stroke.at_beats + 1:g}",
+                time_beats=rounded(times[until] / beat_s),
+                pitch_hz=(round(hz, 2),) * int(sounding[-1] + 1),
+                level_db=rounded(level[until], 1),
+            )
+        )
+    return out
+
+
+def _level_of(sound: Samples, sample_rate: int) -> tuple[Samples, int]:
+    """The low band's level over a loop, and its rate.
+
+    Partials beat with each other at the note's own pitch: the level is their rms over a few cycles.
+    """
+    envelope, _, slow = low_band_envelope(sound, sample_rate=sample_rate)
+    # A running sum leaves a hair under zero where a long silence follows sound.
+    mean = uniform_filter1d(envelope**2, max(1, round(SMOOTH_S * slow)), mode="wrap")
+    return np.sqrt(np.maximum(mean, 0.0)), slow
+
+
 def fights(found: Analysis) -> tuple[Fight, ...]:
     """Runs of frames in which the owner is not clearly ahead in the judged bands, as heard."""
     contest, table = found.contest, found.table
@@ -197,16 +251,16 @@ def draw_strip(found: Analysis) -> Strip:
     """The strip of a track."""
     rate = found.stems.sample_rate
     kick, _, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
-    bass, _, slow = low_band_envelope(found.stems.bass, sample_rate=rate)
-    # Partials beat with each other at the note's own pitch: the level is their rms over a few cycles.
-    # A running sum leaves a hair under zero where a long silence follows sound.
-    mean = uniform_filter1d(bass**2, max(1, round(SMOOTH_S * slow)), mode="wrap")
-    bass = np.sqrt(np.maximum(mean, 0.0))
+    bass, slow = _level_of(found.stems.bass, rate)
     peak = float(kick.max(initial=0.0))
     reference = max(peak, float(bass.max(initial=0.0)), 1e-9)
     return Strip(
         length_beats=found.track.sheet.length_beats,
         rungs=rungs(found.track.sheet),
-        ribbons=tuple(_kick_ribbons(found, peak, reference) + _bass_ribbons(found, bass, slow, reference)),
+        ribbons=(
+            *_kick_ribbons(found, peak, reference),
+            *_bass_ribbons(found, bass, slow, reference),
+            *(ribbon for one in _low_parts(found.track) for ribbon in _part_ribbons(found.track, one, reference)),
+        ),
         fights=fights(found),
     )

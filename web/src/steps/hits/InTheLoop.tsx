@@ -3,8 +3,10 @@ import type { KitHit, Track } from "../../api/types";
 import { ByPass } from "../../controls/ByPass";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { Ruler } from "../../controls/Ruler";
+import { useEditor } from "../../queries/editor";
 import { ChokeChoice } from "./ChokeChoice";
 import { LevelLine } from "./LevelLine";
+import { moved } from "./pads";
 
 interface Props {
   one: KitHit;
@@ -15,6 +17,7 @@ interface Props {
 
 /** A hit's place in the loop: level, name, which others it cuts. The kick never leaves. */
 export function InTheLoop({ one, track, onChange, onRemove }: Props) {
+  const editor = useEditor();
   const kick = one.id === "kick";
   return (
     <section aria-label="In the loop">
@@ -40,6 +43,16 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
               }}
             />
           </div>
+        )}
+        {!kick && (
+          <Form.Check
+            type="switch"
+            id="hit-inverted"
+            className="align-self-end"
+            label="Turned over"
+            checked={one.inverted}
+            onChange={() => onChange("Polarity", (now) => ({ ...now, inverted: !now.inverted }))}
+          />
         )}
         <ChokeChoice
           track={track}
@@ -72,6 +85,24 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
             }
           />
         )}
+        {!kick && (
+          <div className="field">
+            <span>In every list</span>
+            <span className="together">
+              {([-1, 1] as const).map((by) => (
+                <button
+                  key={by}
+                  type="button"
+                  className="btn btn-plain"
+                  disabled={!track.kit[track.kit.findIndex((each) => each.id === one.id) + by]}
+                  onClick={() => editor.edit(`Move ${one.name}`, (now) => moved(now, one.id, by))}
+                >
+                  {by < 0 ? "Earlier" : "Later"}
+                </button>
+              ))}
+            </span>
+          </div>
+        )}
         {!one.muted && (
           <div className="field">
             <span>The loop without it</span>
@@ -87,6 +118,17 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           </div>
         )}
       </div>
+      {!kick && (
+        <ModelRulers
+          model="KitHit"
+          values={one}
+          tone="room"
+          only={["pan_pct", "shift_ms"]}
+          onChange={(name, value, gesture) =>
+            onChange(name === "pan_pct" ? "Pan" : "Start", (now) => ({ ...now, [name]: value }), gesture)
+          }
+        />
+      )}
       {!kick && one.kick_cut.on && (
         <ModelRulers
           model="KickCut"

@@ -24,7 +24,7 @@ export function Pads({ hits, shown, buses, onBuses, onShow, onPlay, children }: 
         <button
           type="button"
           key={one.id}
-          className={`pad ${one.id === "kick" ? "kick" : ""}`}
+          className={`pad ${one.id === "kick" ? "kick" : one.role === "sub" ? "bass" : ""}`}
           aria-pressed={shown === one.id}
           onPointerDown={(event) => event.button === 0 && onPlay(one)}
           onClick={() => onShow(one.id)}

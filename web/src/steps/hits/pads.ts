@@ -80,6 +80,15 @@ export function withHit(track: Track, id: string, change: (hit: KitHit) => KitHi
   };
 }
 
+/** The track with a hit one place earlier or later among the others, wherever parts are listed. */
+export function moved(track: Track, id: string, by: -1 | 1): Track {
+  const at = track.kit.findIndex((one) => one.id === id);
+  const other = track.kit[at + by];
+  const own = track.kit[at];
+  if (!own || !other) return track;
+  return { ...track, kit: track.kit.with(at, other).with(at + by, own) };
+}
+
 /** A new hit of the kit from a starting point, under a name that is free. */
 export function hitFrom(start: MeasuredStart, track: Track): KitHit {
   const roleName = ROLES.find((one) => one.id === start.role)?.name ?? start.role;

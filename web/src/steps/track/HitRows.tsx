@@ -137,7 +137,7 @@ export function HitRows({ hits, beats, x, picked, onPick, onStrokes }: Props) {
                       width={width}
                       height={level}
                       rx={2}
-                      fill={row === 0 ? "var(--kick)" : "var(--soft)"}
+                      fill={row === 0 ? "var(--kick)" : one.role === "sub" ? "var(--bass)" : "var(--soft)"}
                     />
                   )}
                 </g>

@@ -1,0 +1,104 @@
+"""A part's place: pan, start and polarity as they are heard, and low parts lined up with each other.
+
+Pan keeps the energy (common practice: sides go as cosine and sine of a quarter turn).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from juglant.core.commands.room import AlignLow
+from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.loop.render import heard_stem
+from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.stem import StemRef
+from juglant.core.model.track import BassNote, Track
+from juglant.core.synth.clap import Clap
+from juglant.core.synth.tail import Tail
+
+RATE = 48000
+
+
+def tail(part: str, role: str, **place: object) -> KitHit:
+    hit = Hit(layers=(Layer(id="low", name="Low", source=Tail(landing_hz=58.27, attack_ms=3, hold_ms=500, decay_ms=400)),))
+    strokes = tuple(Stroke(at_beats=at) for at in (2.0, 6.0, 10.0, 14.0))
+    return KitHit(id=part, name=part.capitalize(), role=role, hit=hit, strokes=strokes, gain_db=-10, **place)  # type: ignore[arg-type]
+
+
+def having(track: Track, *kit: KitHit) -> Track:
+    group = track.low_group.model_copy(update={"parts": tuple(one.id for one in kit)})
+    return track.model_copy(update={"kit": kit, "low_group": group})
+
+
+def stem(track: Track, part: str) -> np.ndarray:
+    return np.asarray(heard_stem(track, StemRef(part)))
+
+
+@pytest.mark.parametrize("pan_pct", [-100.0, -40.0, 25.0, 100.0])
+def test_pan_goes_by_cosine_and_sine(untouched: Track, pan_pct: float) -> None:
+    middle = stem(having(untouched, tail("low", "sub")), "low")
+    sides = stem(having(untouched, tail("low", "sub", pan_pct=pan_pct)), "low")
+    angle = (pan_pct / 100 + 1) * np.pi / 4
+    assert sides.shape == (2, middle.size)
+    for side, share in zip(sides, (np.cos(angle), np.sin(angle)), strict=True):
+        assert np.allclose(side, np.sqrt(2) * share * middle, atol=1e-6)
+
+
+@pytest.mark.parametrize("shift_ms", [-50.0, -3.5, 7.0])
+def test_start_moves_all_of_it_around_the_loop(untouched: Track, shift_ms: float) -> None:
+    still = stem(having(untouched, tail("low", "sub")), "low")
+    moved = stem(having(untouched, tail("low", "sub", shift_ms=shift_ms)), "low")
+    frames = round(shift_ms * RATE / 1000)
+    # Starts are rounded to a frame each.
+    best = min(np.max(np.abs(np.roll(still, frames + off) - moved)) for off in (-1, 0, 1))
+    assert best < 0.01 * np.max(np.abs(still))
+
+
+def test_polarity_turns_it_over(untouched: Track) -> None:
+    still, turned = (stem(having(untouched, tail("low", "sub", inverted=on)), "low") for on in (False, True))
+    assert np.array_equal(turned, -still)
+
+
+@pytest.mark.parametrize(("shift_ms", "inverted"), [(4.0, False), (0.0, True), (-3.0, True)])
+def test_two_low_parts_are_lined_up(untouched: Track, shift_ms: float, inverted: bool) -> None:
+    """The sum's energy, against that of both added without loss."""
+    track = having(untouched, tail("first", "sub"), tail("second", "tom", shift_ms=shift_ms, inverted=inverted))
+
+    def loss_db(track: Track) -> float:
+        one, other = stem(track, "first"), stem(track, "second")
+        rms = [float(np.sqrt(np.mean(x**2))) for x in (one, other, one + other)]
+        return 20 * np.log10(max(rms[2], 1e-12) / (rms[0] + rms[1]))
+
+    done = AlignLow(one="first", other="second").done(track)
+    assert loss_db(track) < -0.5
+    # Of those within 0.2 dB of the best the smallest move is taken.
+    assert loss_db(done.track) > -0.25
+    assert "Second" in done.said[0]
+    assert np.array_equal(stem(done.track, "first"), stem(track, "first"))
+    with pytest.raises(InvalidTrack, match="as well as they can"):
+        AlignLow(one="first", other="second").done(done.track)
+
+
+def test_the_kick_stays_where_it_is(untouched: Track) -> None:
+    low = tail("low", "sub").model_copy(update={"strokes": tuple(Stroke(at_beats=float(at)) for at in range(16))})
+    track = untouched.model_copy(update={"kit": (low,), "bass_notes": (BassNote(at_beats=0, length_beats=1, note=34),)})
+    done = AlignLow(one="low", other="kick").done(track)
+    assert done.track.kick_at_beats == track.kick_at_beats
+    assert done.track.mix == track.mix
+    assert (done.track.kit[0].shift_ms, done.track.kit[0].inverted) != (0.0, False)
+
+
+def test_what_does_not_meet_or_is_not_there_is_refused(untouched: Track) -> None:
+    clap = KitHit(
+        id="clap", name="Clap", role="clap", hit=Hit(layers=(Layer(id="c", name="C", source=Clap()),)),
+        strokes=(Stroke(at_beats=1),),
+    )  # fmt: skip
+    track = having(untouched, tail("low", "sub"), clap)
+    with pytest.raises(InvalidTrack, match="do not meet"):
+        AlignLow(one="low", other="clap").done(track)
+    with pytest.raises(InvalidTrack, match="not with itself"):
+        AlignLow(one="low", other="low").done(track)
+    with pytest.raises(NoSuchPart):
+        AlignLow(one="low", other="nobody").done(track)
