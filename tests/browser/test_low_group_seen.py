@@ -1,4 +1,8 @@
-"""A whole low end on the page: loop, rumble, long sub, bass and snare separated, on a bus, in a room, and delivered."""
+"""A whole low end on the page, from a kick loop and a recorded bass to files.
+
+Both processed, with a rumble, a snare, and a long sub whose line is played in and takes turns with the bass; separated pair
+by pair, drums on a bus, one shared room, and every stem delivered.
+"""
 
 from __future__ import annotations
 
@@ -15,8 +19,10 @@ from playwright.sync_api import expect
 from support import Server
 
 from juglant.core.hit.strokes import cached_mono
+from juglant.core.loop.render import heard_stem
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.snare import Snare
@@ -40,7 +46,7 @@ def parts(track: Track) -> Track:
     kit = (
         *made.kit,
         hit("rumble", "Rumble", "rumble", [Rumble()], tuple(float(beat) for beat in range(16)), -7),
-        hit("long-sub", "Long sub", "tom", [Tail(landing_hz=46.2, hold_ms=700, decay_ms=400)], (2.0, 10.0), -8),
+        hit("long-sub", "Long sub", "sub", [Tail(landing_hz=46.2, hold_ms=700, decay_ms=400)], (2.0, 10.0), -8),
         hit("snare", "Snare", "snare", [body, Snare()], (1.0, 3.0, 5.0, 7.0, 9.0, 11.0, 13.0, 15.0), -6),
     )
     return made.model_copy(update={"kit": kit})
@@ -54,13 +60,14 @@ def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
     for at in range(4):
         first = round(at * 60 / 126 * RATE)
         loop[first : first + 15000] = 0.5 * sound[:15000]
-    path = tmp_path / "Found kick loop.wav"
+    path, line = tmp_path / "Found kick loop.wav", tmp_path / "Found bass line.wav"
     soundfile.write(path, loop, RATE, subtype="FLOAT")
+    soundfile.write(line, heard_stem(solved, StemRef("bass", "before")), RATE, subtype="FLOAT")
     tab = tabs()
     # A circle is refused.
     tab.expected = ("422",)
     page = tab.open(server.address)
-    page.get_by_label("Sound files", exact=True).set_input_files(path)
+    page.get_by_label("Sound files", exact=True).set_input_files([path, line])
     page.get_by_role("dialog").get_by_role("button", name="Add", exact=True).click()
     settled(page)
 
@@ -74,6 +81,30 @@ def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
         page.locator(".dropdown-menu.show").get_by_role("button", name=re.compile(f"^{name} ")).click()
         settled(page)
     expect(page.get_by_text("changes nothing")).to_have_count(0)
+
+    # Clean lows, driven highs of the recorded line, in one press.
+    page.get_by_role("toolbar", name="Kit").get_by_role("button", name="Bass").click()
+    page.get_by_role("button", name="Clean lows, driven highs").click()
+    settled(page)
+    driven = page.get_by_role("region", name="Chain of The line").get_by_role("listitem", name="Drive")
+    expect(driven).to_contain_text("low end")
+
+    # A line of its own for the long sub, played in, then in turn with the bass.
+    steps.get_by_role("link", name="Track").click()
+    page.get_by_label("Line of").select_option("Long sub")
+    page.get_by_role("button", name="Play long sub in").click()
+    desk = page.get_by_role("region", name="Play in Long sub")
+    desk.get_by_label("Played on").select_option("Simulated keyboard")
+    desk.get_by_role("button", name="Take a pass").click()
+    expect(desk.get_by_text("Taking down what is played")).to_be_visible()
+    expect(desk.get_by_role("button", name="Take a pass")).to_be_visible()
+    page.keyboard.press("Space")
+    settled(page)
+    notes = page.get_by_role("table", name="Notes of Long sub")
+    expect(notes.get_by_role("row", name=re.compile("^B♭1 8 "))).to_be_visible()
+    page.get_by_role("button", name="Take turns").click()
+    expect(page.get_by_role("status").filter(has_text="in turn with the bass").first).to_be_visible()
+    settled(page)
 
     # The low group, pair by pair.
     steps.get_by_role("link", name="Separate").click()
@@ -132,6 +163,12 @@ def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
         assert np.max(np.abs(both[name])) > 1e-4, name
         assert np.all(np.isfinite(both[name])), name
     assert np.max(np.abs(np.sum([both[name] for name in heard], axis=0) - both["loop.wav"])) < 1e-5
+    # Bars 2 and 4 are the long sub's, the others the recorded line's.
+    for bar in range(4):
+        span = slice(round((4 * bar + 0.5) * 60 / 126 * RATE), round((4 * bar + 3.9) * 60 / 126 * RATE))
+        sub, bass = (float(np.sum(both[f"stems/{name}.wav"][:, span] ** 2)) for name in ("kit-long-sub", "bass"))
+        quiet, heard_there = (sub, bass) if bar % 2 == 0 else (bass, sub)
+        assert quiet < 1e-3 * heard_there, bar
     # The loop is heard driven: it is not the file that was loaded.
     kick = both["stems/kick-before.wav"][0]
     plain = loop[: RATE // 2] / np.linalg.norm(loop[: RATE // 2])

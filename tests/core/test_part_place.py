@@ -15,6 +15,7 @@ from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import BassNote, Track
+from juglant.core.pictures.pair_map import draw_pair
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.tail import Tail
 
@@ -102,3 +103,23 @@ def test_what_does_not_meet_or_is_not_there_is_refused(untouched: Track) -> None
         AlignLow(one="low", other="low").done(track)
     with pytest.raises(NoSuchPart):
         AlignLow(one="low", other="nobody").done(track)
+
+
+def test_the_map_of_two_parts_reads_their_levels_by_band_and_time(untouched: Track) -> None:
+    """The second is the same sound 6 dB louder at its first stroke, and not there at the others."""
+    louder = tail("second", "tom").model_copy(update={"strokes": (Stroke(at_beats=2.0),), "gain_db": -4.0})
+    track = having(untouched, tail("first", "sub"), louder)
+    found = draw_pair(track, "first", "second")
+    row = int(np.argmin(np.abs(np.log(np.array(found.centres_hz) / 58.27))))
+    cells = found.over_db[row]
+
+    def at(beats: float) -> float | None:
+        return cells[round(beats / found.frame_beats)]
+
+    assert at(2.5) == pytest.approx(-6.0, abs=0.3)
+    assert at(6.5) == pytest.approx(30.0, abs=0.1)
+    assert at(1.0) is None
+    assert len(cells) * found.frame_beats == pytest.approx(16, abs=found.frame_beats)
+    other = draw_pair(track, "second", "first").over_db[row]
+    assert other[round(2.5 / found.frame_beats)] == pytest.approx(6.0, abs=0.3)
+    assert other[round(6.5 / found.frame_beats)] is None

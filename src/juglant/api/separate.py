@@ -14,6 +14,7 @@ from juglant.core.analysis.low_group import LowGroupFigures, low_group_figures
 from juglant.core.analysis.pairs import PairFigures, checked, pair_figures
 from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.model.sheet import MOST_BEATS
+from juglant.core.pictures.pair_map import PairMap, draw_pair
 from juglant.core.pictures.room import ClashLayers
 from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
 from juglant.services.pairs import pair_wav
@@ -85,6 +86,12 @@ def get_low_group(track_id: TrackId, number: Number, store: Store) -> LowGroupFi
 def get_pair(track_id: TrackId, number: Number, owner: PartId, yielder: PartId, store: Store) -> PairFigures:
     """Two parts zone by zone: who is over whom while the first sounds, and the least cut on the second that makes room."""
     return pair_figures(store.track_at(track_id, number), owner, yielder)
+
+
+@router.get("/revisions/{number}/pairs/{owner}/{yielder}/map")
+def get_pair_map(track_id: TrackId, number: Number, owner: PartId, yielder: PartId, store: Store) -> PairMap:
+    """The first part over the second by third octave and time, in the bands where both are there."""
+    return draw_pair(store.track_at(track_id, number), owner, yielder)
 
 
 @router.get("/revisions/{number}/pairs/{owner}/{yielder}/loop.wav", response_class=Response, responses=WAV)

@@ -95,6 +95,13 @@ export const api = {
         signal,
       }),
     ),
+  pairMap: (id: string, revision: number, owner: string, yielder: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/pairs/{owner}/{yielder}/map", {
+        params: { path: { track_id: id, number: revision, owner, yielder } },
+        signal,
+      }),
+    ),
   lowGroup: (id: string, revision: number, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/low-group", {

@@ -17,6 +17,7 @@ export type Ribbon = Schemas["Ribbon"];
 export type LayerPicture = Schemas["LayerPicture"];
 export type HitPicture = Schemas["HitPicture"];
 export type ClashMap = Schemas["ClashMap"];
+export type PairMap = Schemas["PairMap"];
 export type CarvePicture = Schemas["CarvePicture"];
 export type DuckPicture = Schemas["DuckPicture"];
 export type Sheet = Schemas["Sheet"];

@@ -98,6 +98,12 @@ export const hitQuery = (id: string, revision: number, hitId: string, shown: Sho
 export const chainQuery = (id: string, revision: number, part: string) =>
   measured(["chain", id, revision, part], ({ signal }) => api.chain(id, revision, part, { signal }));
 
+/** Any two parts by band and time. */
+export const pairMapQuery = (id: string, revision: number, owner: string, yielder: string) =>
+  measured(["pair map", id, revision, owner, yielder], ({ signal }) =>
+    api.pairMap(id, revision, owner, yielder, { signal }),
+  );
+
 /** What the bus of a group does to its sum and its parts. */
 export const groupQuery = (id: string, revision: number, group: string) =>
   measured(["group", id, revision, group], ({ signal }) => api.group(id, revision, group, { signal }));

@@ -119,15 +119,17 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
         )}
       </div>
       {!kick && (
-        <ModelRulers
-          model="KitHit"
-          values={one}
-          tone="room"
-          only={["pan_pct", "shift_ms"]}
-          onChange={(name, value, gesture) =>
-            onChange(name === "pan_pct" ? "Pan" : "Start", (now) => ({ ...now, [name]: value }), gesture)
-          }
-        />
+        <div className="mt-2">
+          <ModelRulers
+            model="KitHit"
+            values={one}
+            tone="room"
+            only={["pan_pct", "shift_ms"]}
+            onChange={(name, value, gesture) =>
+              onChange(name === "pan_pct" ? "Pan" : "Start", (now) => ({ ...now, [name]: value }), gesture)
+            }
+          />
+        </div>
       )}
       {!kick && one.kick_cut.on && (
         <ModelRulers

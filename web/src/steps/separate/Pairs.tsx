@@ -5,10 +5,11 @@ import { api } from "../../api/client";
 import type { Track } from "../../api/types";
 import { figure, inBars } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
+import { PairMapPlot } from "../../plots/PairMap";
 import { ProposalTable, SHORT_DB } from "../../proposals/ProposalTable";
 import { useHeard } from "../../proposals/useHeard";
 import { useEditor } from "../../queries/editor";
-import { pairQuery } from "../../queries/queries";
+import { pairMapQuery, pairQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
 import { BASS, partName } from "../duck/duckedParts";
 import { hitsOf } from "../hits/pads";
@@ -32,6 +33,10 @@ export function Pairs() {
     enabled: open && rested && owner !== yielder,
   });
   const pair = found.data;
+  const map = useQuery({
+    ...pairMapQuery(settled.id, settled.revision, owner, yielder),
+    enabled: open && rested && owner !== yielder,
+  });
   // Of the pair that is asked for, not of the one before it.
   const ready = fresh && !found.isPlaceholderData;
   const [strike, trouble] = useHeard();
@@ -136,6 +141,9 @@ export function Pairs() {
               )
             }
           />
+          {map.data && (
+            <PairMapPlot map={map.data} owner={partName(track, owner)} yielder={partName(track, yielder)} />
+          )}
           {pair.zones.every((one) => one.clearance_db === null) && (
             <p className="soft small">They do not meet: in no zone are both heard at a time.</p>
           )}

@@ -1,9 +1,13 @@
 import { useRef, useState } from "react";
+import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
 import type { FileKey, Sheet } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { BASS, partName } from "../duck/duckedParts";
+import { strokeAt } from "../hits/pads";
+import { lineParts, withLine } from "./line";
 import { proposed } from "./roots";
 
 const HEARD_MS = 8000;
@@ -37,12 +41,15 @@ export function FindKey() {
   };
   const use = (change: Partial<Sheet>, label: string) =>
     editor.edit(label, (track) => ({ ...track, sheet: { ...track.sheet, ...change } }));
+  const parts = lineParts(editor.track);
+  const [chosen, setChosen] = useState(BASS);
+  const part = parts.includes(chosen) ? chosen : BASS;
   const takeLine = ({ line, bars }: FileKey) =>
-    editor.edit("Bass line from a file", (track) => ({
-      ...track,
-      bass_notes: line,
-      sheet: { ...track.sheet, bars: Math.max(bars, track.sheet.bars) },
-    }));
+    editor.edit(`${partName(editor.track, part)} line from a file`, (track) => {
+      const notes = line.map((one) => (part === BASS ? one : { ...one, stroke: strokeAt(one.at_beats) }));
+      const made = withLine(track, part, notes, true);
+      return { ...made, sheet: { ...made.sheet, bars: Math.max(bars, made.sheet.bars) } };
+    });
   const takeRoots = ({ roots, bars }: FileKey) =>
     use({ roots: proposed(roots), bars: Math.max(bars, sheet.bars) }, "Roots from a file");
   const a4 = found?.key.a4_hz ?? null;
@@ -101,14 +108,31 @@ export function FindKey() {
             );
           })}
           {found.key.line.length > 0 && (
-            <button
-              type="button"
-              className="btn btn-plain"
-              title="One voice: the lowest of the notes that start together; at most sixteen bars"
-              onClick={() => takeLine(found.key)}
-            >
-              Use its lowest notes as the bass line
-            </button>
+            <span className="together">
+              <button
+                type="button"
+                className="btn btn-plain"
+                title="One voice: the lowest of the notes that start together; at most sixteen bars"
+                onClick={() => takeLine(found.key)}
+              >
+                Use its lowest notes as the {part === BASS ? "bass line" : `line of ${partName(editor.track, part)}`}
+              </button>
+              {parts.length > 1 && (
+                <Form.Select
+                  size="sm"
+                  aria-label="Whose line it becomes"
+                  style={{ width: 130 }}
+                  value={part}
+                  onChange={({ target }) => setChosen(target.value)}
+                >
+                  {parts.map((one) => (
+                    <option key={one} value={one}>
+                      {partName(editor.track, one)}
+                    </option>
+                  ))}
+                </Form.Select>
+              )}
+            </span>
           )}
           {found.key.roots.some((bar) => bar.guesses.length > 0) && (
             <button

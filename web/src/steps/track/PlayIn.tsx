@@ -5,7 +5,7 @@ import { plainName } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { BASS, partName } from "../duck/duckedParts";
 import { strokeAt, withHit } from "../hits/pads";
-import { doublesOf, withNotes } from "./line";
+import { doublesOf, withLine } from "./line";
 import { gainOfStrength, KEY_CODES, keyLabel, rootOf, type Struck, within, written } from "./playIn";
 import { useMidi } from "./useMidi";
 import { SIMULATED, usePlayIn } from "./usePlayIn";
@@ -47,7 +47,6 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
       const label = `Play in ${notes.length} ${notes.length === 1 ? "note" : "notes"}`;
       const places = new Set(notes.map((one) => one.at));
       editor.edit(label, (now) => {
-        const open = now.kit.map((one) => (one.id === part ? { ...one, doubles: null } : one));
         if (unpitched)
           return withHit(now, part, (one) => ({
             ...one,
@@ -56,29 +55,16 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
               ...notes.map(({ at, velocity }) => strokeAt(at, velocity)),
             ],
           }));
-        const free = { ...now, kit: open };
-        // A place is one stroke's: what was struck there makes way.
-        const cleared =
-          part === BASS
-            ? free
-            : withHit(free, part, (one) => ({
-                ...one,
-                strokes: one.strokes.filter(
-                  (stroke) => !places.has(stroke.at_beats) && (!replace || stroke.note != null),
-                ),
-              }));
-        return withNotes(cleared, part, (own) => [
-          ...(replace ? [] : own.filter((one) => !places.has(one.at_beats))),
-          ...notes.map(({ at, length, note, velocity }) => ({
-            at_beats: at,
-            length_beats: length,
-            note: within(note, low, high),
-            gain_db: part === BASS ? gainOfStrength(velocity) : 0,
-            slide_ms: 0,
-            bend_cents: 0,
-            ...(part === BASS ? {} : { stroke: strokeAt(at, velocity) }),
-          })),
-        ]);
+        const line = notes.map(({ at, length, note, velocity }) => ({
+          at_beats: at,
+          length_beats: length,
+          note: within(note, low, high),
+          gain_db: part === BASS ? gainOfStrength(velocity) : 0,
+          slide_ms: 0,
+          bend_cents: 0,
+          ...(part === BASS ? {} : { stroke: strokeAt(at, velocity) }),
+        }));
+        return withLine(now, part, line, replace);
       });
     },
     [editor, part, beats, quantise, replace, unpitched, low, high],

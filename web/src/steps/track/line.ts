@@ -50,6 +50,23 @@ export function playedNotes(track: Track, part: string): LineNote[] {
   return notesOf(track, doubles.of).map((one) => ({ ...one, note: one.note + 12 * doubles.octaves }));
 }
 
+/** The track with these notes as a part's line, or in with what it has; strokes at their places make way. */
+export function withLine(track: Track, part: string, notes: LineNote[], replace: boolean): Track {
+  const places = new Set(notes.map((one) => one.at_beats));
+  const cleared =
+    part === BASS
+      ? track
+      : withHit(track, part, (one) => ({
+          ...one,
+          doubles: null,
+          strokes: one.strokes.filter((stroke) => !places.has(stroke.at_beats) && (!replace || stroke.note != null)),
+        }));
+  return withNotes(cleared, part, (own) => [
+    ...(replace ? [] : own.filter((one) => !places.has(one.at_beats))),
+    ...notes,
+  ]);
+}
+
 /** The track with a part's notes changed; of a hit no two strokes may be at one place, and such a change is none. */
 export function withNotes(track: Track, part: string, change: (notes: LineNote[]) => LineNote[]): Track {
   if (part === BASS) return { ...track, bass_notes: change(track.bass_notes) };

@@ -1,0 +1,96 @@
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import type { PairMap } from "../api/types";
+import { bandName, figure, inBars } from "../controls/figures";
+import { LEFT, paint, ROW } from "./clashPaint";
+import { useWidth } from "./useWidth";
+
+const BOTTOM = 16;
+
+interface Props {
+  map: PairMap;
+  owner: string;
+  yielder: string;
+}
+
+/** Two parts by band and time: crossed where the one that gives way is over the other; hover or arrow keys read a cell. */
+export function PairMapPlot({ map, owner, yielder }: Props) {
+  const [follow, width] = useWidth(500);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [cell, setCell] = useState<{ row: number; frame: number } | null>(null);
+  const rows = map.over_db;
+  const height = rows.length * ROW + BOTTOM;
+  const frames = rows[0]?.length ?? 1;
+  useEffect(() => {
+    const judged = rows.map(() => true);
+    const clash = { ...map, judged, before_db: rows, after_db: rows };
+    const shown = {
+      clash,
+      rows,
+      layers: undefined,
+      layer: "difference",
+      side: "after",
+      width,
+      height,
+      cell,
+    } as const;
+    const draw = () => paint(canvas.current, shown);
+    draw();
+    const watcher = new MutationObserver(draw);
+    watcher.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+    return () => watcher.disconnect();
+  }, [map, rows, width, height, cell]);
+  if (rows.length === 0) return null;
+  const cells = rows.flat().filter((value) => value !== null);
+  const under = cells.filter((value) => value < 0).length;
+  const says = `${owner} over ${yielder} by band and time: of ${cells.length} cells ${yielder} is over it in ${under}.`;
+  const at = (event: PointerEvent) => {
+    const box = canvas.current?.getBoundingClientRect();
+    if (!box) return null;
+    const frame = Math.floor(((event.clientX - box.left - LEFT) / (width - LEFT - 2)) * frames);
+    const row = Math.floor((height - BOTTOM - (event.clientY - box.top)) / ROW);
+    return frame >= 0 && frame < frames && row >= 0 && row < rows.length ? { row, frame } : null;
+  };
+  const key = (event: KeyboardEvent) => {
+    const by = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [1, 0], ArrowDown: [-1, 0] }[event.key];
+    if (!by) return;
+    const now = cell ?? { row: 0, frame: 0 };
+    const step = event.shiftKey ? 10 : 1;
+    setCell({
+      row: Math.min(rows.length - 1, Math.max(0, now.row + (by[0] ?? 0))),
+      frame: (now.frame + step * (by[1] ?? 0) + frames) % frames,
+    });
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const value = cell ? (rows[cell.row]?.[cell.frame] ?? null) : null;
+  return (
+    <div ref={follow} className="mt-2">
+      <button
+        type="button"
+        className="bare"
+        aria-label={`${says} Arrow keys read cells.`}
+        onPointerMove={(event) => setCell(at(event))}
+        onPointerLeave={() => setCell(null)}
+        onKeyDown={key}
+      >
+        <canvas ref={canvas} role="img" aria-label={says} style={{ width, height }} />
+      </button>
+      <div className="mono" role="status" style={{ minHeight: 20, fontSize: 11.5 }}>
+        {cell ? (
+          `${bandName(map.centres_hz[cell.row] ?? 0)} Hz, ${inBars(cell.frame * map.frame_beats)}: ${
+            value === null
+              ? `${owner} is not there`
+              : `${owner} ${figure(Math.abs(value), "dB")} ${value >= 0 ? "over" : "under"} ${yielder}`
+          }`
+        ) : (
+          <>
+            <span className="room-text">■ {owner} clear</span>{" "}
+            <span className="clash-text">
+              ╱ {yielder} over {owner}
+            </span>
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
