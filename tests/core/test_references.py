@@ -129,10 +129,11 @@ def test_what_dangles_in_a_stored_track_is_taken_out_and_said() -> None:
     assert all("taken out" in one for one in said)
 
 
-def test_a_kit_has_room_for_sixteen_hits_and_sixteen_stems() -> None:
-    hits = tuple(hit(f"h{i}") for i in range(16))
-    stems = tuple(hit(f"s{i}").model_copy(update={"role": "context"}) for i in range(16))
+@pytest.mark.parametrize("count", [0, 12, 38])
+def test_a_track_has_forty_parts_kick_and_bass_among_them_hits_or_stems(count: int) -> None:
+    hits = tuple(hit(f"h{i}") for i in range(38 - count))
+    stems = tuple(hit(f"s{i}").model_copy(update={"role": "context"}) for i in range(count))
     full = track_from_json(track_to_json(Track(kit=(*hits, *stems))))
-    assert len(full.kit) == 32
-    with pytest.raises(ValidationError, match="at most 16 hits and 16 stems, got 17 and 0"):
-        Track(kit=(*hits, hit("h16")))
+    assert len(full.kit) == 38
+    with pytest.raises(ValidationError, match="at most 40 parts, kick and bass among them, got 41"):
+        Track(kit=(*hits, *stems, hit("one-more")))

@@ -77,7 +77,7 @@ def track_midi(track: Track) -> bytes:
 
 def _one_voice(notes: list[tuple[float, float | None, int, int]], sheet: Sheet) -> list[tuple[float, float, int, int]]:
     """Notes of a single voice: the next one ends the one before it, and the loop the last."""
-    ends = [at for at, _, _, _ in notes[1:]] + [float(sheet.length_beats)]
+    ends = [at for at, _, _, _ in notes[1:]] + [float(sheet.length_beats)] * bool(notes)
     return [
         (at, end - at if length is None else min(length, end - at), note, velocity)
         for (at, length, note, velocity), end in zip(notes, ends, strict=True)
