@@ -12,6 +12,7 @@ from support import same_sound
 
 from juglant.core.analysis.analyse import analyse
 from juglant.core.analysis.chain_changes import bass_changes, hit_changes
+from juglant.core.chain.delay import Delay
 from juglant.core.chain.looped import process_loop
 from juglant.core.chain.registry import AnyProcessor, Processor
 from juglant.core.chain.reverb import Reverb
@@ -25,7 +26,7 @@ from juglant.core.listen.bypass import Bypass, compared
 from juglant.core.loop.kick_loop import with_kick_loop
 from juglant.core.loop.render import heard_stem, render_stem, render_stems
 from juglant.core.measure.landing import measure_landing
-from juglant.core.model.hit import Layer
+from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.synth.bass import Bass
@@ -297,3 +298,31 @@ def test_a_recorded_line_that_small_systems_lose_is_driven_until_they_play_it(un
     made = applied(lost[0].fixes[0], track)
     assert made.bass_chain
     assert not [one for one in find_all(analyse(made)) if one.id == "bass-lost-on-small-systems"]
+
+
+@pytest.mark.parametrize("settings", [Reverb(ring_ms=300), Delay(every="1/8", feedback_pct=20)])
+def test_a_bar_that_feeds_nothing_is_heard_dry_and_what_rings_rings_on(settings: Reverb | Delay) -> None:
+    """Beside the loop: echoes of all of it are the sum of those of each bar (they are linear)."""
+    rate, bpm = 8000, 120.0
+    bar = 2 * rate
+    loop = np.random.default_rng(5).standard_normal((1, 4 * bar)) * 0.1
+
+    def wet(bars_db: tuple[float, ...]) -> Samples:
+        fed = settings.model_copy(update={"bars_db": bars_db})
+        return process_loop((fed,), loop, (), sample_rate=rate, bpm=bpm)[-1] - loop
+
+    last = wet((-60.0, -60.0, -60.0, 0.0))
+    energy = [float(np.sum(last[:, k * bar : (k + 1) * bar] ** 2)) for k in range(4)]
+    # It rings on into the first bar of the next pass, and is over by the second.
+    assert energy[3] > energy[0] > 0
+    assert max(energy[1:3]) < 1e-6 * energy[3]
+    if isinstance(settings, Delay):
+        apart = [wet(tuple(0.0 if one == k else -60.0 for one in range(4))) for k in range(4)]
+        assert np.allclose(np.sum(apart, axis=0), wet(()), atol=1e-9)
+        assert np.allclose(wet((-6.0,) * 4), 10 ** (-6 / 20) * wet(()), atol=1e-9)
+
+
+def test_a_hit_is_not_fed_by_bar() -> None:
+    layer = Layer(id="a", name="A", source=Beater(), chain=(Reverb(bars_db=(0.0, -60.0)),))
+    with pytest.raises(ValidationError, match="alike in every bar"):
+        Hit(layers=(layer,))

@@ -2620,6 +2620,12 @@ export interface components {
              */
             attack_ms: number;
             /**
+             * Fed by bar
+             * @description Level at which each bar feeds it, dB; -60 feeds nothing, a bar not named 0. What rings, rings on.
+             * @default []
+             */
+            bars_db: number[];
+            /**
              * Every
              * @description Time between echoes.
              * @default 1/16
@@ -5420,7 +5426,7 @@ export interface components {
         };
         /**
          * PairMap
-         * @description The first part over the second in dB, as heard, while the first is active; None elsewhere. Rows are bands, low to high.
+         * @description The first part over the second in dB, as heard, while the first is active, else None. Rows are bands, low to high.
          *
          *     frame_beats: the width of a column; only bands in which both are there.
          */
@@ -5621,6 +5627,12 @@ export interface components {
              * @default 500
              */
             attack_ms: number;
+            /**
+             * Fed by bar
+             * @description Level at which each bar feeds it, dB; -60 feeds nothing, a bar not named 0. What rings, rings on.
+             * @default []
+             */
+            bars_db: number[];
             /**
              * Begins after
              * @description Time before it begins.

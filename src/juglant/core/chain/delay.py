@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from juglant.core.chain.echo import WHOLE_MS, added, cut_low_and_high, fed
-from juglant.core.chain.stage import Stage
+from juglant.core.chain.stage import Echoing
 from juglant.core.music.tempo import frame_at
 from juglant.core.parameter.parameter import parameter
 from juglant.core.types import Samples
@@ -23,7 +23,7 @@ SILENT_DB = -60.0
 MOST_ECHOES = 40
 
 
-class Delay(Stage):
+class Delay(Echoing):
     """Delay."""
 
     kind: Literal["delay"] = "delay"

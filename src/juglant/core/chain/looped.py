@@ -17,7 +17,9 @@ from juglant.core.chain.gate import Gate
 from juglant.core.chain.registry import APPLIED, AnyProcessor
 from juglant.core.chain.reverb import Reverb
 from juglant.core.chain.reverse import Reverse
+from juglant.core.chain.stage import UNFED_DB
 from juglant.core.chain.width import Width
+from juglant.core.music.tempo import BEATS_PER_BAR, frame_at
 from juglant.core.signal.envelope import frames_of
 from juglant.core.signal.wrap import laid_over, wrapped
 from juglant.core.types import Samples
@@ -79,6 +81,15 @@ def _eased(gain: Samples, sample_rate: int) -> Samples:
     return np.asarray(ndimage.uniform_filter1d(gain, max(1, frames_of(RESTART_MS, sample_rate)), mode="wrap"))
 
 
+def _fed_by_bar(bars_db: Sequence[float], frames: int, bpm: float, sample_rate: int) -> Samples:
+    """How much each bar of a loop feeds an echo or a room, as a factor at every sample, (frames,)."""
+    out = np.ones(frames)
+    for bar, level_db in enumerate(bars_db):
+        first, last = (frame_at(BEATS_PER_BAR * one, bpm, sample_rate) for one in (bar, bar + 1))
+        out[first:last] = 0.0 if level_db <= UNFED_DB else 10 ** (level_db / 20)
+    return out
+
+
 def _echoed(settings: Reverb | Delay, loop: Samples, since: Samples, *, sample_rate: int, bpm: float) -> Samples:
     """A loop with its echoes, which run on into the next pass: of all of it, or of the start of each stroke or note."""
     source = loop
@@ -86,6 +97,8 @@ def _echoed(settings: Reverb | Delay, loop: Samples, since: Samples, *, sample_r
         fade = max(1, frames_of(FEED_FADE_MS, sample_rate))
         left = (frames_of(settings.attack_ms, sample_rate) - since) / fade
         source = loop * _eased(np.clip(left, 0.0, 1.0), sample_rate)
+    if any(settings.bars_db):
+        source = source * _eased(_fed_by_bar(settings.bars_db, loop.shape[1], bpm, sample_rate), sample_rate)
     fed = settings.unchecked(attack_ms=WHOLE_MS)
     # Its filters ring on behind the loop's end too.
     source = np.pad(source, ((0, 0), (0, frames_of(RINGS_MS, sample_rate))))

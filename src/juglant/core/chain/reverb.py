@@ -9,7 +9,7 @@ import scipy
 from pydantic import Field
 
 from juglant.core.chain.echo import WHOLE_MS, added, cut_low_and_high, fed
-from juglant.core.chain.stage import Stage
+from juglant.core.chain.stage import Echoing
 from juglant.core.parameter.parameter import parameter
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.types import Samples
@@ -17,7 +17,7 @@ from juglant.core.types import Samples
 LENGTH, END_MS = 1.4, 20.0
 
 
-class Reverb(Stage):
+class Reverb(Echoing):
     """Reverb."""
 
     kind: Literal["reverb"] = "reverb"

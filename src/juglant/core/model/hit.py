@@ -89,6 +89,10 @@ class Hit(Description):
         ids = [layer.id for layer in self.layers]
         if len(set(ids)) != len(ids):
             raise ValueError("layer ids must differ from each other")
+        if any(
+            getattr(one, "bars_db", ()) for chain in (self.bus, *(layer.chain for layer in self.layers)) for one in chain
+        ):
+            raise ValueError("a hit sounds alike in every bar: only what a line goes through is fed by bar")
         struck = {layer.id: layer.struck_by for layer in self.layers if layer.struck_by}
         for own, other in struck.items():
             if other == own or struck.get(other):

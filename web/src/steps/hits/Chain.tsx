@@ -7,7 +7,9 @@ import { figure } from "../../controls/figures";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useMost, useSchema } from "../../queries/parameters";
+import { BASS } from "../duck/duckedParts";
 import { DrawnPoints } from "./DrawnPoints";
+import { FedByBar } from "./FedByBar";
 import { GateSteps } from "./GateSteps";
 import { type Kind, newProcessor, PROCESSORS } from "./processors";
 import "./chain.css";
@@ -63,6 +65,7 @@ export function Chain({
             processor={one}
             tone={tone}
             change={changes[index]}
+            byBar={part === BASS}
             byPass={heard && one.on ? { part, layer, stage: index, name: `${titleOf(one.kind)} of ${name}` } : null}
             onSet={(field, value, gesture) =>
               onChange(
@@ -108,12 +111,14 @@ interface StageProps {
   processor: Processor;
   change: StageChange | undefined;
   byPass: LeftOut | null;
+  /** Whether a bar may feed it more than another. */
+  byBar: boolean;
   onSet: (field: string, value: unknown, gesture?: string) => void;
   onMove: (by: -1 | 1) => void;
   onRemove: () => void;
 }
 
-function Stage({ tone, processor, change, byPass, onSet, onMove, onRemove }: StageProps) {
+function Stage({ tone, processor, change, byPass, byBar, onSet, onMove, onRemove }: StageProps) {
   const known = PROCESSORS.find((one) => one.kind === processor.kind);
   const title = known?.name ?? processor.kind;
   const id = useId();
@@ -145,6 +150,9 @@ function Stage({ tone, processor, change, byPass, onSet, onMove, onRemove }: Sta
       </div>
       {processor.kind === "gate" && (
         <GateSteps pattern={processor.pattern} onChange={(pattern) => onSet("pattern", pattern)} />
+      )}
+      {byBar && (processor.kind === "delay" || processor.kind === "reverb") && (
+        <FedByBar title={title} bars={processor.bars_db} onChange={(bars) => onSet("bars_db", bars)} />
       )}
       {processor.kind === "drawn" && (
         <DrawnPoints points={processor.points} onChange={(points, gesture) => onSet("points", points, gesture)} />
