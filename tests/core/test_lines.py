@@ -27,10 +27,13 @@ from juglant.core.model.kit import CONTEXT, Doubling, KitHit, Stroke
 from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
+from juglant.core.pictures.ladder import draw_ladder
 from juglant.core.pictures.strip import draw_strip
+from juglant.core.reports.swap_check import Swap, swapped
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import TakeAudio, provide, take_id
 from juglant.core.tune.part_lines import line_of_part
+from juglant.core.tune.schools import following_chords
 from juglant.core.tune.tails import ringings
 from juglant.formats.midi import track_midi
 
@@ -360,3 +363,30 @@ def test_two_takes_of_one_performance_are_lined_up_and_play_a_line(untouched: Tr
     for stroke in played:
         sound = span(line, "sub", stroke.at_beats + 0.2, stroke.at_beats + 1.4)
         assert cents(pitch_hz(sound), equal_hz(stroke.note or 0)) == pytest.approx(0, abs=6)
+
+
+def test_another_key_moves_every_line_and_the_roots(untouched: Track) -> None:
+    roots = (10, 3, None, 5)
+    track = with_line(untouched, LINE)
+    track = track.model_copy(update={"sheet": track.sheet.model_copy(update={"roots": roots})})
+    moved = swapped(track, Swap(tonic="C"))
+    assert [one.note for one in moved.kit[-1].strokes] == [note + 2 for _, _, note in LINE]
+    assert moved.sheet.roots == (0, 5, None, 7)
+
+
+def test_a_part_heard_at_its_notes_is_not_moved_on_the_ladder_and_follows_no_school(untouched: Track) -> None:
+    track = with_line(untouched, LINE)
+    track = track.with_hit("sub", retuned(track.kit[-1].hit, 1.0, 2 ** (50 / 1200)))
+    drawn = draw_ladder(track)
+    assert next(one for one in drawn.hits if one.id == "sub").by_notes
+    assert "sub" not in drawn.to_tune
+    with pytest.raises(InvalidTrack, match="plays a line"):
+        following_chords(track, "sub")
+
+
+def test_the_bass_is_told_to_keep_its_line(untouched: Track) -> None:
+    track = with_line(untouched, LINE)
+    with pytest.raises(InvalidTrack, match="keeps a line of its own"):
+        DoubleLine(part="bass", of="sub").done(track)
+    with pytest.raises(InvalidTrack, match="gives bars away"):
+        LineInTurn(part="bass", of="sub", bars=(1,)).done(track)

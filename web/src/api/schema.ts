@@ -3785,7 +3785,8 @@ export interface components {
          *
          *     about_hz, about_cents: around where the low energy of a hit without a landing lies, and half how wide; also_hz: a lower
          *     note heard as well; wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest
-         *     tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own.
+         *     tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own; by_notes: it is heard at the
+         *     notes of its line alone.
          */
         HitOnLadder: {
             /** About Cents */
@@ -3794,6 +3795,8 @@ export interface components {
             about_hz: number | null;
             /** Also Hz */
             also_hz: number | null;
+            /** By Notes */
+            by_notes: boolean;
             /** Confidence */
             confidence: number;
             /** Cycles */

@@ -78,7 +78,8 @@ class HitOnLadder(Picture):
 
     about_hz, about_cents: around where the low energy of a hit without a landing lies, and half how wide; also_hz: a lower
     note heard as well; wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest
-    tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own.
+    tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own; by_notes: it is heard
+    at the notes of its line alone.
     """
 
     id: str
@@ -106,6 +107,7 @@ class HitOnLadder(Picture):
     intended: bool
     has_take: bool
     stroke_cents: tuple[float, ...]
+    by_notes: bool
     path: LadderPath | None
     wave: LadderWave
     targets: tuple[TargetView, ...]
@@ -216,6 +218,7 @@ def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
         intended=off is not None and is_intended(track, out_of_key_id(one.id), abs(off)),
         has_take=any(isinstance(layer.source, Take) for layer in one.hit.layers),
         stroke_cents=tuple(sorted({cents for stroke in one.strokes if (cents := stroke_cents(track, one, stroke))})),
+        by_notes=bool(one.strokes) and all(stroke.note is not None for stroke in one.strokes),
         path=_path(pitch),
         wave=_wave(stroke_of(track, one)[0], pitch.lead_ms, sheet.sample_rate),
         targets=tuple(_target_view(target, sheet.bpm) for target in places),
@@ -248,6 +251,6 @@ def nearest_moves(hits: tuple[HitOnLadder, ...]) -> dict[str, float]:
     return {
         one.id: one.note_hz
         for one in hits
-        if one.note_hz is not None and one.off_cents is not None and not one.intended
+        if one.note_hz is not None and one.off_cents is not None and not one.intended and not one.by_notes
         if abs(one.off_cents) >= LEAST_CENTS
     }

@@ -10,9 +10,10 @@ from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.kit import HIGHEST_NOTE, KICK_ID, LOWEST_NOTE, Stroke
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, Track
+from juglant.core.music.notes import octaves_within
 from juglant.core.music.scales import ScaleName, Tonic, pitch_class
 from juglant.core.parameter.fields import limits_of
 from juglant.core.parameter.parameter import Description
@@ -79,15 +80,32 @@ def swapped(track: Track, swap: Swap) -> Track:
     moved = track.model_copy(update={"sheet": sheet.model_copy(update=changes)})
     if swap.tonic is not None:
         by = (pitch_class(swap.tonic) - pitch_class(sheet.tonic) + 6) % 12 - 6
-        notes = tuple(
-            note.model_copy(update={"note": min(HIGHEST_BASS_NOTE, max(LOWEST_BASS_NOTE, note.note + by))})
-            for note in track.bass_notes
-        )
-        moved = moved.model_copy(update={"bass_notes": notes})
+        moved = _all_moved(moved, by)
     if swap.kick is None:
         return moved
     loop = moved.kick_loop.model_copy(update={"on": False})
     return moved.with_hit(KICK_ID, swap.kick).model_copy(update={"kick_loop": loop})
+
+
+def _all_moved(track: Track, semitones: int) -> Track:
+    """The track with every line and every root moved; what would leave a range goes by octaves."""
+    low, high = LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE
+    notes = tuple(
+        note.model_copy(update={"note": octaves_within(note.note + semitones, low, high)}) for note in track.bass_notes
+    )
+    kit = tuple(
+        one.model_copy(update={"strokes": tuple(_stroke_moved(stroke, semitones) for stroke in one.strokes)})
+        for one in track.kit
+    )
+    roots = tuple(None if root is None else (root + semitones) % 12 for root in track.sheet.roots)
+    sheet = track.sheet.model_copy(update={"roots": roots})
+    return track.model_copy(update={"bass_notes": notes, "kit": kit, "sheet": sheet})
+
+
+def _stroke_moved(stroke: Stroke, semitones: int) -> Stroke:
+    if stroke.note is None:
+        return stroke
+    return stroke.model_copy(update={"note": octaves_within(stroke.note + semitones, LOWEST_NOTE, HIGHEST_NOTE)})
 
 
 def replanned(track: Track, parts: Iterable[Part]) -> Track:

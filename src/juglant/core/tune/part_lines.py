@@ -138,6 +138,8 @@ def with_doubling(track: Track, part: str, of: str, octaves: int, *, linked: boo
 
     Raises NoSuchPart, and InvalidTrack where the part has no pitch, or the other no line.
     """
+    if part == BASS_PART:
+        raise InvalidTrack("the bass keeps a line of its own: double it with another part, or let two play in turn")
     one = _line_hit(track, part)
     if part == of:
         raise InvalidTrack(f"{one.name} cannot double itself: choose another part's line")
@@ -170,6 +172,8 @@ def in_turn(track: Track, part: str, of: str, bars: tuple[int, ...]) -> Track:
     line is taken down in those bars by its level line. Raises NoSuchPart, and InvalidTrack where the part has no pitch, the
     other no line, or no bar of the loop is named.
     """
+    if part == BASS_PART:
+        raise InvalidTrack("the bass gives bars away: name the other part first, and the bass as whose line it plays")
     one, name = _line_hit(track, part), part_named(track, of)
     if part == of:
         raise InvalidTrack(f"{one.name} cannot play in turn with itself: choose another part")

@@ -38,6 +38,9 @@ def following_chords(track: Track, hit_id: str) -> Track:
 
     Raises InvalidTrack where the hit has no pitch or the line no notes.
     """
+    one = track.hit_of(hit_id)
+    if one.strokes and all(stroke.note is not None for stroke in one.strokes):
+        raise InvalidTrack(f"{one.name} plays a line: it is heard at its notes, which are on Track")
     here, roots = _pitch_hz(track, hit_id), dict(chord_roots(track))
     if not roots:
         raise InvalidTrack("the line has no notes, and so no roots to follow; write the bass first")
@@ -46,6 +49,8 @@ def following_chords(track: Track, hit_id: str) -> Track:
 
 
 def _on(track: Track, stroke: Stroke, here_hz: float, roots: dict[int, int]) -> Stroke:
+    if stroke.note is not None:
+        return stroke
     bar = int(stroke.at_beats // BEATS_PER_BAR)
     before = [known for known in roots if known <= bar] or [max(roots)]
     target = nearest_of_class(track, roots[max(before)] % 12, here_hz)

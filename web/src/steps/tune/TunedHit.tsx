@@ -53,6 +53,7 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         <h3>{hit.name}</h3>
         <span className="soft">
           {VERDICTS[hit.verdict]}
+          {hit.by_notes && " It is heard at the notes of its line, on Track: tuning its sound moves none of them."}
           {hit.also_hz !== null && ` Partials of ${figure(hit.also_hz, "Hz")} are heard too: it may be that note.`}
           {hit.about_hz !== null &&
             ` Its low end lies around ${figure(hit.about_hz, "Hz")}, ±${figure(hit.about_cents, "ct")}: take that, or say by hand which note you hear.`}
