@@ -36,7 +36,7 @@ def with_part(track: Track, role: str, name: str) -> Track:
 def opened(server: Server, tab: Tab, track: Track, part: str) -> Page:
     server.load(track)
     page = tab.open(server.address, "track")
-    page.get_by_label("Line of").select_option(part)
+    page.get_by_label("Line of", exact=True).select_option(part)
     page.get_by_role("button", name=f"Play {part.lower()} in").click()
     return page
 
@@ -85,7 +85,7 @@ def test_a_line_played_in_is_what_was_played_and_takes_turns_with_the_bass(
 
     # In turn with the bass: bars 2 and 4 are the sub's.
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Track").click()
-    page.get_by_label("Line of").select_option("Sub")
+    page.get_by_label("Line of", exact=True).select_option("Sub")
     page.get_by_role("button", name="Take turns").click()
     expect(page.get_by_role("status").filter(has_text="in turn with the bass").first).to_be_visible()
     settled(page)
@@ -171,7 +171,7 @@ def test_a_linked_line_says_whose_it_is_and_is_made_its_own(
 ) -> None:
     server.load(with_part(untouched, "sub", "Ballast"))
     page = tabs().open(server.address, "track")
-    page.get_by_label("Line of").select_option("Sub")
+    page.get_by_label("Line of", exact=True).select_option("Sub")
     region = page.get_by_role("region", name="Line of Sub")
     region.get_by_label("Octaves away").select_option("+1")
     region.get_by_role("button", name="Double it").click()

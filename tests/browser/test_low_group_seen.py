@@ -91,7 +91,7 @@ def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
 
     # A line of its own for the long sub, played in, then in turn with the bass.
     steps.get_by_role("link", name="Track").click()
-    page.get_by_label("Line of").select_option("Long sub")
+    page.get_by_label("Line of", exact=True).select_option("Long sub")
     page.get_by_role("button", name="Play long sub in").click()
     desk = page.get_by_role("region", name="Play in Long sub")
     desk.get_by_label("Played on").select_option("Simulated keyboard")

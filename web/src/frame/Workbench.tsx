@@ -28,6 +28,7 @@ import { Steps } from "./Steps";
 import { TopBar } from "./TopBar";
 import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
+import { useRoomBelow } from "./useRoomBelow";
 
 /** Computed ducks are fitted again once nothing has been touched for so long. */
 const REFIT_MS = 1500;
@@ -50,6 +51,7 @@ export function Workbench({ tracks, onOpen }: Props) {
   useKeys(() => setHelp(true));
   const bench = useRef<HTMLElement>(null);
   useAnchored(bench);
+  const room = useRoomBelow("--notices-px");
 
   useEffect(() => player.want(state), [player, state]);
   const { say } = useNotices();
@@ -110,7 +112,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                 !view.isError && <p className="soft p-4">Rendering and measuring the track…</p>
               )}
             </main>
-            <div className="notices">
+            <div className="notices" ref={room}>
               <NoticeLine />
               <Running />
               {editor.trouble && <NotStored trouble={editor.trouble} />}
