@@ -1,15 +1,9 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { ClashLayers, ClashMap } from "../api/types";
 import { bandName, figure } from "../controls/figures";
-import { type ClashLayer, LEFT, layerRows, paint, ROW } from "./clashPaint";
+import { BOTTOM, type Cell, cellBeside, cellUnder } from "./cells";
+import { type ClashLayer, layerRows, paint, ROW } from "./clashPaint";
 import { useWidth } from "./useWidth";
-
-const BOTTOM = 16;
-
-export interface Cell {
-  row: number;
-  frame: number;
-}
 
 interface Props {
   clash: ClashMap;
@@ -46,23 +40,12 @@ export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Pr
   const cells = judged.flat().filter((value) => value !== null);
   const under = cells.filter((value) => value < 0).length;
   const says = `Clash map ${side}: of ${cells.length} judged cells the bass is over the kick in ${under}.`;
-  const at = (event: PointerEvent): Cell | null => {
-    const box = canvas.current?.getBoundingClientRect();
-    if (!box) return null;
-    const frame = Math.floor(((event.clientX - box.left - LEFT) / (width - LEFT - 2)) * frames);
-    const row = Math.floor((height - BOTTOM - (event.clientY - box.top)) / ROW);
-    return frame >= 0 && frame < frames && row >= 0 && row < rows.length ? { row, frame } : null;
-  };
+  const at = (event: PointerEvent) => cellUnder(event, canvas.current, rows.length, frames, width);
   const key = (event: KeyboardEvent) => {
     const now = cell ?? { row: Math.max(0, clash.judged.indexOf(true)), frame: 0 };
-    const by = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [1, 0], ArrowDown: [-1, 0] }[event.key];
-    if (by) {
-      const step = event.shiftKey ? 10 : 1;
-      setCell({
-        row: Math.min(rows.length - 1, Math.max(0, now.row + (by[0] ?? 0))),
-        frame: (now.frame + step * (by[1] ?? 0) + frames) % frames,
-      });
-    } else if (event.key === "Enter") onHear(now);
+    const next = cellBeside(event, now, rows.length, frames);
+    if (next) setCell(next);
+    else if (event.key === "Enter") onHear(now);
     else return;
     event.preventDefault();
     event.stopPropagation();

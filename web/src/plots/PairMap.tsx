@@ -1,10 +1,9 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { PairMap } from "../api/types";
 import { bandName, figure, inBars } from "../controls/figures";
-import { LEFT, paint, ROW } from "./clashPaint";
+import { BOTTOM, type Cell, cellBeside, cellUnder } from "./cells";
+import { paint, ROW } from "./clashPaint";
 import { useWidth } from "./useWidth";
-
-const BOTTOM = 16;
 
 interface Props {
   map: PairMap;
@@ -16,7 +15,7 @@ interface Props {
 export function PairMapPlot({ map, owner, yielder }: Props) {
   const [follow, width] = useWidth(500);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [cell, setCell] = useState<{ row: number; frame: number } | null>(null);
+  const [cell, setCell] = useState<Cell | null>(null);
   const rows = map.over_db;
   const height = rows.length * ROW + BOTTOM;
   const frames = rows[0]?.length ?? 1;
@@ -43,22 +42,11 @@ export function PairMapPlot({ map, owner, yielder }: Props) {
   const cells = rows.flat().filter((value) => value !== null);
   const under = cells.filter((value) => value < 0).length;
   const says = `${owner} over ${yielder} by band and time: of ${cells.length} cells ${yielder} is over it in ${under}.`;
-  const at = (event: PointerEvent) => {
-    const box = canvas.current?.getBoundingClientRect();
-    if (!box) return null;
-    const frame = Math.floor(((event.clientX - box.left - LEFT) / (width - LEFT - 2)) * frames);
-    const row = Math.floor((height - BOTTOM - (event.clientY - box.top)) / ROW);
-    return frame >= 0 && frame < frames && row >= 0 && row < rows.length ? { row, frame } : null;
-  };
+  const at = (event: PointerEvent) => cellUnder(event, canvas.current, rows.length, frames, width);
   const key = (event: KeyboardEvent) => {
-    const by = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [1, 0], ArrowDown: [-1, 0] }[event.key];
-    if (!by) return;
-    const now = cell ?? { row: 0, frame: 0 };
-    const step = event.shiftKey ? 10 : 1;
-    setCell({
-      row: Math.min(rows.length - 1, Math.max(0, now.row + (by[0] ?? 0))),
-      frame: (now.frame + step * (by[1] ?? 0) + frames) % frames,
-    });
+    const next = cellBeside(event, cell ?? { row: 0, frame: 0 }, rows.length, frames);
+    if (!next) return;
+    setCell(next);
     event.preventDefault();
     event.stopPropagation();
   };
