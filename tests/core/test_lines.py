@@ -246,7 +246,7 @@ def test_what_a_part_had_besides_is_said_to_be_taken_out(untouched: Track) -> No
     track = silent_sub(untouched)
     struck = track.kit[0].model_copy(update={"strokes": (Stroke(at_beats=1.25), Stroke(at_beats=5.25))})
     done = LineInTurn(part="sub", of="bass", bars=(2,)).done(track.model_copy(update={"kit": (struck,)}))
-    assert "2 strokes it had besides were taken out" in done.said
+    assert "2 notes of Sub were taken out" in done.said
 
 
 def test_a_line_is_written_to_midi_on_a_channel_of_its_own(untouched: Track) -> None:
@@ -296,6 +296,16 @@ def test_a_part_heard_at_its_notes_alone_is_not_out_of_key_by_itself(untouched: 
     assert cents(pitch_hz(sound), equal_hz(34)) == pytest.approx(0, abs=6)
 
 
+def test_each_keeps_its_own_line_in_its_bars(untouched: Track) -> None:
+    """Nothing of the other's is mixed in, and what is given up is said."""
+    bass = tuple(BassNote(at_beats=float(at), length_beats=1, note=34) for at in (0, 4, 8, 12))
+    track = with_line(untouched.model_copy(update={"bass_notes": bass}), [(5, 1, 41), (9, 1, 29), (13, 1, 46)])
+    done = LineInTurn(part="sub", of="bass", bars=(2, 4)).done(track)
+    assert [(one.at_beats, one.note) for one in done.track.kit[-1].strokes] == [(5, 41), (13, 46)]
+    assert [one.at_beats for one in done.track.bass_notes] == [0, 8]
+    assert done.said[1:] == ("2 notes of the bass were taken out", "1 note of Sub was taken out")
+
+
 def test_a_recorded_line_is_silent_where_another_plays(untouched: Track) -> None:
     audio = heard_stem(untouched, StemRef("bass").of("before"))
     sound = TakeAudio(np.atleast_2d(audio), RATE)
@@ -303,7 +313,8 @@ def test_a_recorded_line_is_silent_where_another_plays(untouched: Track) -> None
     provide({name: sound}.get)
     track = with_line_loop(silent_sub(untouched), name, 0.0).track
     assert track.bass.source == "recorded line"
-    done = LineInTurn(part="sub", of="bass", bars=(1,)).done(track).track
+    twice = LineInTurn(part="sub", of="bass", bars=(2,)).done(track).track
+    done = LineInTurn(part="sub", of="bass", bars=(1,)).done(twice).track
     assert energy(done, "bass", 0) < 1e-6 * energy(done, "bass", 2)
     assert energy(done, "sub", 0) > 1e6 * energy(done, "sub", 2)
 

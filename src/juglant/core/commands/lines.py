@@ -44,7 +44,7 @@ class DoubleLine(OfHit):
 
 
 class LineInTurn(OfHit):
-    """Another part's line in some bars, counted from 1: the two play in turn."""
+    """One part in some bars, counted from 1, and another in the rest: each its own notes, else the other's."""
 
     kind: Literal["line-in-turn"] = "line-in-turn"
     of: str = Field(max_length=40, pattern=PART_PATTERN)
@@ -52,16 +52,12 @@ class LineInTurn(OfHit):
 
     def done(self, track: Track) -> Done:
         """The track with it; said: what was taken out, and notes not reached. Raises InvalidTrack, or NoSuchPart."""
-        made = in_turn(track, self.part, self.of, self.bars)
-        one = made.hit_of(self.part)
+        turns = in_turn(track, self.part, self.of, self.bars)
+        made, one = turns.track, turns.track.hit_of(self.part)
         count = len(one.strokes)
-        said = [f"{one.name} plays {count} {'note' if count == 1 else 'notes'} in turn with {part_named(made, self.of)}"]
-        gone = len(
-            {stroke.at_beats for stroke in track.hit_of(self.part).strokes} - {stroke.at_beats for stroke in one.strokes}
-        )
-        if gone:
-            said.append(f"{gone} {'stroke it had besides was' if gone == 1 else 'strokes it had besides were'} taken out")
-        return Done(made, f"{one.name} in turn with {part_named(made, self.of)}", (*said, *_off_said(made, self.part)))
+        said = f"{one.name} plays {count} {'note' if count == 1 else 'notes'} in turn with {part_named(made, self.of)}"
+        label = f"{one.name} in turn with {part_named(made, self.of)}"
+        return Done(made, label, (said, *turns.said, *_off_said(made, self.part)))
 
 
 def _off_said(track: Track, part: str) -> tuple[str, ...]:

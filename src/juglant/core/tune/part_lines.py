@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from juglant.core.errors import InvalidTrack
@@ -109,6 +110,14 @@ def _played(track: Track, one: KitHit, number: int, strokes: list[Stroke]) -> Pl
     )
 
 
+@dataclass(frozen=True)
+class InTurn:
+    """The track with two parts in turn, and in words what was taken out of them."""
+
+    track: Track
+    said: tuple[str, ...]
+
+
 def _line_hit(track: Track, part: str) -> KitHit:
     """The hit that is to play a line; raises NoSuchPart, and InvalidTrack where it cannot."""
     one = track.hit_of(part)
@@ -165,15 +174,15 @@ def part_named(track: Track, part: str) -> str:
     return "the bass" if part == BASS_PART else track.hit_of(part).name
 
 
-def in_turn(track: Track, part: str, of: str, bars: tuple[int, ...]) -> Track:
-    """The track in which a part plays another's line in some bars, counted from 1, and the other in the rest.
+def in_turn(track: Track, part: str, of: str, bars: tuple[int, ...]) -> InTurn:
+    """The track in which a part plays in some bars, counted from 1, and another in the rest.
 
-    A note is the bar's it begins in and ends where the other takes over; what else the part had is taken out. A recorded
-    line is taken down in those bars by its level line. Raises NoSuchPart, and InvalidTrack where the part has no pitch, the
-    other no line, or no bar of the loop is named.
+    In its bars each has its own notes, or, where it has none there, the other's; what else either had is taken out. A note
+    is the bar's it begins in and ends where the other takes over. A recorded line is taken down in those bars by its level
+    line. Raises NoSuchPart, and InvalidTrack where the part has no pitch, neither has notes, or no such bar is in the loop.
     """
     if part == BASS_PART:
-        raise InvalidTrack("the bass gives bars away: name the other part first, and the bass as whose line it plays")
+        raise InvalidTrack("the bass gives bars away: name the other part first, then the bass")
     one, name = _line_hit(track, part), part_named(track, of)
     if part == of:
         raise InvalidTrack(f"{one.name} cannot play in turn with itself: choose another part")
@@ -183,27 +192,41 @@ def in_turn(track: Track, part: str, of: str, bars: tuple[int, ...]) -> Track:
         raise InvalidTrack(f"none of these bars is in the loop, which has {last}: two parts in turn need a bar each")
     if len(chosen) == last:
         raise InvalidTrack(f"every bar is named, and {name} would never play: leave it one, or double its line")
-    # What either had already is one line.
-    line = sorted(
-        {stroke.at_beats: stroke for stroke in (*_has_line(track, of, name), *_own_turn(track, part, of))}.values(),
-        key=lambda stroke: stroke.at_beats,
-    )
-    mine = tuple(_until_taken_over(stroke, chosen, last) for stroke in line if _bar(stroke.at_beats) in chosen)
-    rest = tuple(_until_taken_over(stroke, chosen, last) for stroke in line if _bar(stroke.at_beats) not in chosen)
-    made = track.with_strokes(part, mine)
+    own = tuple(stroke for stroke in one.strokes if stroke.note is not None)
+    theirs = tuple(stroke for stroke in written(track, of) if stroke.note is not None)
+    if not own and not theirs:
+        raise InvalidTrack(f"neither {one.name} nor {name} has notes: write a line first")
+    here, there = ({_bar(stroke.at_beats) for stroke in strokes} for strokes in (own, theirs))
+
+    def in_bars(wanted: Callable[[int], bool], first: tuple[Stroke, ...], second: tuple[Stroke, ...]) -> list[Stroke]:
+        """Notes of some bars: of each those of the first line, or of the second where the first has none there."""
+        had = {_bar(stroke.at_beats) for stroke in first}
+        picked = [*first, *(stroke for stroke in second if _bar(stroke.at_beats) not in had)]
+        return sorted((one for one in picked if wanted(_bar(one.at_beats))), key=lambda one: one.at_beats)
+
+    mine = [_until_taken_over(stroke, chosen, last) for stroke in in_bars(lambda bar: bar in chosen, own, theirs)]
+    rest = [_until_taken_over(stroke, chosen, last) for stroke in in_bars(lambda bar: bar not in chosen, theirs, own)]
+    made = track.with_strokes(part, tuple(mine))
+    plain = len(one.strokes) - len(own)
+    if of == BASS_PART and track.bass.source == "recorded line":
+        # It plays what was recorded: nothing of that is lost, and nothing can be given to it.
+        left = sum(_bar(stroke.at_beats) not in chosen for stroke in own) + plain
+        return InTurn(_taken_down(made, chosen), _gone(one.name, left))
+    out = sum(_bar(stroke.at_beats) in chosen & here for stroke in theirs)
+    left = sum(_bar(stroke.at_beats) in there - chosen for stroke in own) + plain
+    gone = (*_gone(name, out), *_gone(one.name, left))
     if of != BASS_PART:
-        return made.with_strokes(of, rest)
-    if track.bass.source == "recorded line":
-        return _taken_down(made, chosen)
+        struck = tuple(stroke for stroke in track.hit_of(of).strokes if stroke.note is None)
+        return InTurn(made.with_strokes(of, (*struck, *rest)), gone)
     kept = {note.at_beats: note for note in track.bass_notes}
-    return made.model_copy(update={"bass_notes": tuple(_as_note(stroke, kept.get(stroke.at_beats)) for stroke in rest)})
+    notes = tuple(_as_note(stroke, kept.get(stroke.at_beats)) for stroke in rest)
+    return InTurn(made.model_copy(update={"bass_notes": notes}), gone)
 
 
-def _own_turn(track: Track, part: str, of: str) -> tuple[Stroke, ...]:
-    """Notes that a part has from an earlier turn: those where the other has none."""
-    there = {stroke.at_beats for stroke in written(track, of)}
-    return tuple(
-        stroke for stroke in track.hit_of(part).strokes if stroke.note is not None and stroke.at_beats not in there
+def _gone(name: str, count: int) -> tuple[str, ...]:
+    """What was taken out of a part, in words."""
+    return (f"{count} {'note' if count == 1 else 'notes'} of {name} {'was' if count == 1 else 'were'} taken out",) * bool(
+        count
     )
 
 
@@ -237,15 +260,27 @@ def _as_note(stroke: Stroke, was: BassNote | None) -> BassNote:
 
 def _taken_down(track: Track, chosen: set[int]) -> Track:
     """The track whose bass is silent in some bars, by its level line."""
-    if line_of(track, BASS_PART) is not None:
+    there, bars = line_of(track, BASS_PART), track.sheet.bars
+    if there is not None and there != _line_of_turns(_silent_in(there, bars), bars):
         raise InvalidTrack(
             "the bass has a level line of its own: take it off first, a recorded line is silent in a bar by its level line"
         )
-    points: list[LevelPoint] = []
-    for bar in range(1, track.sheet.bars + 1):
-        begins, ends = (bar - 1) * BEATS_PER_BAR, bar * BEATS_PER_BAR
-        level = SILENT_DB if bar in chosen else 0.0
-        points += [LevelPoint(at_beats=begins, gain_db=level), LevelPoint(at_beats=ends - EDGE_BEATS, gain_db=level)]
-    line = LevelLine(part=BASS_PART, points=tuple(points))
+    line = _line_of_turns(chosen, bars)
     lines = (*(one for one in track.level_lines if one.part != BASS_PART), line)
     return track.model_copy(update={"level_lines": lines})
+
+
+def _silent_in(line: LevelLine, bars: int) -> set[int]:
+    """The bars in which a level line is silent as they begin."""
+    levels = {point.at_beats: point.gain_db for point in line.points}
+    return {bar for bar in range(1, bars + 1) if levels.get((bar - 1) * BEATS_PER_BAR) == SILENT_DB}
+
+
+def _line_of_turns(silent: set[int], bars: int) -> LevelLine:
+    """A level line that is silent in some bars and level in the others."""
+    points: list[LevelPoint] = []
+    for bar in range(1, bars + 1):
+        begins, ends = (bar - 1) * BEATS_PER_BAR, bar * BEATS_PER_BAR
+        level = SILENT_DB if bar in silent else 0.0
+        points += [LevelPoint(at_beats=begins, gain_db=level), LevelPoint(at_beats=ends - EDGE_BEATS, gain_db=level)]
+    return LevelLine(part=BASS_PART, points=tuple(points))
