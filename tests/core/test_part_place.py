@@ -8,9 +8,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from juglant.core.analysis.analyse import analyse
 from juglant.core.commands.room import AlignLow
 from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.findings.registry import find_all
 from juglant.core.loop.render import heard_stem
+from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.stem import StemRef
@@ -123,3 +126,23 @@ def test_the_map_of_two_parts_reads_their_levels_by_band_and_time(untouched: Tra
     other = draw_pair(track, "second", "first").over_db[row]
     assert other[round(2.5 / found.frame_beats)] == pytest.approx(6.0, abs=0.3)
     assert other[round(6.5 / found.frame_beats)] is None
+
+
+@pytest.mark.parametrize(
+    ("kicks", "notes", "said", "fixed"),
+    [
+        (tuple(range(8)), tuple(range(16)), "fewer keys", True),
+        (tuple(range(16)), (*range(8), *(at + 0.5 for at in range(8, 16))), "less of it lies under the keys", False),
+    ],
+    ids=["the kick rests in half of the bars", "the bass plays between the kicks in half of the bars"],
+)
+def test_where_a_bar_is_ducked_less_its_own_reason_is_said(
+    untouched: Track, kicks: tuple[float, ...], notes: tuple[float, ...], said: str, fixed: bool
+) -> None:
+    line = tuple(BassNote(at_beats=float(at), length_beats=0.45, note=34) for at in notes)
+    duck = Duck(on=True, depth_db=12, fall_ms=3, hold_ms=60, return_ms=120)
+    places = tuple(float(at) for at in kicks)
+    track = untouched.model_copy(update={"kick_at_beats": places, "bass_notes": line, "duck": duck})
+    found = next(one for one in find_all(analyse(track)) if one.id == "level-jump")
+    assert said in found.reason
+    assert bool(found.fixes) is fixed

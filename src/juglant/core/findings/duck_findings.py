@@ -175,7 +175,7 @@ def pile_up(one: Ducked) -> list[Finding]:
 
 
 def level_jump(one: Ducked) -> list[Finding]:
-    """The part gets louder where the kick that keys it rests."""
+    """The part gets louder in a bar: where what keys it rests, or where less of it lies under the keys."""
     jump, limit = one.guards.level_jump_lu, one.track.limits.level_jump_lu
     if jump is None or jump <= limit:
         return []
@@ -183,17 +183,20 @@ def level_jump(one: Ducked) -> list[Finding]:
     bar = max(heard)[1] if heard else 0
     silent = one.curve.key.model_copy(update={"kind": "trigger"})
     keyed = one.curve.model_copy(update={"key": silent})
+    bars = [int(at // BEATS_PER_BAR) for at in key_beats(one.track, one.curve.key)]
+    rests = bars.count(bar) < max(bars.count(each) for _, each in heard) if heard else False
+    why = "it has fewer keys" if rests else "less of it lies under the keys"
     return [
         one.finding(
             "level-jump",
             "look",
-            f"{_it(one)} jumps where the kick rests",
-            f"Bar {bar + 1} has fewer keys: the duck takes less there, and {_it(one).lower()} is louder by this.",
+            f"{_it(one)} jumps where {'the kick rests' if rests else 'it is ducked less'}",
+            f"In bar {bar + 1} the duck takes less, because {why}: {_it(one).lower()} is louder there by this.",
             value=jump,
             unit="LU",
             limit=limit,
             place_beats=float(BEATS_PER_BAR * bar),
-            fixes=(one.fix("Key it by the silent trigger", keyed),) if one.curve.key.kind == "kick" else (),
+            fixes=(one.fix("Key it by the silent trigger", keyed),) if rests and one.curve.key.kind == "kick" else (),
         )
     ]
 
