@@ -149,21 +149,64 @@ def test_keys_pressed_over_the_loop_are_written_where_they_were_heard(
     expect(desk.get_by_role("button", name="Take a pass")).to_be_visible()
     settled(page)
     heard_at = page.evaluate("window.pressed")
-    track = json.loads(
-        page.evaluate(
-            """async () => {
-              const tracks = await (await fetch('/api/tracks')).json();
-              return JSON.stringify((await (await fetch(`/api/tracks/${tracks[0].id}`)).json()).track.kit[0]);
-            }"""
-        )
-    )
-    strokes = sorted(track["strokes"], key=lambda one: one["at_beats"])
+    strokes = sorted(kit_of(page)[0]["strokes"], key=lambda one: one["at_beats"])
     assert [one["note"] for one in strokes] == [34, 31]
     for stroke, beat in zip(strokes, heard_at, strict=True):
         # Within 10 ms.
         assert stroke["at_beats"] == pytest.approx(beat, abs=0.01 / BEAT_S)
         assert stroke["length_beats"] == pytest.approx(0.12 / BEAT_S, abs=0.05 / BEAT_S)
         assert stroke["velocity"] == 100
+
+
+DEVICE = """
+navigator.requestMIDIAccess = async () => {
+  const input = Object.assign(new EventTarget(), { id: 'bench', name: 'Bench keys' });
+  window.midiSays = (...data) =>
+    input.dispatchEvent(Object.assign(new Event('midimessage'), { data: new Uint8Array(data) }));
+  return Object.assign(new EventTarget(), { inputs: new Map([['bench', input]]) });
+};
+"""
+
+
+def test_a_midi_device_plays_in_pitch_and_by_pressure(server: Server, tabs: Callable[[], Tab], untouched: Track) -> None:
+    """A device of this trial's own, as the browser would show one; it is asked for when one is wanted, and not before."""
+    server.load(with_part(untouched, "sub", "Draught"))
+    tab = tabs()
+    tab.page.add_init_script(DEVICE)
+    page = tab.open(server.address, "track")
+    page.get_by_label("Line of", exact=True).select_option("Sub")
+    page.get_by_role("button", name="Play sub in").click()
+    desk = page.get_by_role("region", name="Play in Sub")
+    assert page.evaluate("typeof window.midiSays") == "undefined"
+    desk.get_by_label("Played on").select_option("A MIDI device")
+    expect(desk.get_by_label("Played on")).to_have_value("bench")
+    desk.get_by_role("button", name="Take a pass").click()
+    expect(desk.get_by_text("Taking down what is played")).to_be_visible()
+    for note, velocity in ((34, 120), (41, 40)):
+        page.evaluate("([note, velocity]) => midiSays(0x90, note, velocity)", [note, velocity])
+        page.wait_for_timeout(300)
+        page.evaluate("(note) => midiSays(0x80, note, 0)", note)
+    # A control that is no note plays none.
+    page.evaluate("midiSays(0xb0, 1, 64)")
+    expect(desk.get_by_role("button", name="Take a pass")).to_be_visible()
+    settled(page)
+    strokes = sorted(kit_of(page)[0]["strokes"], key=lambda one: one["at_beats"])
+    assert [(one["note"], one["velocity"]) for one in strokes] == [(34, 120), (41, 40)]
+    # Quantised all of the way.
+    assert all(one["at_beats"] % 0.25 == 0 for one in strokes)
+
+
+def kit_of(page: Page) -> list[dict]:
+    """The kit of the newest track as it is stored."""
+    found: list[dict] = json.loads(
+        page.evaluate(
+            """async () => {
+              const tracks = await (await fetch('/api/tracks')).json();
+              return JSON.stringify((await (await fetch(`/api/tracks/${tracks[0].id}`)).json()).track.kit);
+            }"""
+        )
+    )
+    return found
 
 
 def test_a_linked_line_says_whose_it_is_and_is_made_its_own(

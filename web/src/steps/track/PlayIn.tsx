@@ -12,6 +12,8 @@ import { SIMULATED, usePlayIn } from "./usePlayIn";
 import "./playIn.css";
 
 const KEYS = "keys";
+/** Whatever MIDI device there is first. */
+const MIDI = "midi";
 const USUAL = 100;
 /** What a bass, and any other part, can be written at. */
 const RANGES = { bass: [12, 72], other: [12, 108] } as const;
@@ -75,7 +77,13 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
     device,
     take,
   );
-  const { inputs, missing } = useMidi(armed, device, message);
+  // The browser asks before it lets a page at devices: not before one is wanted.
+  const { inputs, missing } = useMidi(armed && device !== KEYS && device !== SIMULATED, device, message);
+  useEffect(() => {
+    // One that is pulled out makes way for the next, or for whichever comes.
+    if (device === KEYS || device === SIMULATED || inputs.some((one) => one.id === device)) return;
+    setDevice(inputs[0]?.id ?? MIDI);
+  }, [device, inputs]);
   const keys = KEY_CODES.map((code, at) => ({ code, note: first + at })).filter(
     ({ note }) => note >= low && note <= high,
   );
@@ -175,6 +183,7 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
                 { value: KEYS, label: "Keys of this computer" },
                 { value: SIMULATED, label: "Simulated keyboard" },
                 ...inputs.map((one) => ({ value: one.id, label: one.name })),
+                ...(inputs.length ? [] : [{ value: MIDI, label: "A MIDI device" }]),
               ]}
               onChange={setDevice}
             />
@@ -252,8 +261,10 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
                   ? "Counting in…"
                   : recording === "yes"
                     ? "Taking down what is played, once around"
-                    : missing
-                      ? "No MIDI device can be reached in this browser"
+                    : device === MIDI
+                      ? missing
+                        ? "This browser lets no page at MIDI devices: play on the keys"
+                        : "No MIDI device is connected yet"
                       : "")}
             </output>
           </div>
