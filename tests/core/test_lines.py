@@ -306,6 +306,13 @@ def test_each_keeps_its_own_line_in_its_bars(untouched: Track) -> None:
     assert done.said[1:] == ("2 notes of the bass were taken out", "1 note of Sub was taken out")
 
 
+def test_a_note_without_an_end_ends_where_the_other_takes_over(untouched: Track) -> None:
+    track = with_line(untouched, [(3.5, None, 34), (4, None, 37), (15.5, None, 34)])
+    done = LineInTurn(part="sub", of="bass", bars=(1, 4)).done(track).track
+    # The loop begins again with a bar of its own: the last one rings on.
+    assert [(one.at_beats, one.length_beats) for one in done.kit[-1].strokes] == [(3.5, 0.5), (15.5, None)]
+
+
 def test_a_recorded_line_is_silent_where_another_plays(untouched: Track) -> None:
     audio = heard_stem(untouched, StemRef("bass").of("before"))
     sound = TakeAudio(np.atleast_2d(audio), RATE)

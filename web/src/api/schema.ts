@@ -3785,8 +3785,8 @@ export interface components {
          *
          *     about_hz, about_cents: around where the low energy of a hit without a landing lies, and half how wide; also_hz: a lower
          *     note heard as well; wide_margin_cents: the margin where it is wider than the key's limit: the note is then the nearest
-         *     tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own; by_notes: it is heard at the
-         *     notes of its line alone.
+         *     tonic, and how far off it lies is not known; stroke_cents: pitches strokes have of their own; by_notes: it is heard
+         *     at the notes of its line alone.
          */
         HitOnLadder: {
             /** About Cents */
@@ -4720,7 +4720,7 @@ export interface components {
         };
         /**
          * LineInTurn
-         * @description Another part's line in some bars, counted from 1: the two play in turn.
+         * @description One part in some bars, counted from 1, and another in the rest: each its own notes, else the other's.
          */
         LineInTurn: {
             /** Bars */

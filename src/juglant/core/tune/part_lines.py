@@ -225,9 +225,9 @@ def in_turn(track: Track, part: str, of: str, bars: tuple[int, ...]) -> InTurn:
 
 def _gone(name: str, count: int) -> tuple[str, ...]:
     """What was taken out of a part, in words."""
-    return (f"{count} {'note' if count == 1 else 'notes'} of {name} {'was' if count == 1 else 'were'} taken out",) * bool(
-        count
-    )
+    if not count:
+        return ()
+    return (f"{count} {'note' if count == 1 else 'notes'} of {name} {'was' if count == 1 else 'were'} taken out",)
 
 
 def _bar(at_beats: float) -> int:
@@ -235,9 +235,7 @@ def _bar(at_beats: float) -> int:
 
 
 def _until_taken_over(stroke: Stroke, chosen: set[int], last: int) -> Stroke:
-    """A note no longer than until a bar that is the other's."""
-    if stroke.length_beats is None:
-        return stroke
+    """A note no longer than until a bar that is the other's; one without an end has it there."""
     own, bar = _bar(stroke.at_beats) in chosen, _bar(stroke.at_beats)
     while bar < last and ((bar + 1) in chosen) == own:
         bar += 1
@@ -245,7 +243,9 @@ def _until_taken_over(stroke: Stroke, chosen: set[int], last: int) -> Stroke:
     # The loop begins again with its first bar.
     if bar == last and (1 in chosen) == own:
         return stroke
-    return stroke.model_copy(update={"length_beats": min(stroke.length_beats, room)})
+    return stroke.model_copy(
+        update={"length_beats": room if stroke.length_beats is None else min(stroke.length_beats, room)}
+    )
 
 
 def _as_note(stroke: Stroke, was: BassNote | None) -> BassNote:
