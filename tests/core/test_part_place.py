@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from juglant.core.analysis.analyse import analyse
+from juglant.core.analysis.low_group import low_group_figures
 from juglant.core.commands.room import AlignLow
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.findings.registry import find_all
@@ -83,6 +84,8 @@ def test_two_low_parts_are_lined_up(untouched: Track, shift_ms: float, inverted:
     assert np.array_equal(stem(done.track, "first"), stem(track, "first"))
     with pytest.raises(InvalidTrack, match="as well as they can"):
         AlignLow(one="first", other="second").done(done.track)
+    # What is offered is what is done.
+    assert [low_group_figures(one).pairs[0].worth for one in (track, done.track)] == [True, False]
 
 
 def test_the_kick_stays_where_it_is(untouched: Track) -> None:

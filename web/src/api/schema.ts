@@ -4852,7 +4852,8 @@ export interface components {
          * LowPair
          * @description How two parts add up in the low band while the first is active: now, and at the best shift and polarity of the other.
          *
-         *     summing_db: 0 is perfect (method: phase). None where they do not meet, one 25 dB under the other in these zones.
+         *     summing_db: 0 is perfect (method: phase). None where they do not meet, one 25 dB under the other in these zones. worth:
+         *     whether lining them up wins enough to be done.
          */
         LowPair: {
             /** Best Inverted */
@@ -4871,6 +4872,8 @@ export interface components {
             other_name: string;
             /** Summing Db */
             summing_db: number | null;
+            /** Worth */
+            worth: boolean;
         };
         /**
          * LowRow

@@ -66,7 +66,8 @@ class LowRow:
 class LowPair:
     """How two parts add up in the low band while the first is active: now, and at the best shift and polarity of the other.
 
-    summing_db: 0 is perfect (method: phase). None where they do not meet, one 25 dB under the other in these zones.
+    summing_db: 0 is perfect (method: phase). None where they do not meet, one 25 dB under the other in these zones. worth:
+    whether lining them up wins enough to be done.
     """
 
     one: str
@@ -77,6 +78,7 @@ class LowPair:
     best_summing_db: float | None
     best_shift_ms: float | None
     best_inverted: bool
+    worth: bool
 
 
 @dataclass(frozen=True)
@@ -140,9 +142,10 @@ def _pair(track: Track, sides: dict[str, Side], pair: tuple[str, str]) -> LowPai
     levels = [float(sides[part].heard[rows].sum()) for part in pair]
     # Of two of which one is next to nothing down there, how they add up is not a question.
     if phase is None or min(levels) < max(levels) * 10 ** (-MEET_DB / 10):
-        return LowPair(one, names[0], other, names[1], None, None, None, False)
+        return LowPair(one, names[0], other, names[1], None, None, None, False, False)
     now, best = phase.now.summing_db, phase.best.summing_db
-    return LowPair(one, names[0], other, names[1], now, best, phase.shift_ms, phase.inverted)
+    worth = best - now > WORTH_DB
+    return LowPair(one, names[0], other, names[1], now, best, phase.shift_ms, phase.inverted, worth)
 
 
 @newest(4)
@@ -169,7 +172,7 @@ def aligned(track: Track, one: str, other: str) -> Separated:
     names = f"{found.one_name} and {found.other_name}"
     if found.best_shift_ms is None or found.summing_db is None or found.best_summing_db is None:
         raise InvalidTrack(f"{names} do not meet in the low end: there is nothing to line up")
-    if found.best_summing_db - found.summing_db <= WORTH_DB:
+    if not found.worth:
         raise InvalidTrack(f"{names} add as well as they can by start and polarity")
     # The kick stays where it is: whatever goes with it is moved.
     moved, shift_ms = (one, -found.best_shift_ms) if other == KICK_ID else (other, found.best_shift_ms)

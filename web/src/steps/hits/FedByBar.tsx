@@ -33,7 +33,7 @@ export function FedByBar({ title, bars, onChange }: Props) {
             key={bar}
             size="sm"
             aria-label={`Bar ${bar + 1}`}
-            style={{ width: 96 }}
+            style={{ width: 124 }}
             value={level(bar)}
             onChange={({ target }) => set(bar, Number(target.value))}
           >

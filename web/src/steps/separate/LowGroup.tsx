@@ -198,25 +198,20 @@ export function LowGroup() {
                           : `${figure(one.best_shift_ms, "ms", { sign: true })}${one.best_inverted ? ", turned over" : ""}`}
                       </td>
                       <td className="text-end">
-                        {one.summing_db !== null &&
-                          one.best_summing_db !== null &&
-                          one.best_summing_db - one.summing_db > SHORT_DB && (
-                            <button
-                              type="button"
-                              className="btn btn-plain"
-                              disabled={!ready}
-                              aria-label={`Line up ${one.one_name} and ${one.other_name}`}
-                              title={`${one.other === "kick" ? one.one_name : one.other_name} is moved or turned over; the kick stays`}
-                              onClick={() =>
-                                editor.send(
-                                  { kind: "align-low", one: one.one, other: one.other },
-                                  "Line up two parts",
-                                )
-                              }
-                            >
-                              Line up
-                            </button>
-                          )}
+                        {one.worth && (
+                          <button
+                            type="button"
+                            className="btn btn-plain"
+                            disabled={!ready}
+                            aria-label={`Line up ${one.one_name} and ${one.other_name}`}
+                            title={`${one.other === "kick" ? one.one_name : one.other_name} is moved or turned over; the kick stays`}
+                            onClick={() =>
+                              editor.send({ kind: "align-low", one: one.one, other: one.other }, "Line up two parts")
+                            }
+                          >
+                            Line up
+                          </button>
+                        )}
                       </td>
                     </tr>
                   ))}
