@@ -5488,7 +5488,7 @@ export interface components {
          * PlayedNote
          * @description One note of a part's line: how often it is written, where it should be, and where its sound was measured.
          *
-         *     off_cents: measured from meant, None where nothing could be measured.
+         *     off_cents: measured from meant, None where nothing could be measured; off: whether that is too far, or not known.
          */
         PlayedNote: {
             /** Count */
@@ -5501,6 +5501,8 @@ export interface components {
             not_played_by: string[];
             /** Note */
             note: number;
+            /** Off */
+            off: boolean;
             /** Off Cents */
             off_cents: number | null;
         };

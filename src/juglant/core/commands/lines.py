@@ -10,7 +10,7 @@ from juglant.core.commands.command import Asked, Done, OfHit
 from juglant.core.model.duck import PART_PATTERN
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import MOST_BARS
-from juglant.core.tune.part_lines import OFF_CENTS, in_turn, line_of_part, part_named, with_doubling
+from juglant.core.tune.part_lines import in_turn, line_of_part, part_named, with_doubling
 from juglant.core.tune.roots import with_line_on_roots
 
 
@@ -62,7 +62,7 @@ class LineInTurn(OfHit):
 
 def _off_said(track: Track, part: str) -> tuple[str, ...]:
     """Notes of a line that are measured off what is written, in words."""
-    off = [one for one in line_of_part(track, part).notes if one.off_cents is None or abs(one.off_cents) > OFF_CENTS]
+    off = [one for one in line_of_part(track, part).notes if one.off]
     if not off:
         return ()
     told = ", ".join(

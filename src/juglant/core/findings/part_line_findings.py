@@ -42,7 +42,7 @@ def notes_off(found: Analysis) -> list[Finding]:
     for one in own_parts(track):
         if not any(stroke.note is not None for stroke in track.strokes_of(one)):
             continue
-        off = [note for note in line_of_part(track, one.id).notes if abs(note.off_cents or 0) > OFF_CENTS]
+        off = [note for note in line_of_part(track, one.id).notes if note.off and note.off_cents is not None]
         if not off:
             continue
         worst = max(off, key=lambda note: abs(note.off_cents or 0))

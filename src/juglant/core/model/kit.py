@@ -66,6 +66,7 @@ class Stroke(Gliding):
         ge=LOWEST_NOTE,
         le=HIGHEST_NOTE,
         description="MIDI note number it is played at, from the hit's measured pitch, C4 = 60; none: at the hit's own.",
+        json_schema_extra={"minimum": LOWEST_NOTE, "maximum": HIGHEST_NOTE},
     )
     length_beats: float | None = Field(
         default=None,

@@ -32,7 +32,7 @@ OFF_CENTS = 10.0
 class PlayedNote:
     """One note of a part's line: how often it is written, where it should be, and where its sound was measured.
 
-    off_cents: measured from meant, None where nothing could be measured.
+    off_cents: measured from meant, None where nothing could be measured; off: whether that is too far, or not known.
     """
 
     note: int
@@ -40,6 +40,7 @@ class PlayedNote:
     count: int
     frequency_hz: float
     off_cents: float | None
+    off: bool
     not_played_by: tuple[str, ...]
 
 
@@ -100,12 +101,14 @@ def _played(track: Track, one: KitHit, number: int, strokes: list[Stroke]) -> Pl
     # What is tuned by its heard pitch is measured by it.
     if landing.heard_hz is not None and one.hit.tuned_by == "heard":
         at_hz = landing.heard_hz
+    off_cents = None if at_hz is None else cents_between(at_hz, meant_hz)
     return PlayedNote(
         note=number,
         name=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
         count=sum(stroke.note == number for stroke in strokes),
         frequency_hz=meant_hz,
-        off_cents=None if at_hz is None else cents_between(at_hz, meant_hz),
+        off_cents=off_cents,
+        off=off_cents is None or abs(off_cents) > OFF_CENTS,
         not_played_by=not_played_by(meant_hz),
     )
 

@@ -4,20 +4,19 @@ import { Choice } from "../../controls/Choice";
 import { figure, pretty } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
 import { useEditor } from "../../queries/editor";
+import { useDefinition } from "../../queries/parameters";
 import { partLineQuery } from "../../queries/queries";
 import { BASS, partName } from "../duck/duckedParts";
 import { doublesOf, lineParts, playedNotes } from "./line";
 import { PlayIn } from "./PlayIn";
-
-const OCTAVES = [-3, -2, -1, 0, 1, 2, 3];
-/** Further off than this a note is marked: as the finding has it. */
-const OFF_CENTS = 10;
 
 /** A part's line: the pitch its sound is at, each note as measured, whose line it doubles, and whom it plays in turn with. */
 export function PartLine({ part, inKey }: { part: string; inKey: Set<number> }) {
   const editor = useEditor();
   const { settled, state, track } = editor;
   const { bars } = track.sheet;
+  const { minimum = 0, maximum = 0 } = useDefinition("Doubling").octaves ?? {};
+  const away = Array.from({ length: maximum - minimum + 1 }, (_, at) => minimum + at);
   const others = lineParts(track).filter((one) => one !== part && playedNotes(track, one).length > 0);
   const [with_, setWith] = useState(BASS);
   const [turns, setTurns] = useState<number[] | null>(null);
@@ -66,9 +65,7 @@ export function PartLine({ part, inKey }: { part: string; inKey: Set<number> }) 
                   <td className="mono">{pretty(one.name)}</td>
                   <td className="mono">{one.count}</td>
                   <td className="mono">{figure(one.frequency_hz, "Hz")}</td>
-                  <td
-                    className={`mono ${one.off_cents == null || Math.abs(one.off_cents) > OFF_CENTS ? "clash-text" : ""}`}
-                  >
+                  <td className={`mono ${one.off ? "clash-text" : ""}`}>
                     {figure(one.off_cents, "ct", { sign: true })}
                   </td>
                   <td className="soft">{one.not_played_by.join(", ") || "–"}</td>
@@ -125,7 +122,7 @@ export function PartLine({ part, inKey }: { part: string; inKey: Set<number> }) 
             <Choice
               label="Octaves away"
               value={octaves}
-              options={OCTAVES.map((one) => ({
+              options={away.map((one) => ({
                 value: one,
                 label: one > 0 ? `+${one}` : String(one).replace("-", "−"),
               }))}

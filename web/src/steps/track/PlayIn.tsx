@@ -3,6 +3,7 @@ import { Form } from "react-bootstrap";
 import { Choice } from "../../controls/Choice";
 import { plainName } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { useDefinition } from "../../queries/parameters";
 import { BASS, partName } from "../duck/duckedParts";
 import { strokeAt, withHit } from "../hits/pads";
 import { doublesOf, withLine } from "./line";
@@ -15,8 +16,6 @@ const KEYS = "keys";
 /** Whatever MIDI device there is first. */
 const MIDI = "midi";
 const USUAL = 100;
-/** What a bass, and any other part, can be written at. */
-const RANGES = { bass: [12, 72], other: [12, 108] } as const;
 
 interface Props {
   part: string;
@@ -37,7 +36,8 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
   const [replace, setReplace] = useState(true);
   const [quantise, setQuantise] = useState(100);
   const [strength, setStrength] = useState(USUAL);
-  const [low, high] = part === BASS ? RANGES.bass : RANGES.other;
+  const own = useDefinition(part === BASS ? "BassNote" : "Stroke").note;
+  const [low, high] = [own?.minimum ?? 0, own?.maximum ?? 0];
   const [first, setFirst] = useState(12 * Math.floor(rootOf(sheet.tonic) / 12));
   const beats = sheet.bars * 4;
   const linked = doublesOf(track, part) !== null;
