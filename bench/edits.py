@@ -26,9 +26,8 @@ def edit_lines() -> list[Line]:
         state = store.create(starting_track("demo"), label="Begun")
         edits, moves = [], []
         for step in range(EDITS):
-            mix = state.track.mix.model_copy(update={"bass_gain_db": -10 - 0.1 * step})
             began = time.perf_counter()
-            made = state.track.model_copy(update={"mix": mix})
+            made = state.track.with_part("bass", gain_db=-10 - 0.1 * step)
             state = store.edit(state.id, state.edition, made, label="Level", gesture=f"{step}")
             answer(state).model_dump_json()
             edits.append(1000 * (time.perf_counter() - began))

@@ -118,10 +118,4 @@ def bars_of(count: int) -> Any:
         if (at := note.at_beats + 16 * turn) < 4 * count
     ]
     sheet = track.sheet.model_copy(update={"bars": count})
-    return track.model_copy(
-        update={
-            "sheet": sheet,
-            "bass_notes": tuple(notes),
-            "kick_at_beats": tuple(float(beat) for beat in range(4 * count)),
-        }
-    )
+    return track.having(sheet=sheet, bass_notes=tuple(notes), kick_at_beats=tuple(float(beat) for beat in range(4 * count)))

@@ -16,9 +16,9 @@ def parts_lines() -> list[Line]:
     """24 parts over sixteen bars re eight over eight."""
     from juglant.core.analysis.analyse import analyse
     from juglant.core.memory import forget
-    from juglant.core.model.duck import Ducking
     from juglant.core.model.low_group import LowGroup
     from juglant.core.model.track import Track
+    from juglant.core.model.version_one import Ducking
     from juglant.demo.kit import with_kit, with_targets
     from juglant.demo.track import solved_track
 
@@ -46,15 +46,13 @@ def parts_lines() -> list[Line]:
             for note in demo.bass_notes
             if note.at_beats < OWN_BEATS
         )
-        return demo.model_copy(
-            update={
-                "kit": tuple(kit),
-                "sheet": demo.sheet.model_copy(update={"bars": bars}),
-                "kick_at_beats": tuple(float(beat) for beat in range(4 * bars)),
-                "bass_notes": notes,
-                "ducking": Ducking(),
-                "low_group": LowGroup(),
-            }
+        return demo.having(
+            kit=tuple(kit),
+            sheet=demo.sheet.model_copy(update={"bars": bars}),
+            kick_at_beats=tuple(float(beat) for beat in range(4 * bars)),
+            bass_notes=notes,
+            ducking=Ducking(),
+            low_group=LowGroup(),
         )
 
     few, many = made(8, 8), made(24, 16)

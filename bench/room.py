@@ -83,10 +83,11 @@ def duck_lines() -> list[Line]:
     from juglant.core.loop.gain import part_rows
     from juglant.core.loop.place import loop_frames
     from juglant.core.loop.render import render_stem
-    from juglant.core.model.duck import Duck, Ducking, Target
+    from juglant.core.model.duck import Duck, Ducked
     from juglant.core.model.hit import Hit, Layer
-    from juglant.core.model.kit import KitHit, Stroke
+    from juglant.core.model.part import Part
     from juglant.core.model.stem import KICK
+    from juglant.core.model.strokes import Stroke
     from juglant.core.plans.ducks import plan_part, plan_targets
     from juglant.core.synth.chord import Chord
 
@@ -94,10 +95,10 @@ def duck_lines() -> list[Line]:
     strokes = tuple(Stroke(at_beats=float(4 * bar), velocity=127) for bar in range(8))
     hit = Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=60, hold_ms=1200, chord="fifth")),))
     parts = [
-        KitHit(id=f"low-{i}", name=f"Low {i}", role="chord", hit=hit, strokes=strokes, gain_db=0.5 * i) for i in range(6)
+        Part(id=f"low-{i}", name=f"Low {i}", role="chord", hit=hit, strokes=strokes, gain_db=0.5 * i) for i in range(6)
     ]
-    targets = tuple(Target(part=one.id, curves=(Duck(on=True),)) for one in parts)
-    track = bars_of(8).model_copy(update={"kit": tuple(parts), "ducking": Ducking(targets=targets)})
+    ducked = Ducked(curves=(Duck(on=True),))
+    track = bars_of(8).having(kit=tuple(one.model_copy(update={"ducked": ducked}) for one in parts))
     plan_targets(track)
     rows = part_rows(track, "bass", loop_frames(track))
     rate = track.sheet.sample_rate

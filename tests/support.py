@@ -10,12 +10,14 @@ import time
 import urllib.request
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from starlette.testclient import TestClient
 from typer.testing import CliRunner
 
 from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track, track_to_json
 from juglant.core.synth.tail import Tail
 from juglant.core.types import Samples
@@ -37,6 +39,49 @@ def same_sound(one: Samples, other: Samples, *, within: float = 0.0, share: floa
 def sheet_with(track: Track, **changes: object) -> Track:
     """The track with another sheet."""
     return track.model_copy(update={"sheet": track.sheet.model_copy(update=changes)})
+
+
+def part_of(document: dict[str, Any], part_id: str) -> dict[str, Any]:
+    """One part of a track's description as JSON."""
+    return next(one for one in document["parts"] if one["id"] == part_id)
+
+
+def first_curve_of(document: dict[str, Any]) -> dict[str, Any]:
+    """The first curve that the bass is ducked by, in a description as JSON."""
+    curve: dict[str, Any] = part_of(document, "bass")["ducked"]["curves"][0]
+    return curve
+
+
+def version_one_of(track: Track) -> dict[str, Any]:
+    """A track's description as version 1 wrote it."""
+    document = track.model_dump(mode="json")
+    trigger, parts = document.pop("trigger"), {one["id"]: one for one in document.pop("parts")}
+    kick, bass = parts["kick"], parts["bass"]
+    ducked = {name: dict(one["ducked"]) for name, one in parts.items()}
+    ducked["bass"]["curves"] = ducked["bass"]["curves"][1:]
+    targets = [{"part": name, **one} for name, one in ducked.items() if one["curves"] or one["follows"]]
+    lines = [{"part": name, **one["level_line"]} for name, one in parts.items() if one["level_line"]]
+    new = {"ducked", "level_line", "loop", "instrument", "notes", "chain", "steady"}
+    plain = Stroke(at_beats=0, velocity=127).model_dump(mode="json")
+    return document | {
+        "version": 1,
+        "kick": kick["hit"],
+        "kick_at_beats": [one["at_beats"] for one in kick["strokes"]],
+        "kick_strokes": [one for one in kick["strokes"] if one != plain | {"at_beats": one["at_beats"]}],
+        "kick_loop": kick["loop"],
+        "kit": [{name: one[name] for name in one.keys() - new} for one in parts.values() if one not in (kick, bass)],
+        "bass": bass["instrument"],
+        "bass_notes": bass["notes"],
+        "bass_chain": bass["chain"],
+        "steady": bass["steady"],
+        "mix": {
+            "kick_gain_db": kick["gain_db"], "bass_gain_db": bass["gain_db"], "bass_shift_ms": bass["shift_ms"],
+            "bass_inverted": bass["inverted"], "kick_choke": kick["choke"], "bass_choke": bass["choke"],
+        },
+        "duck": bass["ducked"]["curves"][0],
+        "ducking": {"trigger": trigger, "targets": targets},
+        "level_lines": lines,
+    }  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,9 @@ from __future__ import annotations
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
+from juglant.core.model.version_one import Mix
 from juglant.core.synth.bass import Bass
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep

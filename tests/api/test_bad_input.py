@@ -11,7 +11,7 @@ import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, settings
 from starlette.testclient import TestClient
-from support import described
+from support import described, part_of
 
 from juglant.api.app import make_api, make_app
 from juglant.api.problems import STATUSES, status_of
@@ -41,20 +41,20 @@ def _set(*path: Any, value: Any) -> Callable[[dict], None]:
 
 
 def _layers(body: dict) -> None:
-    layer = body["track"]["kick"]["layers"][0]
-    body["track"]["kick"]["layers"] = [{**layer, "id": f"l{i}"} for i in range(1000)]
+    layer = part_of(body["track"], "kick")["hit"]["layers"][0]
+    part_of(body["track"], "kick")["hit"]["layers"] = [{**layer, "id": f"l{i}"} for i in range(1000)]
 
 
 EDITS = [
     ("tempo 0", _set("track", "sheet", "bpm", value=0), "track.sheet.bpm", "at least 40"),
-    ("note 400", _set("track", "bass_notes", 0, "note", value=400), "track.bass_notes.0.note", "at most 72"),
+    ("note 400", _set("track", "parts", 1, "notes", 0, "note", value=400), "track.parts.1.notes.0.note", "at most 72"),
     (
         "decay -1",
-        _set("track", "kick", "layers", 1, "source", "decay_ms", value=-1),
-        "track.kick.layers.1.source.sweep.decay_ms",
+        _set("track", "parts", 0, "hit", "layers", 1, "source", "decay_ms", value=-1),
+        "track.parts.0.hit.layers.1.source.sweep.decay_ms",
         "at least 5",
     ),
-    ("1,000 layers", _layers, "track.kick.layers", "16"),
+    ("1,000 layers", _layers, "track.parts.0.hit.layers", "16"),
     ("no label", _set("label", value=""), "label", ""),
     ("edition 0", _set("edition", value=0), "edition", "at least 1"),
     ("unknown key", _set("extra", value=1), "extra", ""),
@@ -180,7 +180,7 @@ def test_every_error_is_mapped() -> None:
 
 # --- the API against its own schema, bounded ---
 
-REQUESTS_AN_OPERATION, OPERATIONS = 8, 76
+REQUESTS_AN_OPERATION, OPERATIONS = 8, 78
 
 
 @pytest.fixture(scope="module")

@@ -166,7 +166,7 @@ def test_render_refuses_what_is_no_track(text: str | None, says: str, tmp_path: 
 
 
 def test_nothing_contested_has_null_figures_and_a_reason(untouched: Track, tmp_path: Path) -> None:
-    (tmp_path / "t.json").write_text(track_to_json(untouched.model_copy(update={"bass_notes": ()})))
+    (tmp_path / "t.json").write_text(track_to_json(untouched.having(bass_notes=())))
     assert juglant("render", "t.json", "--out", "out", cwd=tmp_path).returncode == 0
     clearance = json.loads((tmp_path / "out" / "report.json").read_text())["clearance"]
     assert (clearance["before_db"], clearance["after_db"], clearance["short_db"]) == (None, None, None)
@@ -179,4 +179,4 @@ def test_example_is_the_demo(untouched: Track, tmp_path: Path) -> None:
     example = Track.model_validate_json(done.stdout)
     assert example == with_targets(untouched)
     # At least three parts are ducked, all of them whole.
-    assert len({"bass", *(one.part for one in example.ducking.targets if one.curves and not one.split)}) >= 3
+    assert len({one.id for one in example.parts if one.ducked.curves and not one.ducked.split}) >= 3

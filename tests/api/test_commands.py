@@ -9,7 +9,7 @@ from typing import Any, get_args
 
 import pytest
 from starlette.testclient import TestClient
-from support import described, order, post
+from support import described, first_curve_of, order, part_of, post
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -51,7 +51,11 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "levels": ("demo", lambda t: {}, "Levels with headroom"),
     "add-layer": ("untouched", lambda t: {"layer": SKINS}, "Add Low skins"),
     "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),
-    "morph": ("untouched", lambda t: {"one": t["kick"], "other": t["kit"][0]["hit"], "share": 0.3}, "Morph 30 %"),
+    "morph": (
+        "untouched",
+        lambda t: {"one": part_of(t, "kick")["hit"], "other": t["parts"][2]["hit"], "share": 0.3},
+        "Morph 30 %",
+    ),
     "length": ("untouched", lambda t: {"length_ms": 250}, "Kick: 250 ms long"),
     "shorten-kick": ("untouched", lambda t: {}, "Shorten the kick"),
     "tune": ("untouched", lambda t: {"moves": [{"hit_id": "kick", "frequency_hz": 58.27}]}, "Land Kick on B"),
@@ -94,9 +98,9 @@ def test_a_command_is_one_step_that_is_said_and_undone_and_not_carried_out_twice
     if kind == "clear":
         # Something that takes from the low end's owner.
         track = json.loads(json.dumps(before["track"]))
-        clap = next(one for one in track["kit"] if one["id"] == "clap")
+        clap = next(one for one in track["parts"][2:] if one["id"] == "clap")
         clap["hit"]["layers"] = [{"id": "low", "name": "Low", "source": {"engine": "sweep", "landing_hz": 63}}]
-        clap["strokes"] = [{"at_beats": at} for at in track["kick_at_beats"]]
+        clap["strokes"] = [{"at_beats": one["at_beats"]} for one in part_of(track, "kick")["strokes"]]
         clap["gain_db"] = -8
         before = post(client, before, "describe", track=track, label="Low clap")
     address = f"/api/tracks/{before['id']}/commands"
@@ -128,7 +132,7 @@ def test_ducks_that_a_command_leaves_behind_are_fitted_in_its_own_step_where_tha
     state = client.post(f"/api/tracks/{before['id']}/commands", json=body).json()
     view = client.get(f"/api/tracks/{state['id']}/revisions/{state['revision']}/view").json()
     assert (view["refit"] == []) is fit
-    assert (state["track"]["duck"] != before["track"]["duck"]) is fit
+    assert (first_curve_of(state["track"]) != first_curve_of(before["track"])) is fit
     assert state["revision"] == before["revision"] + 1
     assert state["undo_label"] == ("Tempo, ducks fitted again" if fit else "Tempo")
     back = post(client, state, "undo")

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import described, post
+from support import described, first_curve_of, part_of, post
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -46,12 +46,12 @@ def faster(client: TestClient, state: dict, gesture: str | None, bpm: float = 14
 def test_what_is_fitted_again_is_undone_with_what_asked_for_it(
     gesture: str | None, client: TestClient, state: dict
 ) -> None:
-    before = state["track"]["duck"]
+    before = first_curve_of(state["track"])
     state = faster(client, state, gesture)
     assert get(client, state, "view").json()["refit"] == ["bass", "pad", "stab"]
-    assert state["track"]["duck"] == before
+    assert first_curve_of(state["track"]) == before
     state = post(client, state, "fit-ducks")
-    duck = state["track"]["duck"]
+    duck = first_curve_of(state["track"])
     assert duck["fitted"]["because"] == ["tempo"]
     assert duck["hold_ms"] != before["hold_ms"] or duck["return_ms"] != before["return_ms"]
     assert get(client, state, "view").json()["refit"] == []
@@ -60,9 +60,9 @@ def test_what_is_fitted_again_is_undone_with_what_asked_for_it(
     again = post(client, state, "fit-ducks")
     assert again["revision"] == state["revision"]
     state = post(client, again, "undo")
-    assert (state["track"]["duck"], state["track"]["sheet"]["bpm"]) == (before, 126)
+    assert (first_curve_of(state["track"]), state["track"]["sheet"]["bpm"]) == (before, 126)
     state = post(client, state, "redo")
-    assert (state["track"]["duck"], state["track"]["sheet"]["bpm"]) == (duck, 140)
+    assert (first_curve_of(state["track"]), state["track"]["sheet"]["bpm"]) == (duck, 140)
 
 
 def test_edits_of_their_own_are_steps_of_their_own(client: TestClient, state: dict) -> None:
@@ -127,7 +127,7 @@ def test_what_is_no_way_is_refused_and_nothing_changes(
 
 def test_a_compressor_is_put_in_place_of_a_curve_and_matched_anew(client: TestClient, state: dict) -> None:
     state = post(client, state, "compressor", part="pad")
-    curve = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "pad")["curves"][0]
+    curve = part_of(state["track"], "pad")["ducked"]["curves"][0]
     assert curve["drive"] == "compressor"
     rows = get(client, state, "ducks/pad/compressor").json()
     closest = next(one for one in rows if one["name"] == "closest")
@@ -139,17 +139,15 @@ def test_a_compressor_is_put_in_place_of_a_curve_and_matched_anew(client: TestCl
     assert shown["make_up_db"] == pytest.approx(closest["make_up_db"], abs=0.05)
     # Computed again it stays a compressor, with its make-up.
     state = post(client, state, "ducks")
-    curve = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "pad")["curves"][0]
+    curve = part_of(state["track"], "pad")["ducked"]["curves"][0]
     assert (curve["drive"], curve["compressor"]["make_up"]) == ("compressor", "computed")
 
 
 def test_a_follower_is_not_solved_and_says_whom_it_follows(client: TestClient, state: dict) -> None:
-    for target in state["track"]["ducking"]["targets"]:
-        if target["part"] == "pad":
-            target |= {"follows": "bass", "scale_pct": 50}
+    part_of(state["track"], "pad")["ducked"] |= {"follows": "bass", "scale_pct": 50}
     state = post(client, state, "describe", track=state["track"], label="Follow")
     after = post(client, state, "ducks")
-    pad = next(one for one in after["track"]["ducking"]["targets"] if one["part"] == "pad")
+    pad = part_of(after["track"], "pad")["ducked"]
     assert (pad["follows"], pad["scale_pct"]) == ("bass", 50)
     text = get(client, after, "ducks/settings.txt")
     assert text.headers["content-type"].startswith("text/plain")
@@ -161,12 +159,15 @@ def test_a_follower_is_not_solved_and_says_whom_it_follows(client: TestClient, s
 
 
 def with_duck(track: dict, **changes: object) -> dict:
-    return track | {"duck": track["duck"] | changes}
+    made: dict = json.loads(json.dumps(track))
+    first_curve_of(made).update(changes)
+    return made
 
 
 def with_pad(track: dict, **changes: object) -> dict:
-    targets = [one | changes if one["part"] == "pad" else one for one in track["ducking"]["targets"]]
-    return track | {"ducking": track["ducking"] | {"targets": targets}}
+    made: dict = json.loads(json.dumps(track))
+    part_of(made, "pad")["ducked"] |= changes
+    return made
 
 
 def place(at_ms: float, gain_db: float) -> dict:
@@ -188,7 +189,7 @@ BAD = {
     "five times the depth": (lambda t: with_pad(t, scale_pct=500), "scale_pct", "at most 200"),
     "a part with a slash": (lambda t: with_pad(t, follows="../kick"), "follows", "pattern"),
     "a goal out of reach": (lambda t: with_pad(t, goal_db=90), "goal_db", "at most 30"),
-    "five curves": (lambda t: with_pad(t, curves=[{}] * 5), "curves", "at most 4"),
+    "six curves": (lambda t: with_pad(t, curves=[{}] * 6), "curves", "at most 5"),
 }
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 from fastapi.testclient import TestClient
-from support import described, order
+from support import described, order, part_of
 
 RATE = 48000
 LEAD_MS = 300.0
@@ -71,8 +71,8 @@ def test_a_sound_is_heard_in_its_place_no_louder_and_nothing_is_stored(client: T
     where = f"/api/tracks/{state['id']}/in-place.wav"
     now = audio_of(client.post(where, json={"track": state["track"]}))
     layers = [{"id": "t", "name": "T", "source": {"engine": "take", "take": take["id"], "begin_ms": take["onset_ms"]}}]
-    kick = {**state["track"]["kick"], "layers": layers, "locked": [], "front": []}
-    made = audio_of(client.post(where, json={"track": {**state["track"], "kick": kick}}))
+    part_of(state["track"], "kick")["hit"] |= {"layers": layers, "locked": [], "front": []}
+    made = audio_of(client.post(where, json={"track": state["track"]}))
     assert made.size == now.size
     assert np.max(np.abs(made - now)) > 0.05
     # The new kick sounds on the beat: with the one-shot's own first half wave.
@@ -102,10 +102,13 @@ def test_a_bass_loop_is_read_to_the_grid_and_what_was_read_is_said(client: TestC
     take = client.post("/api/takes?name=bass-loop.wav", content=file.getvalue(), headers=headers).json()["id"]
     address = f"/api/tracks/{state['id']}/commands"
     done = client.post(address, json=order(state["edition"], "bass-loop", take=take)).json()
-    read = [(note["at_beats"], note["note"]) for note in done["track"]["bass_notes"]]
+    read = [(note["at_beats"], note["note"]) for note in part_of(done["track"], "bass")["notes"]]
     assert read[:4] == [(0, 33), (1, 33), (2, 40), (3, 36)]
     assert done["said"] == ["4 notes of the bass loop are read to the grid"]
-    assert (done["undo_label"], done["track"]["bass"]["source"]) == ("Bass from a loop", "recorded line")
+    assert (done["undo_label"], part_of(done["track"], "bass")["instrument"]["source"]) == (
+        "Bass from a loop",
+        "recorded line",
+    )
     gone = client.post(address, json=order(done["edition"], "bass-loop", take="1" * 24))
     assert gone.status_code == 422
     assert client.post(address, json=order(state["edition"], "bass-loop", take=take)).status_code == 409
@@ -117,7 +120,7 @@ def test_a_layer_joins_through_the_api_and_says_what_was_done(client: TestClient
     body = order(state["edition"], "add-layer", layer=layer)
     done = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     assert done["undo_label"] == "Add Low skins"
-    assert [one["id"] for one in done["track"]["kick"]["layers"]][-1] == "new"
+    assert [one["id"] for one in part_of(done["track"], "kick")["hit"]["layers"]][-1] == "new"
     (said,) = done["said"]
     assert said.startswith("Low skins is added: on ")
     assert "dB" in said

@@ -23,7 +23,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import Server, described
+from support import Server, described, part_of
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -166,7 +166,7 @@ def test_a_recorded_sound_is_found_by_long_work_and_the_zip_is_the_same_as_made_
     soundfile.write(out, 0.7 * np.sin(2 * np.pi * 52 * time_s) * np.exp(-9 * time_s), rate, format="WAV", subtype="FLOAT")
     take = call(address, "takes?name=thump.wav", raw=out.getvalue())["id"]
     track = state["track"]
-    track["kick"]["layers"] = [{"id": "t", "name": "Thump", "source": {"engine": "take", "take": take}}]
+    part_of(track, "kick")["hit"]["layers"] = [{"id": "t", "name": "Thump", "source": {"engine": "take", "take": take}}]
     state = call(address, f"tracks/{state['id']}/commands", described(state["edition"], track))
     where = f"tracks/{state['id']}/revisions/{state['revision']}"
     there = call(address, f"{where}/proposals/ways")
@@ -248,8 +248,8 @@ def test_two_applications_in_one_process_share_nothing(tmp_path: Path) -> None:
     # A track that names it: rendered here, missed there, whoever asks first.
     state = other.post("/api/tracks", json={"start": "empty"}).json()
     track = state["track"]
-    track["kick"]["layers"] = [{"id": "t", "name": "Hum", "source": {"engine": "take", "take": take}}]
-    track["kick_at_beats"] = [0]
+    part_of(track, "kick")["hit"]["layers"] = [{"id": "t", "name": "Hum", "source": {"engine": "take", "take": take}}]
+    part_of(track, "kick")["strokes"] = [{"at_beats": 0, "velocity": 127}]
     peaks = []
     for client in (other, one, other):
         state = client.post("/api/tracks", json={"start": "empty"}).json()

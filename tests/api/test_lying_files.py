@@ -21,12 +21,12 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import order
+from support import order, part_of
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
 from juglant.core.errors import InvalidMidi
-from juglant.core.model.track import MOST_BASS_NOTES
+from juglant.core.model.strokes import MOST_BASS_NOTES
 from juglant.core.synth.takes import take_id
 from juglant.core.tune.written import lowest_line
 from juglant.formats.midi import MOST_EVENTS, read_notes
@@ -54,7 +54,9 @@ def bundle_of(client: TestClient, takes: dict[str, bytes], used: list[str]) -> b
     """A zip with these takes, and a track whose kick is made of some of them."""
     track = client.post("/api/tracks", json={"start": "untouched"}).json()["track"]
     sources = [{"engine": "take", "take": one} for one in used]
-    track["kick"]["layers"] = [{"id": f"t{i}", "name": f"Found {i}", "source": one} for i, one in enumerate(sources)]
+    part_of(track, "kick")["hit"]["layers"] = [
+        {"id": f"t{i}", "name": f"Found {i}", "source": one} for i, one in enumerate(sources)
+    ]
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("track.json", json.dumps(track))
@@ -254,7 +256,7 @@ sys.stderr.write("done")
 def test_a_missing_sound_is_named_wherever_it_counts(client: TestClient, tmp_path: Path) -> None:
     missing, _ = take(61)
     track = client.post("/api/tracks", json={"start": "untouched"}).json()["track"]
-    track["bass"] |= {"source": "recorded line", "take": missing}
+    part_of(track, "bass")["instrument"] |= {"source": "recorded line", "take": missing}
     folder = tmp_path / "track"
     folder.mkdir()
     (folder / "track.json").write_text(json.dumps(track))

@@ -27,7 +27,7 @@ import pytest
 import soundfile
 import uvicorn
 from starlette.testclient import TestClient
-from support import described
+from support import described, part_of
 
 from juglant.api import serve
 from juglant.api.app import make_app
@@ -172,7 +172,7 @@ def test_what_a_page_had_not_stored_overwrites_nobody(client: TestClient, state:
         {"op": "replace", "path": "/sheet/bpm", "value": -4},
         {"op": "remove", "path": "/nothing/there"},
         {"op": "replace", "path": "no pointer", "value": 1},
-        {"op": "add", "path": "/kit/7", "value": {}},
+        {"op": "add", "path": "/parts/9", "value": {}},
         {"op": "remove", "path": ""},
     ],
 )
@@ -213,7 +213,7 @@ def sent(client: TestClient, hz: float, name: str) -> str:
 
 def with_take(client: TestClient, state: dict, take: str) -> dict:
     track = json.loads(json.dumps(state["track"]))
-    track["kick"]["layers"] = [{"id": "t", "name": "Found", "source": {"engine": "take", "take": take}}]
+    part_of(track, "kick")["hit"]["layers"] = [{"id": "t", "name": "Found", "source": {"engine": "take", "take": take}}]
     body = described(state["edition"], track, "Load")
     found: dict = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     return found
@@ -280,7 +280,7 @@ def test_after_an_error_inside_the_connection_goes_on_and_it_is_logged_once(
     def broken(_: Workspace) -> list:
         raise RuntimeError("a fault of this program's own")
 
-    monkeypatch.setattr(Workspace, "list_tracks", broken)
+    monkeypatch.setattr(Workspace, "listed", broken)
     listening = serve._bound(0)
     port = listening.getsockname()[1]
     app = make_app(Settings(path, page=None, port=port))

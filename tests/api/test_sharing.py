@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import post
+from support import first_curve_of, part_of, post
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -49,7 +49,7 @@ def test_every_share_is_weighed_and_the_cheapest_taken_in_one_step(client: TestC
     assert curve["cheapest_pct"] == pytest.approx(100 * p / (1 + p))
     before = state
     state = post(client, state, "share", share_pct=round(curve["cheapest_pct"]))
-    carve, duck = state["track"]["carve"], state["track"]["duck"]
+    carve, duck = state["track"]["carve"], first_curve_of(state["track"])
     assert carve["share_pct"] == round(curve["cheapest_pct"])
     assert carve["on"]
     assert duck["on"]
@@ -82,18 +82,18 @@ def test_the_order_is_kept_and_plans_what_is_planned_anew(client: TestClient, st
     # Nothing was planned: nothing is.
     assert not state["track"]["carve"]["on"]
     state = post(client, state, "room")
-    duck = state["track"]["duck"]["depth_db"]
+    duck = first_curve_of(state["track"])["depth_db"]
     state = post(client, state, "order", order="carve first")
     assert state["track"]["carve"]["order"] == "carve first"
     assert state["track"]["carve"]["on"]
-    assert state["track"]["duck"]["depth_db"] == pytest.approx(duck, abs=1)
+    assert first_curve_of(state["track"])["depth_db"] == pytest.approx(duck, abs=1)
     assert get(client, state, "view")["report"]["carve"]["order"] == "carve first"
     post(client, state, "order", expected=422, order="both at once")
 
 
 def test_nothing_to_share_is_said(client: TestClient, state: dict) -> None:
     silent = json.loads(json.dumps(state["track"]))
-    silent["bass_notes"] = []
+    part_of(silent, "bass")["notes"] = []
     state = post(client, state, "describe", track=silent, label="No bass")
     assert get(client, state, "shares") is None
     answer = post(client, state, "share", expected=422, share_pct=50)
@@ -132,7 +132,7 @@ def test_a_kick_that_gives_way_shares_it_with_a_duck_under_the_notes(client: Tes
     # Each part that may yield keeps a share of its own.
     assert (carve["kick_share_pct"], carve["share_pct"]) == (50, bass_share)
     assert carve["moves"][0]["shape"] == "high-pass"
-    target = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "kick")
+    target = part_of(state["track"], "kick")["ducked"]
     assert target["curves"][0]["key"]["kind"] == "notes"
     at_half = next(one for one in curve["points"] if one["share_pct"] == 50)
     assert target["curves"][0]["depth_db"] == pytest.approx(at_half["duck_db"], abs=0.3)
@@ -158,7 +158,7 @@ def test_a_kick_that_gives_way_shares_it_with_a_duck_under_the_notes(client: Tes
         state = post(client, fixed, "undo")
     # All of it by the carve again: the duck is off, the pass takes the whole.
     state = post(client, state, "share", share_pct=100)
-    target = next(one for one in state["track"]["ducking"]["targets"] if one["part"] == "kick")
+    target = part_of(state["track"], "kick")["ducked"]
     assert target["curves"][0]["on"] is False
     assert get(client, state, "view")["report"]["clearance"]["short_db"] == pytest.approx(0, abs=0.15)
 
@@ -167,25 +167,25 @@ def test_a_duck_of_an_older_aim_keeps_its_sound_through_edits_and_is_named(clien
     state = post(client, state, "room")
     track = json.loads(json.dumps(state["track"]))
     # As an earlier version stored it: early, long, and without a word of its aim.
-    track["duck"] |= {"lookahead_ms": 33.0, "return_ms": 20.0}
-    del track["duck"]["fitted"]["aim"]
+    first_curve_of(track).update(lookahead_ms=33.0, return_ms=20.0)
+    del first_curve_of(track)["fitted"]["aim"]
     state = post(client, state, "describe", track=track, label="As it was")
-    older = state["track"]["duck"]
+    older = first_curve_of(state["track"])
     state = edited(client, state, bpm=140)
     assert "bass" not in get(client, state, "view")["refit"]
     state = post(client, state, "fit-ducks")
-    assert state["track"]["duck"] == older
+    assert first_curve_of(state["track"]) == older
     (named,) = [one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "older-duck"]
     assert "33 ms before" in named["reason"]
     state = post(client, state, "fix", finding="older-duck", fix=0)
-    assert state["track"]["duck"]["lookahead_ms"] <= state["track"]["duck"]["fall_ms"] + 2
-    assert state["track"]["duck"]["fitted"]["aim"] == 1
+    assert first_curve_of(state["track"])["lookahead_ms"] <= first_curve_of(state["track"])["fall_ms"] + 2
+    assert first_curve_of(state["track"])["fitted"]["aim"] == 1
 
 
 def test_half_a_beat_of_kick_is_one_press_where_the_kick_is_there_most_of_the_time(client: TestClient, state: dict) -> None:
     track = json.loads(json.dumps(state["track"]))
     track["sheet"]["bpm"] = 174
-    for layer in track["kick"]["layers"]:
+    for layer in part_of(track, "kick")["hit"]["layers"]:
         if "decay_ms" in layer["source"] and layer["source"]["engine"] != "beater":
             layer["source"] |= {"decay_ms": 700, "hold_ms": 120}
     state = post(client, state, "describe", track=track, label="A greedy kick")

@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import described, order
+from support import described, order, part_of
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -161,12 +161,12 @@ def with_takes(client: TestClient) -> dict:
     def layer(name: str) -> list[dict]:
         return [{"id": "take-1", "name": name, "source": {"engine": "take", "take": ids[name]}}]
 
-    track["kick"]["layers"] = layer("kick")
-    track["kit"] = [
+    part_of(track, "kick")["hit"]["layers"] = layer("kick")
+    track["parts"][2:] = [
         {"id": name, "name": name, "role": "tom", "hit": {"layers": layer(name)}, "strokes": [{"at_beats": at}]}
         for name, at in (("low", 0.75), ("high", 1.75))
     ]
-    track["bass"] |= {"source": "recorded note", "take": ids["bass"], "root_hz": 52.1}
+    part_of(track, "bass")["instrument"] |= {"source": "recorded note", "take": ids["bass"], "root_hz": 52.1}
     body = described(state["edition"], track, "Load 4 sounds")
     return client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
 
@@ -244,7 +244,7 @@ def test_a_hit_is_tuned_by_one_figure_also_where_moving_it_makes_it_short(client
     state = client.post("/api/tracks", json={"start": "untouched"}).json()
     track = state["track"]
     layers = [{"id": "t", "name": "T", "source": {"engine": "take", "take": take["id"]}}]
-    track["kit"] = [{"id": "tom", "name": "Tom", "role": "tom", "hit": {"layers": layers}}]
+    track["parts"][2:] = [{"id": "tom", "name": "Tom", "role": "tom", "hit": {"layers": layers}}]
     body = described(state["edition"], track, "Load")
     state = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     state = client.post(f"/api/tracks/{state['id']}/commands", json=order(state["edition"], "tune-all")).json()
@@ -258,7 +258,7 @@ def test_what_was_said_by_hand_is_kept_and_moves_along(client: TestClient) -> No
     state = with_takes(client)
     address = f"/api/tracks/{state['id']}"
     track = json.loads(json.dumps(state["track"]))
-    track["kit"][0]["hit"]["landing_by_hand_hz"] = 48
+    track["parts"][2]["hit"]["landing_by_hand_hz"] = 48
     body = described(state["edition"], track, "By hand")
     state = client.post(f"{address}/commands", json=body).json()
     found = ladder(client, state)["low"]
@@ -276,7 +276,7 @@ def test_a_missing_sound_is_silent_said_and_heard_once_it_is_there(client: TestC
     state = client.post("/api/tracks", json={"start": "untouched"}).json()
     track = state["track"]
     source = {"engine": "take", "take": take_id(read.audio, read.sample_rate)}
-    track["kick"]["layers"] = [{"id": "t", "name": "Found", "source": source}]
+    part_of(track, "kick")["hit"]["layers"] = [{"id": "t", "name": "Found", "source": source}]
     body = described(state["edition"], track, "Load")
     state = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     address = f"/api/tracks/{state['id']}/revisions/{state['revision']}"
@@ -311,7 +311,7 @@ def test_the_line_is_heard_evened_and_cured_as_steps(client: TestClient) -> None
     assert client.post(f"{address}/commands", json=order(state["edition"], "shorten-kick")).status_code == 422
     before = line["even_spread_db"]
     state = client.post(f"{address}/commands", json=order(state["edition"], "even-line", way="K-weighted")).json()
-    gains = {note["note"]: note["gain_db"] for note in state["track"]["bass_notes"]}
+    gains = {note["note"]: note["gain_db"] for note in part_of(state["track"], "bass")["notes"]}
     rows = client.get(f"{address}/revisions/{state['revision']}/line").json()["notes"]
     levels = [row["loudness_db"] + gains[row["note"]] for row in rows]
     assert max(levels) - min(levels) < 0.05 < before

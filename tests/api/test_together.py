@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile
-from support import Server, described
+from support import Server, described, part_of
 
 from juglant.core.model.track import Track
 from juglant.services.tracks import Workspace
@@ -162,7 +162,7 @@ def long_track(address: str) -> dict:
     state = call(address, "tracks", {"start": "demo"})
     track, noise = state["track"], np.random.default_rng(0)
     track["sheet"]["bars"] = 16
-    kit = [dict(one) for one in track["kit"]]
+    kit = [dict(one) for one in track["parts"][2:]]
     kit += [{**json.loads(json.dumps(kit[i % 4])), "id": f"more-{i}", "name": f"More {i}"} for i in range(12 - len(kit))]
     for one in kit:
         one["strokes"] = [{"at_beats": beat, "velocity": 100} for beat in range(64)]
@@ -178,7 +178,7 @@ def long_track(address: str) -> dict:
                 "hit": {"layers": [layer], "velocity": {"rings": True}}, "strokes": [{"at_beats": 0, "velocity": 127}],
             }
         )  # fmt: skip
-    body = described(state["edition"], {**track, "kit": kit}, "Long")
+    body = described(state["edition"], {**track, "parts": [*track["parts"][:2], *kit]}, "Long")
     found: dict = call(address, f"tracks/{state['id']}/commands", body)
     return found
 
@@ -191,8 +191,8 @@ def test_a_long_track_under_many_steps_of_level_takes_no_more_than_it_may(make_s
     keys = {(one["part"], one["state"]): one["key"] for one in state["stems"]}
     for step in range(LEVEL_STEPS):
         track = state["track"]
-        track["kit"][step % 20]["gain_db"] = -10 - 0.5 * (step % 9)
-        track["mix"]["kick_gain_db"] = -6 - 0.5 * (step % 7)
+        track["parts"][2 + step % 20]["gain_db"] = -10 - 0.5 * (step % 9)
+        part_of(track, "kick")["gain_db"] = -6 - 0.5 * (step % 7)
         body = described(state["edition"], track, f"Level {step}")
         state = call(address, f"tracks/{state['id']}/commands", body)
         where = f"tracks/{state['id']}/revisions/{state['revision']}"

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import described, order
+from support import described, first_curve_of, order, part_of, version_one_of
 
 from juglant.api.app import make_app
 from juglant.api.settings import Settings
@@ -127,7 +127,7 @@ def test_the_whole_job_by_its_actions(client: TestClient, state: dict) -> None:
     assert not [one for one in figures["findings"] if one["severity"] == "fix"]
     state = move(client, state, "start-over")
     assert not state["track"]["carve"]["on"]
-    assert move(client, state, "undo")["track"]["duck"]["on"]
+    assert first_curve_of(move(client, state, "undo")["track"])["on"]
 
 
 def test_a_fix_is_applied_and_a_finding_that_is_gone_is_refused(client: TestClient, state: dict) -> None:
@@ -159,7 +159,7 @@ def test_keys_of_stems_change_with_their_sound_only(client: TestClient, state: d
     body = described(state["edition"], renamed, "Name")
     same = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
     assert same["stems"] == state["stems"]
-    renamed["kick"]["layers"][0]["gain_db"] = -20
+    part_of(renamed, "kick")["hit"]["layers"][0]["gain_db"] = -20
     other = client.post(f"/api/tracks/{state['id']}/commands", json=described(same["edition"], renamed, "Level")).json()
     keys = {(one["part"], one["state"]): one["key"] for one in state["stems"]}
     changed = {(one["part"], one["state"]) for one in other["stems"] if keys[one["part"], one["state"]] != one["key"]}
@@ -196,32 +196,41 @@ def edited(client: TestClient, state: dict, track: dict):  # type: ignore[no-unt
 def test_a_hit_that_is_removed_takes_its_ducks_along_whoever_asks(client: TestClient) -> None:
     state = client.post("/api/tracks", json={"start": "demo"}).json()
     track = json.loads(json.dumps(state["track"]))
-    assert any(one["part"] == "pad" for one in track["ducking"]["targets"])
-    track["duck"]["key"] = {**track["duck"]["key"], "kind": "hits", "hit_ids": ["clap", "kick"]}
+    assert part_of(track, "pad")["ducked"]["curves"]
+    first_curve_of(track)["key"] = {**first_curve_of(track)["key"], "kind": "hits", "hit_ids": ["clap", "kick"]}
     state = edited(client, state, track).json()
     track = json.loads(json.dumps(state["track"]))
-    track["kit"] = [one for one in track["kit"] if one["id"] not in ("pad", "clap")]
+    track["parts"][2:] = [one for one in track["parts"][2:] if one["id"] not in ("pad", "clap")]
     answer = edited(client, state, track)
     assert answer.status_code == 200
     now = answer.json()["track"]
-    assert "pad" not in {one["part"] for one in now["ducking"]["targets"]}
-    assert now["duck"]["key"]["hit_ids"] == ["kick"]
+    assert "pad" not in {one["id"] for one in now["parts"]}
+    assert first_curve_of(now)["key"]["hit_ids"] == ["kick"]
     assert client.get(f"/api/tracks/{state['id']}/revisions/{answer.json()['revision']}/ducks").status_code == 200
     # Undo brings all of it back.
     back = move(client, answer.json(), "undo")["track"]
     assert back == state["track"]
 
 
-@pytest.mark.parametrize("part_id", ["bass", "kick", "hat-before", "hat-unducked"])
+@pytest.mark.parametrize(
+    ("part_id", "said"),
+    [
+        ("bass", "has the role"),
+        ("kick", "has the role"),
+        ("hat-before", "choose another"),
+        ("hat-unducked", "choose another"),
+    ],
+)
 def test_an_id_that_could_be_taken_for_another_part_is_refused_over_the_api(
-    part_id: str, client: TestClient, state: dict
+    part_id: str, said: str, client: TestClient, state: dict
 ) -> None:
     track = json.loads(json.dumps(state["track"]))
-    track["kit"] = [{"id": part_id, "name": "Hat", "role": "hat"}]
+    track["parts"][2:] = [{"id": part_id, "name": "Hat", "role": "hat"}]
     answer = edited(client, state, track)
     assert answer.status_code == 422
-    assert "choose another" in answer.json()["detail"]
-    track["kit"], track["ducking"]["targets"] = [], [{"part": "gone"}]
+    assert said in answer.json()["detail"]
+    track["parts"][2:] = []
+    part_of(track, "kick")["ducked"]["follows"] = "gone"
     refused = edited(client, state, track)
     assert (refused.status_code, "'gone', which" in refused.json()["detail"]) == (422, True)
 
@@ -230,19 +239,20 @@ def test_what_was_stored_under_older_rules_opens_with_its_id_changed_and_a_word_
     client: TestClient, state: dict, tmp_path: Path
 ) -> None:
     track = json.loads(json.dumps(state["track"]))
-    track["kit"] = [{"id": "hat-new", "name": "Hat", "role": "hat"}]
+    track["parts"][2:] = [{"id": "hat-new", "name": "Hat", "role": "hat"}]
     state = edited(client, state, track).json()
-    # As an older version would have stored it: the trigger against rewriting is put back after.
+    # As version 1 would have stored it: the trigger against rewriting is put back after.
+    older = json.dumps(version_one_of(Track.model_validate(state["track"]))).replace('"hat-new"', '"hat-before"')
     with closing(sqlite3.connect(tmp_path / "t.sqlite3")) as connection, connection:
         (rule,) = connection.execute("SELECT sql FROM sqlite_master WHERE name = 'revision_is_never_changed'").fetchone()
         connection.execute("DROP TRIGGER revision_is_never_changed")
-        connection.execute("UPDATE revision SET body = replace(body, '\"hat-new\"', '\"hat-before\"') WHERE number = 2")
+        connection.execute("UPDATE revision SET body = ? WHERE number = 2", (older,))
         connection.execute(rule)
     opened = client_on(tmp_path).get(f"/api/tracks/{state['id']}").json()
-    assert [one["id"] for one in opened["track"]["kit"]] == ["hat-before-part"]
+    assert [one["id"] for one in opened["track"]["parts"][2:]] == ["hat-before-part"]
     assert len(opened["said"]) == 1
     assert "'hat-before' is called 'hat-before-part' now" in opened["said"][0]
     # It is edited and stored under its new id, and has nothing more to say.
     after = edit(client_on(tmp_path), opened, bpm=97)
     assert after["said"] == []
-    assert [one["id"] for one in after["track"]["kit"]] == ["hat-before-part"]
+    assert [one["id"] for one in after["track"]["parts"][2:]] == ["hat-before-part"]

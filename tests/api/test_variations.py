@@ -12,7 +12,7 @@ import pyloudnorm
 import pytest
 import soundfile
 from starlette.testclient import TestClient
-from support import described, order
+from support import described, order, part_of
 from test_tracks import client_on
 
 from juglant.core.hit.levelled import rolled_levelled
@@ -82,7 +82,7 @@ def test_auditions_of_a_sheet_are_equally_loud(client: TestClient, state: dict) 
 
 
 def test_what_is_kept_is_not_overwritten_without_saying_so(client: TestClient, state: dict, tmp_path: Path) -> None:
-    kick = state["track"]["kick"]
+    kick = part_of(state["track"], "kick")["hit"]
     body = {"kind": "hit", "name": "Lower", "role": "kick", "hit": kick}
     path = f"/api/tracks/{state['id']}/kept"
     assert client.post(path, json=body).status_code == 201
@@ -107,19 +107,19 @@ def test_what_is_kept_is_not_overwritten_without_saying_so(client: TestClient, s
 def test_a_morph_is_an_edit_that_can_be_undone(client: TestClient, state: dict) -> None:
     row = roll(client, state, amount_pct=60)
     other = client.get(sheet_path(state, row)).json()[5]["hit"]
-    kick = state["track"]["kick"]
+    kick = part_of(state["track"], "kick")["hit"]
     body = order(state["edition"], "morph", part="kick", one=kick, other=other, share=0.4)
     made = client.post(f"/api/tracks/{state['id']}/commands", json=body).json()
-    assert made["track"]["kick"] != state["track"]["kick"]
-    assert made["track"]["kick"] != other
+    assert part_of(made["track"], "kick")["hit"] != part_of(state["track"], "kick")["hit"]
+    assert part_of(made["track"], "kick")["hit"] != other
     undone = client.post(f"/api/tracks/{state['id']}/undo", json={"edition": made["edition"]}).json()
-    assert undone["track"]["kick"] == state["track"]["kick"]
+    assert part_of(undone["track"], "kick")["hit"] == part_of(state["track"], "kick")["hit"]
 
 
 def test_strokes_layers_and_live_sounds_are_what_the_core_renders(client: TestClient, state: dict) -> None:
     base = f"/api/tracks/{state['id']}/revisions/{state['revision']}/hits/clap"
     hard, soft = (heard(client.get(f"{base}/stroke.wav?velocity={v}").content) for v in (127, 40))
-    clap = next(one for one in state["track"]["kit"] if one["id"] == "clap")
+    clap = next(one for one in state["track"]["parts"][2:] if one["id"] == "clap")
     ratio = np.sqrt(np.mean(hard**2) / np.mean(soft[: hard.shape[0]] ** 2))
     assert 20 * np.log10(ratio) > 0.5 * clap["hit"]["velocity"]["range_db"] * 87 / 126
     layers = [layer["id"] for layer in clap["hit"]["layers"]]
@@ -142,15 +142,16 @@ def test_strokes_layers_and_live_sounds_are_what_the_core_renders(client: TestCl
 
 def test_many_layers_long_and_empty_hits_are_answered_plainly(client: TestClient, state: dict) -> None:
     def edit(kick: dict) -> tuple[int, dict]:
-        track = {**state["track"], "kick": kick}
+        track = json.loads(json.dumps(state["track"]))
+        part_of(track, "kick")["hit"] = kick
         body = described(state["edition"], track, "Edit")
         answer = client.post(f"/api/tracks/{state['id']}/commands", json=body)
         return answer.status_code, answer.json()
 
-    layer = state["track"]["kick"]["layers"][1]
+    layer = part_of(state["track"], "kick")["hit"]["layers"][1]
     status, said = edit({"layers": [{**layer, "id": f"l{index}"} for index in range(64)]})
     assert status == 422
-    assert said["fields"] == [{"field": "track.kick.layers", "message": "must have at most 16 items, got 64"}]
+    assert said["fields"] == [{"field": "track.parts.0.hit.layers", "message": "must have at most 16 items, got 64"}]
     long = {**layer, "source": {**layer["source"], "decay_ms": 2000, "release_ms": 2000}}
     echo = {"kind": "delay", "every": "1/4", "feedback_pct": 90, "level_db": 0, "low_cut_hz": 20}
     status, made = edit({"layers": [{**long, "chain": [echo, echo]}]})
@@ -179,7 +180,7 @@ def test_a_kit_is_delivered_whole(client: TestClient, state: dict) -> None:
             if name.startswith(("stems/kit-", "stems/kick.wav", "stems/bass.wav"))
             and not name.endswith(("-before.wav", "-unducked.wav"))
         ]
-    for one in state["track"]["kit"]:
+    for one in state["track"]["parts"][2:]:
         robins = one["hit"]["velocity"]["robins"]
         assert {f"stems/kit-{one['id']}.wav", f"hits/{one['id']}.wav"} <= names
         assert {f"hits/{one['id']}_{turn}.wav" for turn in range(2, robins + 1)} <= names

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import base64
 import io
+import re
 from pathlib import Path
 
 import numpy as np
 import soundfile
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 
 class Tab:
@@ -77,6 +78,29 @@ def settled(page: Page) -> None:
     """Everything stored and measured: the page says so by not being busy."""
     expect(page.locator("main[aria-busy=false]")).to_be_visible()
     expect(page.locator(".spring")).to_have_text("")
+
+
+def bench_tab(page: Page, name: str) -> None:
+    """A tab of the bench, where it is not the one that is open."""
+    tab = page.get_by_role("tablist", name="What is on the bench").get_by_role("tab", name=name)
+    tab.click()
+    expect(tab).to_have_attribute("aria-selected", "true")
+
+
+def at_length(finding: Locator) -> Locator:
+    """A finding opened: why, all of its fixes, and whether it is intended."""
+    finding.get_by_role("button", name=re.compile("^More about")).click()
+    return finding
+
+
+def new_track(page: Page, name: str = "") -> None:
+    """A new track out of the menu at the name of the one that is open."""
+    page.get_by_role("banner").get_by_role("button", name=re.compile("all tracks$")).click()
+    form = page.get_by_role("form", name="New track")
+    if name:
+        form.get_by_label("Name").fill(name)
+    form.get_by_role("button", name="New track").click()
+    expect(page.get_by_role("banner").get_by_role("button", name=f"{name or 'Untitled'}: all tracks")).to_be_visible()
 
 
 def downloaded(page: Page, button: str, folder: Path) -> Path:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from page import FADED_IN_S, Tab, downloaded, heard, settled
+from page import FADED_IN_S, Tab, bench_tab, downloaded, heard, settled
 from playwright.sync_api import expect
 from support import Server
 
@@ -23,7 +23,7 @@ UNEVEN_DB = (0.0, -6.0, -3.0, -9.0)
 
 def uneven(track: Track) -> Track:
     notes = tuple(note.model_copy(update={"gain_db": UNEVEN_DB[i % 4]}) for i, note in enumerate(track.bass_notes))
-    return track.model_copy(update={"bass_notes": notes})
+    return track.having(bass_notes=notes)
 
 
 def spread_of(page: object, name: str) -> float:
@@ -37,6 +37,7 @@ def test_the_line_is_evened_and_the_bass_split_into_layers(
     server.load(uneven(solved))
     page = tabs().open(server.address, "separate")
     settled(page)
+    bench_tab(page, "The bass itself")
     before = spread_of(page, "As it is")
     assert before > 8
     page.get_by_role("button", name="Compare ways").click()
@@ -73,7 +74,7 @@ def test_the_line_is_evened_and_the_bass_split_into_layers(
 def test_a_kick_loop_is_read_heard_and_replayed(
     server: Server, tabs: Callable[[], Tab], untouched: Track, tmp_path: Path
 ) -> None:
-    server.load(untouched.model_copy(update={"kick_at_beats": (0.0,), "kit": (), "bass_notes": ()}))
+    server.load(untouched.having(kick_at_beats=(0.0,), kit=(), bass_notes=()))
     loop, sound = np.zeros(round(4 * 60 / 126 * RATE)), cached_mono(untouched.kick, 127, 0, RATE, 0.0).audio
     for at in (0.0, 1.5, 2.0, 3.0):
         first = round(at * 60 / 126 * RATE)
@@ -90,7 +91,7 @@ def test_a_kick_loop_is_read_heard_and_replayed(
     expect(page.get_by_role("status").filter(has_text="kicks were read in the loop")).to_be_visible()
     settled(page)
     # One of four is said to be none, in every bar, and again to be one.
-    read = section.get_by_role("group", name="Kicks read in the loop").get_by_role("button", name="Kick on beat 2.5")
+    read = section.get_by_role("group", name="Kicks read in the loop").get_by_role("button", name="Kick at 1.2.5,")
     expect(read).to_have_attribute("aria-pressed", "true")
     read.click()
     expect(section.get_by_text("12 strokes on the grid")).to_be_visible()
@@ -99,7 +100,7 @@ def test_a_kick_loop_is_read_heard_and_replayed(
     expect(section.get_by_text("16 strokes on the grid")).to_be_visible()
     settled(page)
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     heard(page, FADED_IN_S)
     played, rate = heard(page, 4)
     assert np.max(np.abs(played)) > 0.01
@@ -107,7 +108,7 @@ def test_a_kick_loop_is_read_heard_and_replayed(
     bar = round(4 * 60 / 126 * rate)
     same = [float(np.dot(played[:bar], played[k : k + bar]) / np.dot(played[:bar], played[:bar])) for k in (bar, bar // 4)]
     assert same[0] > 0.9 > same[1] + 0.2
-    page.get_by_role("button", name="Stop").click()
+    page.get_by_role("banner").get_by_role("button", name="Stop").click()
     section.get_by_role("checkbox", name="From the loop").uncheck()
     expect(section.get_by_text("the stroke cut out is played on the grid")).to_be_visible()
     settled(page)
@@ -122,9 +123,11 @@ def test_a_pad_gives_way_under_the_kick_and_goes_with_the_files_where_asked(
     page = tabs().open(server.address)
     page.get_by_label("Sound files", exact=True).set_input_files(path)
     page.get_by_role("dialog").get_by_role("button", name="Add", exact=True).click()
+    bench_tab(page, "Rest of the track")
     expect(page.get_by_role("region", name="The rest of the track").get_by_text("Warm pad", exact=True)).to_be_visible()
     settled(page)
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Separate").click()
+    bench_tab(page, "Other parts")
     costs = page.get_by_role("table", name="What other parts cost")
     row = costs.get_by_role("row", name=re.compile("^Warm pad"))
     expect(row).to_be_visible()

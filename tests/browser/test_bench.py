@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from page import FADED_IN_S, TAKEN_OVER_S, Tab, downloaded, heard, listen, settled, taken_down
+from page import FADED_IN_S, TAKEN_OVER_S, Tab, downloaded, heard, listen, new_track, settled, taken_down
 from playwright.sync_api import Locator, Page, expect
 from support import Server
 
@@ -65,10 +65,9 @@ def test_a_kit_from_nothing_to_files(own_server: Server, tabs: Callable[[], Tab]
     # A name that is in use is refused, and the server is killed.
     one.expected = ("409 (Conflict)", "ERR_CONNECTION_REFUSED")
     page = one.open(server.address)
-    press(page, "New track")
-    expect(page.get_by_label("Name", exact=True)).to_have_value("Untitled")
+    new_track(page)
     for beat in (1, 2, 3, 4):
-        page.get_by_role("checkbox", name=f"Kick on beat {beat}", exact=True).click()
+        page.get_by_role("checkbox", name=f"Kick at 1.{beat}", exact=True).click()
     go(page, "Hits")
     # A kick of four layers.
     for name in ("Body", "Beater", "Tail", "Skins"):
@@ -163,7 +162,7 @@ def test_pads_play_as_hard_as_they_are_struck_and_a_held_layer_is_alone(
     expect(page.locator(".latency")).to_contain_text("ms")
     # The layer whose picture is held is heard without the others and without the loop.
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     heard(page, FADED_IN_S)
     wave = page.get_by_role("listitem", name="Beater").get_by_role("button", name=re.compile("Waveform"))
     box = wave.bounding_box()

@@ -48,7 +48,7 @@ def test_kick_and_bass_are_pressed_on_a_bus(server: Server, tabs: Callable[[], T
 
     listen(page, 6)
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     heard(page, FADED_IN_S)
     with_bus, _ = heard(page, 2)
     bus.get_by_role("button", name="By-pass the bus Kick and bass").click()
@@ -60,7 +60,7 @@ def test_kick_and_bass_are_pressed_on_a_bus(server: Server, tabs: Callable[[], T
     # Both equally loud, and the peaks stand otherwise.
     loud = [float(np.sqrt(np.mean(one**2))) for one in (with_bus, without)]
     assert abs(20 * np.log10(loud[0] / loud[1])) < 1.5
-    page.get_by_role("button", name="Stop").click()
+    page.get_by_role("banner").get_by_role("button", name="Stop").click()
 
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Deliver").click()
     with zipfile.ZipFile(downloaded(page, "Download everything", tmp_path)) as archive:

@@ -33,14 +33,14 @@ def above_1k_db(audio: np.ndarray, rate: int) -> float:
 def driven(server: Server, solved: Track) -> Server:
     """The demo with its kick bound and driven hard."""
     kick = solved.kick.model_copy(update={"bind": True, "bus": (Saturate(drive_db=24.0, curve="hard"),)})
-    server.load(solved.model_copy(update={"kick": kick}))
+    server.load(solved.having(kick=kick))
     return server
 
 
 def playing(page: Page) -> None:
     page.keyboard.press("a")
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     heard(page, FADED_IN_S)
 
 

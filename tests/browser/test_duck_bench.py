@@ -16,7 +16,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from page import Tab, heard, listen, settled, taken_down
+from page import Tab, bench_tab, heard, listen, settled, taken_down
 from playwright.sync_api import Page, expect
 from support import Server
 
@@ -46,9 +46,12 @@ def choose(page: Page, part: str) -> None:
 
 
 def figures(page: Page, row: str) -> list[str]:
-    """A row of the table under the curve."""
+    """A row of the table of the curve's points."""
+    bench_tab(page, "Guards")
     cells = page.get_by_role("table", name="Points of the curve").get_by_role("row", name=re.compile(f"^{row}"))
-    return [text.strip() for text in cells.locator("td").all_inner_texts()]
+    found = [text.strip() for text in cells.locator("td").all_inner_texts()]
+    bench_tab(page, "Curve")
+    return found
 
 
 def undo(page: Page, label: str) -> None:
@@ -68,7 +71,7 @@ def test_a_part_is_heard_once_alone_with_and_without_its_duck(page: Page, solved
     page.get_by_role("button", name="Pad alone", exact=True).click()
     page.keyboard.press("a")
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     # It fades in, and the pad alone comes with it.
     heard(page, 1.5)
     levels = []
@@ -76,7 +79,7 @@ def test_a_part_is_heard_once_alone_with_and_without_its_duck(page: Page, solved
         audio, rate = heard(page, LOOP_S)
         assert audio.size == round(LOOP_S * rate)
         levels.append(rms_db(audio))
-        page.get_by_role("button", name="Pad without its duck").click()
+        page.get_by_role("button", name="Without duck: Pad", exact=True).click()
         # At the next beat.
         heard(page, 1.0)
     # At the level the page plays at, turned down to the quieter of before and after; a pad has nothing under 20 Hz.
@@ -109,7 +112,7 @@ def test_a_curve_is_drawn_by_points(page: Page) -> None:
     last = page.get_by_role("slider", name="Curve point 4").bounding_box()
     assert box
     assert last
-    page.mouse.dblclick((box["x"] + last["x"]) / 2 + 6, box["y"] - 30)
+    page.mouse.dblclick((box["x"] + last["x"]) / 2 + 10, box["y"] + 2)
     expect(page.get_by_role("slider", name="Curve point 5")).to_be_visible()
     settled(page)
     assert len(figures(page, "time")) == 6
@@ -133,15 +136,17 @@ def test_a_curve_is_drawn_by_points(page: Page) -> None:
     expect(late).to_have_count(0)
     expect(page.get_by_role("slider", name="Curve point 4")).to_be_visible()
     page.get_by_role("button", name="Back to rulers").click()
-    expect(page.get_by_role("slider", name="Depth")).to_have_attribute("aria-valuenow", re.compile(r"^6\.\d"))
+    expect(page.get_by_role("slider", name="Depth", exact=True)).to_have_attribute("aria-valuenow", re.compile(r"^6\.\d"))
 
 
 def test_a_compressor_stands_in_for_the_curve(page: Page) -> None:
+    bench_tab(page, "Compressor")
     page.get_by_role("button", name="Match").click()
     table = page.get_by_role("table", name="Compressor settings")
     row = table.get_by_role("row", name=re.compile("^at 2:1"))
     reaches = float(row.locator("td.mono").last.inner_text().split()[0])
     page.get_by_role("button", name="Use it: at 2:1").click()
+    bench_tab(page, "Curve")
     region = page.get_by_role("region", name="Compressor in place of the curve")
     expect(region.get_by_role("slider", name="Ratio")).to_have_attribute("aria-valuenow", "2")
     settled(page)
@@ -175,10 +180,12 @@ def test_a_computed_curve_follows_the_tempo_and_is_undone_with_it(page: Page) ->
     )
     settled(page)
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Duck").click()
+    bench_tab(page, "Key and part")
     expect(page.get_by_text("Fitted again: the tempo changed")).to_be_visible()
     settled(page)
     expect(page.get_by_text("150 BPM")).to_be_visible()
     assert figures(page, "time") != before
+    bench_tab(page, "Guards")
     was = page.get_by_role("table", name="Points of the curve").get_by_role("row", name=re.compile("^time"))
     undo(page, "Tempo")
     expect(was).to_have_text(re.compile(".*".join(["time", *before])))
@@ -191,6 +198,7 @@ def test_curves_are_copied_followed_and_put_together(page: Page) -> None:
     lanes = page.get_by_role("group", name="Gain of every ducked part")
     choose(page, "Pad")
     page.get_by_label("Curve of another part").select_option("follow bass")
+    bench_tab(page, "Key and part")
     expect(page.get_by_text("its curve is changed there")).to_be_visible()
     expect(lanes.get_by_role("button", name=re.compile(r"^Pad: down to −6\.5 dB"))).to_be_visible()
     share = page.get_by_role("slider", name="Of its depth")
@@ -203,10 +211,12 @@ def test_curves_are_copied_followed_and_put_together(page: Page) -> None:
     settled(page)
     page.get_by_role("button", name="Unlink").click()
     settled(page)
-    expect(page.get_by_role("slider", name="Depth")).to_have_attribute("aria-valuenow", re.compile(r"^3\.2"))
+    bench_tab(page, "Curve")
+    expect(page.get_by_role("slider", name="Depth", exact=True)).to_have_attribute("aria-valuenow", re.compile(r"^3\.2"))
     page.get_by_role("button", name="Add a curve").click()
     settled(page)
-    expect(page.get_by_role("tab", name="Curve 2")).to_have_attribute("aria-selected", "true")
+    expect(page.get_by_role("button", name="Curve 2", exact=True)).to_have_attribute("aria-pressed", "true")
+    bench_tab(page, "Key and part")
     page.get_by_label("Keyed by").select_option("grid")
     page.get_by_label("Curves together").select_option("sum")
     expect(page.get_by_role("slider", name="Sum limit")).to_be_visible()
@@ -223,6 +233,7 @@ def test_curves_are_copied_followed_and_put_together(page: Page) -> None:
 
 def test_ways_back_and_orders_of_work_are_compared_heard_and_taken(page: Page) -> None:
     choose(page, "Pad")
+    bench_tab(page, "Ways")
     page.get_by_role("button", name="Compare").click()
     table = page.get_by_role("table", name="Ways back, measured")
     for name in ("Tight", "Even", "Late"):
@@ -234,9 +245,11 @@ def test_ways_back_and_orders_of_work_are_compared_heard_and_taken(page: Page) -
     assert np.max(np.abs(audio)) < 10 ** (-1 / 20)
     table.get_by_role("button", name="Take: Late").click()
     settled(page)
+    bench_tab(page, "Curve")
     expect(page.get_by_role("slider", name="Shape")).not_to_have_attribute("aria-valuenow", "1")
     undo(page, "Pad: Late")
     choose(page, "Bass")
+    bench_tab(page, "Ways")
     page.get_by_role("button", name="Weigh the orders").click()
     weighed = page.get_by_role("table", name="Orders of work, measured")
     expect(weighed.get_by_role("row", name=re.compile("^Duck first for its share"))).to_contain_text("+9.9 dB")
@@ -245,7 +258,8 @@ def test_ways_back_and_orders_of_work_are_compared_heard_and_taken(page: Page) -
     # What is ducked first comes first among the steps.
     steps = page.get_by_role("navigation", name="Steps").get_by_role("link")
     expect(steps.filter(has_text="Duck")).to_contain_text("4")
-    expect(page.get_by_role("slider", name="Depth")).to_have_attribute("aria-valuenow", re.compile(r"^6\.\d"))
+    bench_tab(page, "Curve")
+    expect(page.get_by_role("slider", name="Depth", exact=True)).to_have_attribute("aria-valuenow", re.compile(r"^6\.\d"))
     expect(
         page.get_by_text("kick over bass 9.9 dB, goal 10.0 dB").or_(page.get_by_text("kick over bass 10.0 dB"))
     ).to_be_visible()
@@ -253,6 +267,7 @@ def test_ways_back_and_orders_of_work_are_compared_heard_and_taken(page: Page) -
 
 
 def test_the_settings_of_every_duck_are_on_one_sheet(page: Page) -> None:
+    bench_tab(page, "To type in")
     page.get_by_role("button", name="Show the settings").click()
     sheet = page.get_by_role("region", name="Settings of every duck").locator("pre")
     expect(sheet).to_contain_text("BASS")

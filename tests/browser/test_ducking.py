@@ -12,12 +12,13 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from page import Tab, downloaded, settled
+from page import Tab, bench_tab, downloaded, settled
 from playwright.sync_api import Page, expect
 from reference_clearance import GOALS_DB, clearance_db
 from support import Server
 
 from juglant.core.model.track import Track
+from juglant.core.model.version_one import Ducking
 from juglant.demo.kit import with_targets
 
 BARS, RATE = 4, 48000
@@ -25,6 +26,7 @@ BARS, RATE = 4, 48000
 
 def guards_hold(page: Page) -> None:
     """No figure of the guards is over its limit."""
+    bench_tab(page, "Guards")
     region = page.get_by_role("region", name="Guards")
     expect(region.get_by_text("level jump by bar")).to_be_visible()
     expect(region.get_by_text(re.compile(", over"))).to_have_count(0)
@@ -39,7 +41,7 @@ def test_three_targets_and_a_silent_trigger_through_bars_without_kick(
     server: Server, tabs: Callable[[], Tab], untouched: Track, tmp_path: Path
 ) -> None:
     plain = with_targets(untouched)
-    plain = plain.model_copy(update={"ducking": plain.ducking.model_copy(update={"targets": ()})})
+    plain = plain.having(ducking=Ducking())
     # Deep enough that a jump would be heard: the kick owns nothing here, it is the bass.
     server.load(plain.model_copy(update={"sheet": plain.sheet.model_copy(update={"owner": "kick-is-bass"})}))
     page = tabs().open(server.address, "separate")
@@ -53,6 +55,7 @@ def test_three_targets_and_a_silent_trigger_through_bars_without_kick(
         page.get_by_label("Duck another part").select_option(label=part)
         expect(lanes.get_by_role("button", name=re.compile(f"^{part}: down to"))).to_be_visible()
         settled(page)
+        bench_tab(page, "Key and part")
         page.get_by_label("Keyed by").select_option("trigger")
         settled(page)
     lanes.get_by_role("button", name=re.compile("^Bass")).click()
@@ -67,7 +70,7 @@ def test_three_targets_and_a_silent_trigger_through_bars_without_kick(
     # The kick rests for two bars; what keys the bass runs on.
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Track").click()
     for beat in range(8, 16):
-        stroke = page.get_by_role("checkbox", name=f"Kick on beat {beat + 1}", exact=True)
+        stroke = page.get_by_role("checkbox", name=f"Kick at {beat // 4 + 1}.{beat % 4 + 1}", exact=True)
         stroke.focus()
         page.keyboard.press("Delete")
         expect(stroke).not_to_be_checked()

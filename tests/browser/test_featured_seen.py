@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from page import Tab, settled
+from page import Tab, bench_tab, settled
 from playwright.sync_api import expect
 from support import Server
 
@@ -17,6 +17,7 @@ def test_others_give_way_to_a_tom_in_one_step(server: Server, tabs: Callable[[],
     server.load(with_targets(with_kit(solved)))
     page = tabs().open(server.address, "duck")
     settled(page)
+    bench_tab(page, "Featured part")
     room = page.get_by_role("region", name="Room for a featured part")
     table = room.get_by_role("table", name="Who is ducked by what")
     expect(table.get_by_role("columnheader", name="by kick")).to_be_visible()

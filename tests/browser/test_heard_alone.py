@@ -37,7 +37,7 @@ def test_the_low_end_the_middle_and_the_top_are_heard_alone_at_their_level(serve
     page = tabs().open(server.address)
     settled(page)
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     heard(page, FADED_IN_S)
     bar = 4 * 60 / 126
     whole, rate = heard(page, bar)
@@ -108,7 +108,7 @@ def test_a_sound_is_seen_and_heard_before_it_is_used_and_used_again_without_its_
     expect(page.get_by_role("list", name="Layers").get_by_role("listitem", name="Kick thump")).to_be_visible()
     # Not late: nothing is said of it, and it begins where its sound does.
     expect(page.get_by_role("region", name=re.compile("starts late"))).to_have_count(0)
-    page.get_by_role("status").get_by_role("button", name="Undo", exact=True).click()
+    page.get_by_role("status").get_by_role("button", name="Undo this").click()
     settled(page)
     page.keyboard.press("1")
     page.get_by_role("button", name="Loaded before").click()

@@ -18,7 +18,8 @@ from playwright.sync_api import Page, expect
 from support import Server
 
 from juglant.core.hit.starts import STARTS, measured_start
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 
 BEAT_S = 60 / 126
@@ -29,8 +30,8 @@ PHRASE = [(4 * bar + at, note) for bar in range(4) for at, note in ((0, 34), (1.
 def with_part(track: Track, role: str, name: str) -> Track:
     start = next(one for one in STARTS if (one.role, one.name) == (role, name))
     made = measured_start(start, track.sheet)
-    one = KitHit(id=role, name=role.capitalize(), role=start.role, hit=made.hit, strokes=(Stroke(at_beats=1.25),))
-    return track.model_copy(update={"kit": (one,)})
+    one = Part(id=role, name=role.capitalize(), role=start.role, hit=made.hit, strokes=(Stroke(at_beats=1.25),))
+    return track.having(kit=(one,))
 
 
 def opened(server: Server, tab: Tab, track: Track, part: str) -> Page:
@@ -133,28 +134,39 @@ def test_keys_are_heard_in_pitch_and_open_nothing(server: Server, tabs: Callable
     assert page.evaluate("juglantPlayer.view.solo") == "kick"
 
 
+# Beats heard when each key went down, and how long each was held, by the events' own times.
+CLOCK = f"""
+window.pressed = []; window.lengthsMs = []; let downAt = 0;
+addEventListener('keydown', (e) => {{
+  downAt = e.timeStamp;
+  window.pressed.push(juglantPlayer.beat() - (performance.now() - e.timeStamp) / 1000 / {BEAT_S});
+}}, true);
+addEventListener('keyup', (e) => window.lengthsMs.push(e.timeStamp - downAt), true);
+"""
+
+
 def test_keys_pressed_over_the_loop_are_written_where_they_were_heard(
     server: Server, tabs: Callable[[], Tab], untouched: Track
 ) -> None:
-    """Beside the page's own clock: the beat that the player says is heard when the key goes down."""
+    """Beside the page's own clock: the beat that was heard when the key went down, by the event's own time."""
     page = opened(server, tabs(), with_part(untouched, "sub", "Draught"), "Sub")
     page.get_by_label("Quantise").fill("0")
     desk = page.get_by_role("region", name="Play in Sub")
     desk.get_by_role("button", name="Take a pass").click()
     expect(desk.get_by_text("Taking down what is played")).to_be_visible()
-    page.evaluate("addEventListener('keydown', (e) => { (window.pressed ??= []).push(juglantPlayer.beat()); }, true)")
+    page.evaluate(CLOCK)
     for key in "ug":
         page.keyboard.press(key, delay=120)
         page.wait_for_timeout(400)
     expect(desk.get_by_role("button", name="Take a pass")).to_be_visible()
     settled(page)
-    heard_at = page.evaluate("window.pressed")
+    pressed, lengths_ms = page.evaluate("[window.pressed, window.lengthsMs]")
     strokes = sorted(kit_of(page)[0]["strokes"], key=lambda one: one["at_beats"])
     assert [one["note"] for one in strokes] == [34, 31]
-    for stroke, beat in zip(strokes, heard_at, strict=True):
-        # Within 10 ms.
-        assert stroke["at_beats"] == pytest.approx(beat, abs=0.01 / BEAT_S)
-        assert stroke["length_beats"] == pytest.approx(0.12 / BEAT_S, abs=0.05 / BEAT_S)
+    for stroke, beat, length_ms in zip(strokes, pressed, lengths_ms, strict=True):
+        # A busy machine's sound goes on in larger steps; what is handled late is not written late.
+        assert stroke["at_beats"] == pytest.approx(beat, abs=0.03 / BEAT_S)
+        assert stroke["length_beats"] == pytest.approx(length_ms / 1000 / BEAT_S, abs=0.05 / BEAT_S)
         assert stroke["velocity"] == 100
 
 
@@ -202,7 +214,7 @@ def kit_of(page: Page) -> list[dict]:
         page.evaluate(
             """async () => {
               const tracks = await (await fetch('/api/tracks')).json();
-              return JSON.stringify((await (await fetch(`/api/tracks/${tracks[0].id}`)).json()).track.kit);
+              return JSON.stringify((await (await fetch(`/api/tracks/${tracks[0].id}`)).json()).track.parts.slice(2));
             }"""
         )
     )

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from page import Tab, settled
+from page import Tab, bench_tab, settled
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 from playwright.sync_api import expect
 from support import Server
@@ -33,6 +33,7 @@ def test_what_runs_is_shown_stopped_and_asked_for_again(server: Server, tabs: Ca
         page.keyboard.press("Enter")
         settled(page)
         steps.get_by_role("link", name="Separate").click()
+        bench_tab(page, "Owners and ways")
         owners.scroll_into_view_if_needed()
         expect(running.or_(owners.get_by_role("table")).first).to_be_visible()
         if running.count():
@@ -50,7 +51,7 @@ def test_what_runs_is_shown_stopped_and_asked_for_again(server: Server, tabs: Ca
     # The files: how far they are is told, and they are whole.
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Deliver").click()
     with page.expect_download() as download:
-        page.get_by_role("link", name="Download everything").click()
+        page.get_by_role("button", name="Download everything").click()
         expect(page.get_by_role("status").filter(has_text="Preparing")).to_be_visible()
     path = tmp_path / "all.zip"
     download.value.save_as(path)

@@ -14,15 +14,16 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from page import Tab, downloaded, settled
+from page import Tab, bench_tab, downloaded, settled
 from playwright.sync_api import expect
 from support import Server
 
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.loop.render import heard_stem
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.snare import Snare
@@ -36,10 +37,10 @@ RATE = 48000
 def parts(track: Track) -> Track:
     """The demo with a rumble, a long sub and a snare, its kick and line not there yet."""
 
-    def hit(id_: str, name: str, role: str, sources: list[object], at: tuple[float, ...], gain_db: float) -> KitHit:
+    def hit(id_: str, name: str, role: str, sources: list[object], at: tuple[float, ...], gain_db: float) -> Part:
         layers = tuple(Layer(id=f"l{i}", name=f"L{i}", source=source) for i, source in enumerate(sources))  # type: ignore[arg-type]
         strokes = tuple(Stroke(at_beats=beat) for beat in at)
-        return KitHit(id=id_, name=name, role=role, hit=Hit(layers=layers), strokes=strokes, gain_db=gain_db)  # type: ignore[arg-type]
+        return Part(id=id_, name=name, role=role, hit=Hit(layers=layers), strokes=strokes, gain_db=gain_db)  # type: ignore[arg-type]
 
     made = with_kit(track)
     body = Sweep(landing_hz=215, start_semitones=3, decay_ms=160)
@@ -49,7 +50,7 @@ def parts(track: Track) -> Track:
         hit("long-sub", "Long sub", "sub", [Tail(landing_hz=46.2, hold_ms=700, decay_ms=400)], (2.0, 10.0), -8),
         hit("snare", "Snare", "snare", [body, Snare()], (1.0, 3.0, 5.0, 7.0, 9.0, 11.0, 13.0, 15.0), -6),
     )
-    return made.model_copy(update={"kit": kit})
+    return made.having(kit=kit)
 
 
 def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
@@ -108,6 +109,7 @@ def test_a_whole_low_end_is_separated_pressed_sent_and_delivered(
 
     # The low group, pair by pair.
     steps.get_by_role("link", name="Separate").click()
+    bench_tab(page, "Other parts")
     group = page.get_by_role("region", name="Low group")
     for name in ("Rumble", "Long sub", "Snare"):
         group.get_by_role("checkbox", name=name).check()

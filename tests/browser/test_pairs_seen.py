@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from page import Tab, settled
+from page import Tab, bench_tab, settled
 from playwright.sync_api import expect
 from support import Server
 
@@ -20,6 +20,7 @@ def test_two_parts_are_compared_and_the_least_cut_is_heard_and_taken(
     tab = tabs()
     page = tab.open(server.address, "separate")
     settled(page)
+    bench_tab(page, "Other parts")
     pairs = page.get_by_role("region", name="Any two parts")
     pairs.get_by_role("button", name="Compare two").click()
     expect(pairs.get_by_role("table", name="Kick over Bass by zone")).to_be_visible()

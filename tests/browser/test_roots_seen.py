@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from page import Tab, heard, listen, settled
+from page import Tab, bench_tab, heard, listen, settled
 from playwright.sync_api import expect
 from support import Server
 
@@ -17,6 +17,7 @@ def test_roots_are_proposed_taken_and_put_under_the_kicks(server: Server, tabs: 
     server.load(with_targets(with_kit(solved)))
     page = tabs().open(server.address, "track")
     settled(page)
+    bench_tab(page, "Chords")
     roots = page.get_by_role("region", name="Roots of the bars")
     under = roots.get_by_role("button", name="A root under every kick")
     expect(under).to_be_disabled()

@@ -21,10 +21,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from page import Tab, both_taken_down, listen, settled
+from page import Tab, at_length, both_taken_down, listen, new_track, settled
 from playwright.sync_api import Page, expect
 from scipy.signal import resample_poly
-from support import Server
+from support import Server, part_of
 
 from juglant.api.settings import DATABASE_NAME
 from juglant.core.model.track import Track
@@ -45,11 +45,10 @@ def stored(server: Server) -> dict:
 def test_at_the_highest_level_nothing_leaves_over_the_ceiling(
     one_server: Server, solved: Track, tabs: Callable[[], Tab]
 ) -> None:
-    hot = {"kick_gain_db": 6.0, "bass_gain_db": 6.0, "bass_inverted": True}
-    track = solved.model_copy(update={"mix": solved.mix.model_copy(update=hot)})
+    track = solved.with_part("kick", gain_db=6.0).with_part("bass", gain_db=6.0, inverted=True)
     one_server.load(track)
     page = tabs().open(one_server.address)
-    page.get_by_label("Preview level").fill("0")
+    page.get_by_label("Level of the preview").fill("0")
     listen(page, 5.0)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name=re.compile("^Stop"))).to_be_visible()
@@ -150,8 +149,7 @@ def bass_notes(page: Page) -> list[str]:
 
 def test_the_second_press_into_an_empty_grid_meets_its_cell(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address)
-    page.get_by_role("button", name="New track").click()
-    expect(page.get_by_label("Name", exact=True)).to_have_value("Untitled")
+    new_track(page)
     settled(page)
     grid = page.get_by_role("group", name=re.compile("^Pattern of"))
     grid.scroll_into_view_if_needed()
@@ -162,7 +160,7 @@ def test_the_second_press_into_an_empty_grid_meets_its_cell(server: Server, tabs
     for count, (x, y) in enumerate(places, start=1):
         page.mouse.click(x, y)
         expect(page.get_by_role("button", name=re.compile("^Bass "))).to_have_count(count)
-    names = {name.split(" on beat")[0] for name in bass_notes(page)}
+    names = {name.split(" at ")[0] for name in bass_notes(page)}
     assert len(names) == 1
     after = grid.bounding_box()
     assert after is not None
@@ -194,6 +192,8 @@ def test_findings_keep_their_places_under_the_pointer(server: Server, tabs: Call
     places = {str(one.get_attribute("aria-label")): one.bounding_box() for one in cards.all()}
     first = cards.first
     title = str(first.get_attribute("aria-label"))
+    at_length(first)
+    places = {str(one.get_attribute("aria-label")): one.bounding_box() for one in cards.all()}
     first.get_by_role("button", name="Intended").click()
     expect(first.get_by_role("button", name="Not intended")).to_be_visible()
     settled(page)
@@ -233,19 +233,18 @@ def test_what_loaded_sounds_replace_is_said_and_taken_back(
     said = page.get_by_role("status").filter(has_text="4 sounds are added")
     expect(said).to_contain_text(f"replaces the kick's layers: {layers}")
     settled(page)
-    assert [one["name"] for one in stored(server)["kick"]["layers"]] == ["kick"]
+    assert [one["name"] for one in part_of(stored(server), "kick")["hit"]["layers"]] == ["kick"]
     said.get_by_role("button", name="Undo").click()
     settled(page)
     now = stored(server)
-    assert [one["name"] for one in now["kick"]["layers"]] == [one.name for one in solved.kick.layers]
-    assert now["bass"]["source"] == solved.bass.source
+    assert [one["name"] for one in part_of(now, "kick")["hit"]["layers"]] == [one.name for one in solved.kick.layers]
+    assert part_of(now, "bass")["instrument"]["source"] == solved.bass.source
     expect(page.get_by_role("status").filter(has_text="4 sounds are added")).to_have_count(0)
 
 
 def test_tracks_are_put_away_brought_back_and_removed(own_server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(own_server.address)
-    page.get_by_role("button", name="New track").click()
-    expect(page.get_by_label("Name", exact=True)).to_have_value("Untitled")
+    new_track(page)
     page.get_by_role("link", name="Your data").click()
     expect(page.get_by_text(str(own_server.data / DATABASE_NAME))).to_be_visible()
     here, away = (page.get_by_role("region", name=name, exact=True) for name in ("Tracks", "Tracks put away"))

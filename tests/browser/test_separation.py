@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 import soundfile
 from outside_room import RATE, begins_before_s, low_middle_db, response_db, spread_lu
-from page import FADED_IN_S, TAKEN_OVER_S, Tab, downloaded, heard, listen, settled, taken_down
+from page import FADED_IN_S, TAKEN_OVER_S, Tab, bench_tab, downloaded, heard, listen, settled, taken_down
 from playwright.sync_api import Page, expect
 from reference_clearance import GOALS_DB, clearance_db
 from support import Server
@@ -66,6 +66,7 @@ def duck_csv(folder: Path) -> str:
 
 def owners_in_view(page: Page) -> None:
     """The table of owners is planned when it is looked at."""
+    bench_tab(page, "Owners and ways")
     page.get_by_role("heading", name="Who owns the sub").scroll_into_view_if_needed()
 
 
@@ -124,6 +125,7 @@ def test_an_owner_is_heard_before_it_is_chosen_and_levels_leave_room(server: Ser
     hear.click()
     sound, _ = taken_down(page)
     assert np.max(np.abs(sound)) > 0.01
+    bench_tab(page, "How they add up")
     page.get_by_role("button", name=re.compile("^Leave 6 dB")).click()
     levels = page.get_by_role("table", name="Levels of kick and bass")
     expect(levels.get_by_role("row", name=re.compile("^Both"))).to_contain_text(re.compile("−(5.9|6.0|6.1) dBFS"))
@@ -154,12 +156,15 @@ def test_a_note_that_a_cut_takes_down_is_named(server: Server, tabs: Callable[[]
 def test_ways_are_weighed_and_a_swap_is_tried_before_it_is_made(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "separate")
     settled(page)
+    bench_tab(page, "Owners and ways")
     page.get_by_role("button", name="Weigh them").click()
     costs = page.get_by_role("table", name="What each way costs")
     expect(costs.get_by_role("row", name=re.compile("^Duck the bass"))).to_be_visible()
     costs.get_by_role("button", name="Take: Let the bass start later").click()
     settled(page)
+    bench_tab(page, "Clash and carve")
     expect(page.get_by_role("checkbox", name="Carve on")).not_to_be_checked()
+    bench_tab(page, "Owners and ways")
     page.get_by_role("button", name="Undo", exact=True).click()
     settled(page)
     # Another tempo: nothing changes until it is swapped, and then only what is asked for is planned anew.
@@ -187,6 +192,7 @@ def test_ways_are_weighed_and_a_swap_is_tried_before_it_is_made(server: Server, 
 def test_linear_phase_says_what_rings_ahead(server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().open(server.address, "separate")
     settled(page)
+    bench_tab(page, "Moves and filters")
     page.get_by_label("Phase", exact=True).select_option("linear")
     expect(
         page.get_by_text(re.compile(r"Linear phase rings \d+\.\d ms ahead of a start, with −\d+\.\d dB"))
@@ -198,7 +204,7 @@ def test_a_band_stands_out_and_nothing_gets_louder(server: Server, tabs: Callabl
     page = tabs().open(server.address, "separate")
     settled(page)
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_role("button", name="Stop")).to_be_visible()
     heard(page, FADED_IN_S)
     plain, rate = heard(page, 2)
     page.get_by_role("checkbox", name="Sweep by ear").check()
@@ -248,6 +254,7 @@ def test_three_shares_in_an_order_reach_the_goal_and_the_files_say_what_they_cos
     settled(page)
     page.get_by_role("button", name="Start over").click()
     settled(page)
+    bench_tab(page, "Sheet")
     page.get_by_label("Room is made by").select_option(order)
     page.get_by_label("Who owns the sub").select_option(owner)
     settled(page)
@@ -295,6 +302,7 @@ def test_a_kick_shares_its_giving_way_with_a_duck_under_the_notes(
     settled(page)
     page.get_by_role("button", name="Start over").click()
     settled(page)
+    bench_tab(page, "Sheet")
     page.get_by_label("Room is made by").select_option("duck first")
     page.get_by_label("Who owns the sub").select_option("bass")
     settled(page)
@@ -312,6 +320,7 @@ def test_a_kick_shares_its_giving_way_with_a_duck_under_the_notes(
     settled(page)
     steps.filter(has_text="Duck").click()
     page.get_by_role("button", name="Kick: down to").click()
+    bench_tab(page, "Key and part")
     expect(page.get_by_label("Keyed by", exact=True)).to_have_value("notes")
     stems, _, report = stems_of(page, tmp_path)
     clearance = report["clearance"]

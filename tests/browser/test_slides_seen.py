@@ -23,7 +23,7 @@ def test_a_note_is_bent_on_the_grid(server: Server, tabs: Callable[[], Tab], sol
     stems = []
     for bent in (False, True):
         if bent:
-            page.get_by_role("button", name="Bass B♭1 on beat 1,").first.focus()
+            page.get_by_role("button", name="Bass B♭1 at 1.1,").first.focus()
             picked = page.get_by_role("region", name="The picked note")
             picked.get_by_role("button", name="Type Bend").click()
             page.keyboard.type("-1200")

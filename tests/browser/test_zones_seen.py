@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 from outside_room import RATE, response_db
-from page import Tab, settled
+from page import Tab, bench_tab, settled
 from playwright.sync_api import Page, expect
 from reference_clearance import clearance_db
 from support import Server
@@ -31,6 +31,7 @@ def test_owners_by_zone_from_the_choice_to_the_files(server: Server, tabs: Calla
     settled(page)
     page.get_by_role("button", name="Start over").click()
     settled(page)
+    bench_tab(page, "Sheet")
     page.get_by_label("Who owns the sub").select_option("zones")
     zones = page.get_by_role("region", name="Owners by zone")
     expect(zones).to_be_visible()

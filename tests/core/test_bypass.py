@@ -80,7 +80,7 @@ def test_a_stage_is_left_out_and_both_sides_are_equally_loud(whole: Track, part:
 
 @pytest.mark.parametrize(("part", "layer"), [("kick", 0), ("clap", 0), ("bass", "mid"), ("bass", "start")])
 def test_a_layer_is_left_out_at_matched_loudness(whole: Track, part: str, layer: int | str) -> None:
-    track = whole.model_copy(update={"bass": whole.bass.model_copy(update={"mid_db": 6.0, "blip_db": 0.0})})
+    track = whole.having(bass=whole.bass.model_copy(update={"mid_db": 6.0, "blip_db": 0.0}))
     name = layer if isinstance(layer, str) else track.hit_of(part).hit.layers[layer].id
     found = compared(track, Bypass(part=part, layer=name))
     ref, rate = StemRef(part), track.sheet.sample_rate
@@ -131,6 +131,6 @@ def test_what_is_not_there_cannot_be_left_out(whole: Track, what: dict[str, Any]
 
 def test_a_kick_that_comes_as_a_loop_has_nothing_to_by_pass(untouched: Track) -> None:
     loop = untouched.kick_loop.model_copy(update={"on": True, "take": "f" * 24})
-    track = untouched.model_copy(update={"kick_loop": loop})
+    track = untouched.having(kick_loop=loop)
     with pytest.raises(NoSuchPart, match="comes from a loop"):
         compared(track, Bypass(part="kick", layer=track.kick.layers[0].id))

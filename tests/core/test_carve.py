@@ -233,7 +233,7 @@ def test_the_cheapest_share_is_the_least_of_its_squares(p: float, share: float) 
 @pytest.mark.parametrize("drive_db", [0.0, 6.0, 15.0])
 def test_a_kick_gives_way_by_the_gentlest_lowest_pass(drive_db: float) -> None:
     track = UNLIKE["bass owns, driven, 126"]
-    track = track.model_copy(update={"bass": track.bass.model_copy(update={"drive_db": drive_db})})
+    track = track.having(bass=track.bass.model_copy(update={"drive_db": drive_db}))
     made, plan, _ = plan_carve(track)
     assert plan is not None
     (move,) = made.carve.moves

@@ -11,8 +11,8 @@ from juglant.core.findings.coincidence_findings import band_name, hits_fall_toge
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import Stroke
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.tail import Tail
@@ -104,7 +104,7 @@ def test_nothing_is_said_where_nothing_is_lost(track: Track) -> None:
 def test_other_roles_are_left_alone() -> None:
     track = pair(5.0)
     kit = (track.kit[0], track.kit[1].model_copy(update={"role": "percussion"}))
-    assert coincidences(track.model_copy(update={"kit": kit})) == []
+    assert coincidences(track.having(kit=kit)) == []
 
 
 def test_bands_have_their_usual_names() -> None:

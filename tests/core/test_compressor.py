@@ -52,7 +52,7 @@ def test_settings_are_such_as_a_person_would_dial_and_what_stays_far_off_is_no_m
     solved: Track, curve: dict, matches: bool
 ) -> None:
     """The method's ranges: threshold from -40 dBFS, 1.5 to 10, 1 to 50 ms, 20 to 500 ms; over 3 dB is no match."""
-    track = solved.model_copy(update={"duck": solved.duck.model_copy(update=curve)})
+    track = solved.having(duck=solved.duck.model_copy(update=curve))
     rows = compressors_of(track, "bass")
     assert len(rows) == 4
     for row in rows:
@@ -66,12 +66,12 @@ def test_settings_are_such_as_a_person_would_dial_and_what_stays_far_off_is_no_m
 
 
 def test_a_key_sent_early_comes_nearer_and_off_is_what_it_says(solved: Track) -> None:
-    deep = solved.model_copy(update={"duck": solved.duck.model_copy(update={"depth_db": 9.0})})
+    deep = solved.having(duck=solved.duck.model_copy(update={"depth_db": 9.0}))
     found = {row.name: row for row in compressors_of(deep, "bass")}
     assert found["closest, key sent early"].rms_db < found["closest"].rms_db
     assert {row.settings.ratio for name, row in found.items() if name.startswith("at")} == {2.0, 4.0}
     for row in found.values():
         assert row.worst_db >= row.rms_db > 0
         assert row.attack_90_ms == pytest.approx(2.303 * row.settings.attack_ms, rel=1e-3)
-    off = deep.model_copy(update={"duck": deep.duck.model_copy(update={"on": False})})
+    off = deep.having(duck=deep.duck.model_copy(update={"on": False}))
     assert compressors_of(off, "bass") == ()

@@ -58,7 +58,7 @@ def with_stem(track: Track, *, begin_ms: float = 0.0, at: tuple[float, ...] = (0
         },
         "strokes": [{"at_beats": place, "velocity": 127} for place in at],
     } | part  # fmt: skip
-    return Track.model_validate({**track.model_dump(), "kit": [stem]})
+    return track.having(kit=[stem])
 
 
 def test_a_stem_plays_from_its_bar_one_and_counts_in_the_levels(solved: Track) -> None:
@@ -133,7 +133,7 @@ def line(bars: int, rate: int, bpm: float = 126.0) -> str:
 
 def with_line(track: Track, take: str | None, **changes: object) -> Track:
     bass = track.bass.model_copy(update={"source": "recorded line", "take": take, **changes})
-    return track.model_copy(update={"bass": bass, "mix": track.mix.model_copy(update={"bass_gain_db": 0})})
+    return track.with_part("bass", instrument=bass, gain_db=0)
 
 
 @pytest.mark.parametrize(
@@ -165,8 +165,7 @@ def test_a_recorded_line_is_carved_ducked_and_moved_like_any_bass(solved: Track)
     assert reached is not None
     assert reached > before.clearance.before_db + 3
     assert clearance_db(parts, "kick", RATE, before.clearance.strokes_s) == pytest.approx(reached, abs=0.1)
-    mix = track.mix.model_copy(update={"bass_shift_ms": -2.0, "bass_inverted": True})
-    turned = render_stem(track.model_copy(update={"mix": mix}), StemRef("bass", "before"))
+    turned = render_stem(track.with_part("bass", shift_ms=-2.0, inverted=True), StemRef("bass", "before"))
     assert same_sound(turned, -np.roll(render_stem(track, StemRef("bass", "before")), -96), within=1e-12)
     assert note_map(track) == []
     with pytest.raises(InvalidTrack, match="recorded line is played as it is"):
@@ -184,10 +183,8 @@ def test_a_line_that_is_not_there_is_silent_and_said(solved: Track, take: str | 
 
 def test_notes_of_a_recorded_line_have_their_own_level(solved: Track) -> None:
     line = with_line(solved, take=pad(seconds=8))
-    quiet = line.model_copy(
-        update={
-            "bass_notes": tuple(n.model_copy(update={"gain_db": -12.0 if n.at_beats < 1 else 0.0}) for n in line.bass_notes)
-        }
+    quiet = line.having(
+        bass_notes=tuple(n.model_copy(update={"gain_db": -12.0 if n.at_beats < 1 else 0.0}) for n in line.bass_notes)
     )
     first = line.notes()[0]
     middle = round((first.at_beats + first.length_beats / 2) * 60 / line.sheet.bpm * RATE)
@@ -203,7 +200,7 @@ def test_bar_one_past_the_end_is_silence(solved: Track) -> None:
 def test_notes_of_a_recorded_line_are_measured_where_they_are_written(solved: Track) -> None:
     """What sounds counts, not what is written: a tone a fourth up on the second beat, whatever its note says."""
     notes = [{"at_beats": at, "length_beats": 1, "note": note} for at, note in ((0, 34), (1, 36), (2, 44))]
-    track = Track.model_validate({**with_line(solved, line(4, RATE)).model_dump(), "bass_notes": notes})
+    track = with_line(solved, line(4, RATE)).having(bass_notes=notes)
     found = analyse(track)
     assert found.note_hz[34] == pytest.approx(58.27, rel=0.003)
     assert found.note_hz[36] == pytest.approx(58.27 * 2 ** (5 / 12), rel=0.003)

@@ -15,8 +15,9 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.findings.tail_findings import tails_beat
 from juglant.core.loop.render import render_stem
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import BASS, KICK, StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.synth.sweep import Sweep
@@ -69,7 +70,7 @@ def test_following_the_chords_puts_each_stroke_on_its_bars_root() -> None:
         off = cents_between(hz, note_hz(root, 440))
         assert (off + 600) % 1200 - 600 == pytest.approx(0, abs=5), bar
     again = by_school(track, "kick", "tonic")
-    assert {stroke.tune_cents for stroke in again.hits()[0].strokes} == {0}
+    assert {stroke.tune_cents for stroke in again.kick_part.strokes} == {0}
     assert one_pitch(track, "kick").kick_strokes == ()
 
 
@@ -165,11 +166,11 @@ def test_a_stroke_on_the_note_beats_no_more() -> None:
     assert cents_between(loudest_hz(stem[4800 : 4800 + RATE]), note_hz(34, 440)) == pytest.approx(0, abs=3)
 
 
-def toms(apart_hz: float) -> tuple[KitHit, ...]:
+def toms(apart_hz: float) -> tuple[Part, ...]:
     strokes = (Stroke(at_beats=1, velocity=127),), (Stroke(at_beats=2, velocity=127),)
     pitches = (98.0, 98.0 + apart_hz)
     return tuple(
-        KitHit(id=f"tom{i}", name=f"Tom {i}", role="tom", hit=held(hz, hold_ms=1500, decay_ms=1500), strokes=own)
+        Part(id=f"tom{i}", name=f"Tom {i}", role="tom", hit=held(hz, hold_ms=1500, decay_ms=1500), strokes=own)
         for i, (hz, own) in enumerate(zip(pitches, strokes, strict=True))
     )
 

@@ -13,7 +13,8 @@ from juglant.core.loop.gain import gain_rows
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stems
 from juglant.core.model.duck import Duck
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
 from juglant.core.plans.plan import make_room, plan_duck
 
 BEAT_S = 60 / 126
@@ -34,7 +35,7 @@ def test_the_shape_bends_the_return(shape: float, middle_db: float) -> None:
 
 def test_a_kick_before_the_return_ends_restarts_the_fall_from_there(untouched: Track) -> None:
     duck = Duck(on=True, depth_db=12, lookahead_ms=20, fall_ms=20, hold_ms=50, return_ms=1000, shape=1)
-    track = untouched.model_copy(update={"duck": duck})
+    track = untouched.having(duck=duck)
     rows = gain_rows(track, loop_frames(track))
     # 20 ms before the second kick the first stroke has returned for beat - 70 ms of its 1000.
     present = -12 * (1 - (BEAT_S - 0.07) / 1.0)
@@ -88,7 +89,7 @@ def test_room_is_made_for_every_owner(owner: str, untouched: Track) -> None:
 
 
 def test_a_recovery_point_of_ones_own_wins(untouched: Track) -> None:
-    early = untouched.model_copy(update={"duck": untouched.duck.model_copy(update={"recovery_beats": 0.25})})
+    early = untouched.having(duck=untouched.duck.model_copy(update={"recovery_beats": 0.25}))
     track, plan = plan_duck(early)
     assert plan.recovery_beats == pytest.approx(0.25)
     assert track.duck.hold_ms + track.duck.return_ms <= 250 * BEAT_S + 0.1
@@ -97,7 +98,7 @@ def test_a_recovery_point_of_ones_own_wins(untouched: Track) -> None:
 
 def test_without_notes_between_kicks_it_returns_by_85_per_cent(untouched: Track) -> None:
     held = tuple(BassNote(at_beats=float(beat), length_beats=1, note=34) for beat in range(16))
-    _, plan = plan_duck(untouched.model_copy(update={"bass_notes": held}))
+    _, plan = plan_duck(untouched.having(bass_notes=held))
     assert plan.recovery_beats == pytest.approx(0.85)
 
 
@@ -105,7 +106,7 @@ def test_without_notes_between_kicks_it_returns_by_85_per_cent(untouched: Track)
 def test_start_click_guard(fall_ms: float, clicks: bool, untouched: Track) -> None:
     duck = Duck(on=True, depth_db=24, lookahead_ms=0, fall_ms=fall_ms, hold_ms=100, return_ms=200)
     carve = untouched.carve.model_copy(update={"floor_on": False})
-    found = analyse(untouched.model_copy(update={"duck": duck, "carve": carve}))
+    found = analyse(untouched.having(duck=duck, carve=carve))
     assert found.guards.start_click_db is not None
     assert (found.guards.start_click_db > -55) == clicks
 
@@ -126,7 +127,7 @@ def test_a_faster_return_bends_a_low_note_more() -> None:
 
 def test_a_note_the_duck_swallows_is_late(untouched: Track) -> None:
     duck = Duck(on=True, depth_db=12, hold_ms=300, return_ms=150)
-    found = analyse(untouched.model_copy(update={"duck": duck}))
+    found = analyse(untouched.having(duck=duck))
     assert found.guards.late_notes
     assert all(note.down_db > 1 for note in found.guards.late_notes)
     # 238 ms after the kick, within the hold: fully down.

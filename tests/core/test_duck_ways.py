@@ -23,9 +23,10 @@ from juglant.core.findings.registry import applied, find_all
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target
+from juglant.core.model.duck import CurvePoint, Duck, Key, KeyedCompressor
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
+from juglant.core.model.version_one import Ducking, Target
 from juglant.core.plans.computed_for import by_hand_since, changed_since, fit_of, refit_parts
 from juglant.core.plans.ducks import plan_part, refitted
 from juglant.core.plans.orders import orders
@@ -50,7 +51,7 @@ def points(*places: tuple[float, float]) -> tuple[CurvePoint, ...]:
 
 
 def bass_duck(track: Track, **settings: object) -> Track:
-    return track.model_copy(update={"duck": track.duck.model_copy(update={"on": True, **settings})})
+    return track.having(duck=track.duck.model_copy(update={"on": True, **settings}))
 
 
 # Drawn by hand.
@@ -181,9 +182,9 @@ def test_common_practice_holds_on_the_demo(example: Track) -> None:
 
 SILENT = {
     "no key": lambda t: bass_duck(t, key=Key(kind="hits")),
-    "no notes": lambda t: t.model_copy(update={"bass_notes": ()}),
+    "no notes": lambda t: t.having(bass_notes=()),
     "a key in its rests": lambda t: bass_duck(
-        t.model_copy(update={"bass_notes": (t.bass_notes[0],)}),
+        t.having(bass_notes=(t.bass_notes[0],)),
         key=Key(kind="grid", grid_beats=4, offset_beats=2),
         lookahead_ms=4, hold_ms=50, return_ms=50,
     ),
@@ -206,14 +207,14 @@ def test_a_part_that_follows_moves_by_its_share_and_a_circle_ends(example: Track
         Target(part="pad", follows="bass", scale_pct=50),
         Target(part="stab", follows="pad", scale_pct=200),
     )
-    track = example.model_copy(update={"ducking": Ducking(targets=targets)})
+    track = example.having(ducking=Ducking(targets=targets))
     bass, pad, stab = (part_rows(track, part, loop_frames(track)) for part in ("bass", "pad", "stab"))
     at = np.linspace(0, 7, 3000)
     wanted = np.interp(at, bass.at_s, bass.gain_db)
     assert np.interp(at, pad.at_s, pad.gain_db) == pytest.approx(wanted / 2, abs=1e-3)
     assert np.interp(at, stab.at_s, stab.gain_db) == pytest.approx(wanted, abs=1e-3)
     circle = Ducking(targets=(Target(part="pad", follows="stab"), Target(part="stab", follows="pad")))
-    track = example.model_copy(update={"ducking": circle})
+    track = example.having(ducking=circle)
     assert curves_of(track, "pad") == ()
     assert np.array_equal(render_stem(track, StemRef("pad")), render_stem(track, StemRef("pad", "before")))
 
@@ -221,10 +222,10 @@ def test_a_part_that_follows_moves_by_its_share_and_a_circle_ends(example: Track
 # Fitted again.
 
 CHANGES = {
-    "kick": lambda t: t.model_copy(update={"mix": t.mix.model_copy(update={"kick_gain_db": t.mix.kick_gain_db - 2})}),
+    "kick": lambda t: t.with_part("kick", gain_db=t.kick_part.gain_db - 2),
     "tempo": lambda t: t.model_copy(update={"sheet": t.sheet.model_copy(update={"bpm": 132.0})}),
     "carve": lambda t: t.model_copy(update={"carve": t.carve.model_copy(update={"on": False})}),
-    "part": lambda t: t.model_copy(update={"mix": t.mix.model_copy(update={"bass_gain_db": t.mix.bass_gain_db + 2})}),
+    "part": lambda t: t.with_part("bass", gain_db=t.bass_part.gain_db + 2),
 }
 
 
@@ -243,8 +244,8 @@ def test_a_computed_curve_follows_what_it_was_computed_for_and_says_so(what: str
 def test_another_pattern_of_the_silent_trigger_is_another_fit(solved: Track) -> None:
     keyed, _ = plan_part(bass_duck(solved, key=Key(kind="trigger")), "bass")
     assert refit_parts(keyed) == []
-    trigger = keyed.ducking.trigger.model_copy(update={"pattern": "eighths"})
-    changed = keyed.model_copy(update={"ducking": keyed.ducking.model_copy(update={"trigger": trigger})})
+    trigger = keyed.trigger.model_copy(update={"pattern": "eighths"})
+    changed = keyed.model_copy(update={"trigger": trigger})
     assert changed_since(changed, "bass") == ("keys",)
     # Twice as many keys leave half the time.
     assert measure_part(refitted(changed), "bass").guards.late_notes == ()
@@ -330,7 +331,7 @@ def test_a_room_behind_the_duck_rings_longer_than_one_before_it(example: Track) 
     room = stab.hit.model_copy(update={"bus": (Reverb(ring_ms=700, level_db=0),), "bind": True})
     curve = Duck(on=True, depth_db=24, lookahead_ms=20, hold_ms=230, return_ms=100)
     track = example.with_hit("stab", room)
-    track = track.model_copy(update={"ducking": Ducking(targets=(Target(part="stab", curves=(curve,)),))})
+    track = track.having(ducking=Ducking(targets=(Target(part="stab", curves=(curve,)),)))
     with_it, on = space_costs(track, "stab", measure_part(track, "stab").strokes)
     assert (with_it.space, on.space) == ("with the part", "rings on")
     assert with_it.under_key_db is not None
@@ -397,8 +398,7 @@ def test_another_kind_of_sound_is_another_fit_though_all_of_it_is_by_default(sol
     layer = solved.kick.layers[0]
     kinds = [layer.model_copy(update={"source": source}) for source in (Sweep(), Tail())]
     plain, other = (
-        solved.model_copy(update={"kick": solved.kick.model_copy(update={"layers": (one, *solved.kick.layers[1:])})})
-        for one in kinds
+        solved.having(kick=solved.kick.model_copy(update={"layers": (one, *solved.kick.layers[1:])})) for one in kinds
     )
     assert fit_of(plain, "bass").kick != fit_of(other, "bass").kick
     assert fit_of(plain, "bass") == fit_of(plain.model_copy(deep=True), "bass")
@@ -408,9 +408,9 @@ def test_another_kind_of_sound_is_another_fit_though_all_of_it_is_by_default(sol
 def test_a_part_that_follows_no_more_keeps_the_gain_it_had(together: str, example: Track) -> None:
     grid = Duck(on=True, depth_db=4, key=Key(kind="grid", grid_beats=0.5), hold_ms=20, return_ms=60, lookahead_ms=4)
     bass = Target(part="bass", curves=(grid,), together=together, limit_db=6)
-    track = example.model_copy(update={"ducking": Ducking(targets=(bass, Target(part="pad", follows="bass")))})
+    track = example.having(ducking=Ducking(targets=(bass, Target(part="pad", follows="bass"))))
     own = unlinked(track, "pad")
     before, after = (part_rows(one, "pad", loop_frames(one)) for one in (track, own))
-    assert own.ducking.of("pad").follows is None
+    assert own.part("pad").ducked.follows is None
     assert np.array_equal(before.gain_db, after.gain_db)
     assert before.gain_db.min() < -3

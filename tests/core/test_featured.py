@@ -12,8 +12,9 @@ from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import heard_stem, render_stem
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.plans.featured import with_room_for
 from juglant.core.synth.chord import Chord
@@ -26,12 +27,12 @@ RATE = 48000
 def demo(solved: Track) -> Track:
     """The demo with a fill that stands in the pad's and the stab's way, twice in the loop."""
     track = with_targets(with_kit(solved))
-    fill = KitHit(
+    fill = Part(
         id="fill", name="Fill", role="percussion", gain_db=-20,
         hit=Hit(layers=(Layer(id="a", name="A", source=Chord(hold_ms=200, decay_ms=150)),)),
         strokes=(Stroke(at_beats=0.5), Stroke(at_beats=8.5)),
     )  # fmt: skip
-    return track.model_copy(update={"kit": (*track.kit, fill)})
+    return track.having(kit=(*track.kit, fill))
 
 
 def level_db(track: Track, part: str, at_beats: float, ms: tuple[float, float]) -> float:
@@ -93,7 +94,7 @@ def test_hats_hardly_give_and_the_kick_nothing(demo: Track) -> None:
         hat.model_copy(update={"gain_db": -12.0}),
         hat.model_copy(update={"gain_db": -12.0, "id": "shaker", "role": "percussion"}),
     )
-    given = {one.part: one for one in with_room_for(demo.model_copy(update={"kit": kit}), "open-hat", 24.0).given}
+    given = {one.part: one for one in with_room_for(demo.having(kit=kit), "open-hat", 24.0).given}
     assert given["hat"].before_db < 0
     assert given["hat"].depth_db == pytest.approx(0.25 * (6 - given["hat"].before_db), abs=0.1)
     assert given["shaker"].depth_db == pytest.approx(6 - given["shaker"].before_db, abs=0.1)
@@ -108,7 +109,7 @@ def test_a_part_that_sounds_all_the_time_is_cut_for_within_the_cap(demo: Track) 
     assert all(0 < one.depth_db <= 6 for one in cut)
     assert all(one.after_db > one.before_db for one in cut)
     # No curve is keyed by it.
-    assert all("pad" not in curve.key.hit_ids for target in found.track.ducking.targets for curve in target.curves)
+    assert all("pad" not in curve.key.hit_ids for one in found.track.parts for curve in one.ducked.curves)
 
 
 def test_made_again_it_is_made_anew_and_not_twice(demo: Track) -> None:
@@ -118,8 +119,8 @@ def test_made_again_it_is_made_anew_and_not_twice(demo: Track) -> None:
     less = with_room_for(once, "fill", 2.0).track
     keyed = [
         curve.depth_db
-        for target in less.ducking.targets
-        for curve in target.curves
+        for one in less.parts
+        for curve in one.ducked.curves
         if curve.key.kind == "hits" and curve.key.hit_ids == ("fill",)
     ]
     assert keyed
@@ -131,7 +132,7 @@ def test_what_is_done_and_what_cannot_be_is_said(demo: Track) -> None:
     assert done.label == "Room for Fill"
     assert any("is ducked by" in one and "Fill over it" in one for one in done.said)
     # Nobody else is there but the kick and the bass, which it does not meet.
-    alone = demo.model_copy(update={"kit": tuple(one for one in demo.kit if one.id == "hat")})
+    alone = demo.having(kit=tuple(one for one in demo.kit if one.id == "hat"))
     assert "nothing was done" in Feature(part="hat").done(alone).said[0]
     with pytest.raises(InvalidTrack, match="another part"):
         Feature(part="kick").done(demo)
@@ -139,4 +140,4 @@ def test_what_is_done_and_what_cannot_be_is_said(demo: Track) -> None:
         Feature(part="gong").done(demo)
     still = tuple(one.model_copy(update={"strokes": ()}) if one.id == "fill" else one for one in demo.kit)
     with pytest.raises(InvalidTrack, match="not struck"):
-        Feature(part="fill").done(demo.model_copy(update={"kit": still}))
+        Feature(part="fill").done(demo.having(kit=still))

@@ -13,7 +13,8 @@ from juglant.core.findings.registry import applied, find_all
 from juglant.core.model.carve import Carve
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.track import BassNote, Intended, Mix, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Intended, Track
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
@@ -24,32 +25,32 @@ def kick_of(*sources: Sweep | Beater | Tail) -> Hit:
 
 
 def with_kick(*sources: Sweep | Beater | Tail) -> Callable[[Track], Track]:
-    return lambda track: track.model_copy(update={"kick": kick_of(*sources)})
+    return lambda track: track.having(kick=kick_of(*sources))
 
 
 def with_duck(**settings: float) -> Callable[[Track], Track]:
-    return lambda track: track.model_copy(update={"duck": Duck(on=True, **settings)})
+    return lambda track: track.having(duck=Duck(on=True, **settings))
 
 
 def with_notes(*notes: tuple[float, float, int]) -> Callable[[Track], Track]:
     line = tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in notes)
-    return lambda track: track.model_copy(update={"bass_notes": line})
+    return lambda track: track.having(bass_notes=line)
 
 
 def _subsonic(track: Track) -> Track:
     low = Tail(landing_hz=20, attack_ms=5, hold_ms=400, decay_ms=400)
     carve = track.carve.model_copy(update={"floor_on": False})
-    return track.model_copy(update={"kick": kick_of(*[layer.source for layer in track.kick.layers], low), "carve": carve})
+    return track.having(kick=kick_of(*[layer.source for layer in track.kick.layers], low), carve=carve)
 
 
 def _turned(track: Track) -> Track:
     layers = tuple(layer.model_copy(update={"inverted": layer.id == "tail"}) for layer in track.kick.layers)
-    return track.model_copy(update={"kick": Hit(layers=layers)})
+    return track.having(kick=Hit(layers=layers))
 
 
 def _with_whisper(track: Track) -> Track:
     whisper = Layer(id="whisper", name="Whisper", source=Beater(), gain_db=-60)
-    return track.model_copy(update={"kick": Hit(layers=(*track.kick.layers, whisper))})
+    return track.having(kick=Hit(layers=(*track.kick.layers, whisper)))
 
 
 LONG = Sweep(landing_hz=58.27, hold_ms=200, decay_ms=900)
@@ -68,7 +69,7 @@ CASES: list[tuple[str, Callable[[Track], Track], set[str], bool]] = [
         False,
     ),
     ("bass-starts", lambda t: t, {"note"}, False),
-    ("clearance-short", lambda t: t.model_copy(update={"carve": Carve(), "duck": Duck()}), {"fix"}, False),
+    ("clearance-short", lambda t: t.having(carve=Carve(), duck=Duck()), {"fix"}, False),
     ("duck-not-back", with_duck(depth_db=12, hold_ms=300, return_ms=300), {"look", "fix"}, True),
     ("pile-up", with_duck(depth_db=12, hold_ms=100, return_ms=600), {"look"}, True),
     ("duck-uncovered", lambda t: with_duck(depth_db=12, hold_ms=100, return_ms=60)(with_kick(LONG)(t)), {"look"}, False),
@@ -83,7 +84,7 @@ CASES: list[tuple[str, Callable[[Track], Track], set[str], bool]] = [
     ("subsonic-cost", _subsonic, {"look"}, True),
     ("layers-cancel", _turned, {"look"}, True),
     ("adds-nothing-whisper", _with_whisper, {"note"}, True),
-    ("true-peak", lambda t: t.model_copy(update={"mix": Mix(kick_gain_db=0, bass_gain_db=0)}), {"look", "fix"}, True),
+    ("true-peak", lambda t: t.with_part("kick", gain_db=0).with_part("bass", gain_db=0), {"look", "fix"}, True),
 ]
 
 
@@ -140,7 +141,7 @@ def test_intended_is_quiet_until_its_value_changes(untouched: Track) -> None:
     again = the(find_all(analyse(marked)), "clearance-short")
     assert again is not None
     assert again.intended
-    louder = marked.model_copy(update={"mix": marked.mix.model_copy(update={"bass_gain_db": -2.0})})
+    louder = marked.with_part("bass", gain_db=-2.0)
     changed = the(find_all(analyse(louder)), "clearance-short")
     assert changed is not None
     assert not changed.intended

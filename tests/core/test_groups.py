@@ -208,8 +208,8 @@ def test_a_layer_of_a_part_on_a_bus_is_by_passed_with_what_the_bus_makes_of_it(w
 def test_a_part_that_is_not_on_a_bus_does_not_make_it_anew(whole: Track) -> None:
     made = on(whole, BUSES["the low end pressed"])
     kit = tuple(one.model_copy(update={"gain_db": -20}) if one.id == "clap" else one for one in made.kit)
-    assert stem_made_of(made, StemRef("low")) == stem_made_of(made.model_copy(update={"kit": kit}), StemRef("low"))
-    louder = made.model_copy(update={"mix": made.mix.model_copy(update={"bass_gain_db": -3})})
+    assert stem_made_of(made, StemRef("low")) == stem_made_of(made.having(kit=kit), StemRef("low"))
+    louder = made.with_part("bass", gain_db=-3)
     assert stem_made_of(made, StemRef("low")) != stem_made_of(louder, StemRef("low"))
 
 
@@ -222,7 +222,7 @@ def test_an_edit_of_one_part_makes_that_part_and_the_sums_it_is_in_anew(whole: T
     before = {ref: stem_made_of(made, ref) for ref in stem_refs(made)}
     for part, its in sums.items():
         if part == "bass":
-            changed = made.model_copy(update={"mix": made.mix.model_copy(update={"bass_gain_db": -12})})
+            changed = made.with_part("bass", gain_db=-12)
         else:
             hit = made.hit_of(part).hit
             layers = (hit.layers[0].model_copy(update={"gain_db": -9.5}), *hit.layers[1:])
@@ -255,7 +255,7 @@ def test_groups_that_cannot_be_are_refused_in_plain_words(groups: list[Any], sai
 
 def test_a_part_that_is_removed_leaves_its_bus_and_one_never_there_is_refused(whole: Track) -> None:
     made = on(whole, Group(id="drums", name="Drums", members=("clap", "hat"), bus=(PRESS,)))
-    gone = made.model_copy(update={"kit": tuple(one for one in made.kit if one.id != "clap")})
+    gone = made.having(kit=tuple(one for one in made.kit if one.id != "clap"))
     assert consistent(gone, made).groups[0].members == ("hat",)
     with pytest.raises(InvalidTrack, match="'gong'"):
         consistent(on(whole, Group(id="drums", name="Drums", members=("gong",))), whole)

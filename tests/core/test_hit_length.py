@@ -9,7 +9,8 @@ from scipy import signal as dsp
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.render import render_hit
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
@@ -31,7 +32,7 @@ def _sounds() -> None:
 
 
 def kick_of(*layers: Layer) -> Track:
-    return untouched_track().model_copy(update={"kick": Hit(layers=layers)})
+    return untouched_track().having(kick=Hit(layers=layers))
 
 
 def recorded_track(seconds: float, decay: float) -> Track:
@@ -71,8 +72,8 @@ def test_a_recorded_kick_is_cut_with_a_fade(share: float) -> None:
 
 @pytest.mark.parametrize("length_ms", [90.0, 400.0])
 def test_a_hit_of_the_kit_follows_by_its_own_rings(length_ms: float) -> None:
-    clap = KitHit(id="k", name="Clap", role="clap", hit=Hit(layers=(Layer(id="a", name="A", source=Clap()),)))
-    track = untouched_track().model_copy(update={"kit": (clap,)})
+    clap = Part(id="k", name="Clap", role="clap", hit=Hit(layers=(Layer(id="a", name="A", source=Clap()),)))
+    track = untouched_track().having(kit=(clap,))
     made = with_length(track, "k", length_ms)
     assert hit_pitch(made, made.hit_of("k")).length_ms == pytest.approx(length_ms, rel=0.02)
 
@@ -80,7 +81,7 @@ def test_a_hit_of_the_kit_follows_by_its_own_rings(length_ms: float) -> None:
 def test_nothing_but_the_length_is_changed() -> None:
     before = untouched_track()
     after = with_length(before, KICK_ID, 0.5 * BEAT_MS)
-    assert after.model_copy(update={"kick": before.kick}) == before
+    assert after.having(kick=before.kick) == before
     assert [layer.id for layer in after.kick.layers] == [layer.id for layer in before.kick.layers]
     # The attack is the same sound: a longer decay is not heard in the first 10 ms.
     one, other = (render_hit(track.kick, sample_rate=RATE, bpm=126).mono[:480] for track in (before, after))
@@ -97,7 +98,7 @@ def long_kick() -> Track:
     [
         (untouched_track(), 5.0, "between 10 and 4000 ms"),
         (untouched_track(), float("nan"), "between 10 and 4000 ms"),
-        (untouched_track().model_copy(update={"kick": Hit()}), 200.0, "silent or ends in noise"),
+        (untouched_track().having(kick=Hit()), 200.0, "silent or ends in noise"),
         (kick_of(Layer(id="a", name="A", source=Beater())), 2000.0, "gets no longer than"),
         (long_kick(), 12.0, "gets no shorter than"),
         (recorded_track(seconds=0.5, decay=5.0), 2000.0, "gets no longer than"),

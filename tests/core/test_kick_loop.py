@@ -16,8 +16,8 @@ from juglant.core.loop.kick_loop import with_kick_loop
 from juglant.core.loop.render import heard_kick, render_stem, render_stems
 from juglant.core.measure.strokes import find_strokes
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import Stroke
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.plans.plan import planned
 from juglant.core.reports.swap_check import Swap, swapped
@@ -90,7 +90,7 @@ def test_a_loop_is_the_kick_with_its_strokes_on_the_grid(untouched: Track, rate:
     assert track.kick_loop.fit_bars == 0
     bars = track.sheet.bars
     assert track.kicks() == pytest.approx([4 * bar + at for bar in range(bars) for at in BROKEN], abs=0.01)
-    stem = render_stem(track, StemRef("kick", "before")) / 10 ** (track.mix.kick_gain_db / 20)
+    stem = render_stem(track, StemRef("kick", "before")) / 10 ** (track.kick_part.gain_db / 20)
     if rate == RATE:
         # Recorded sounds are kept as 32-bit floats, 140 dB under full scale exact.
         assert same_sound(stem[: loop.size - 300], loop[: stem.size][: loop.size - 300], within=1e-7)
@@ -110,7 +110,7 @@ def test_a_loop_of_another_tempo_is_fitted_stroke_by_stroke(untouched: Track, bp
     track = with_kick_loop(untouched, known(loop), 0.0, None)
     assert track.kick_loop.fit_bars == 1
     assert track.kicks() == pytest.approx(list(range(4 * track.sheet.bars)), abs=0.01)
-    stem = render_stem(track, StemRef("kick", "before")) / 10 ** (track.mix.kick_gain_db / 20)
+    stem = render_stem(track, StemRef("kick", "before")) / 10 ** (track.kick_part.gain_db / 20)
     beat = 60 / track.sheet.bpm * RATE
     for index in range(8):
         start = round(index * beat)
@@ -141,7 +141,7 @@ def test_off_its_stroke_is_played_and_may_be_retuned(untouched: Track) -> None:
     track = with_kick_loop(untouched, known(loop_of(untouched.kick, STEADY, untouched.sheet.bpm)), 0.0, None)
     with pytest.raises(InvalidTrack, match="play its stroke on the grid"):
         tuned(track, "kick", 49.0)
-    played = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"on": False})})
+    played = track.having(kick_loop=track.kick_loop.model_copy(update={"on": False}))
     loop, strokes = (render_stem(one, StemRef("kick", "before")) for one in (track, played))
     assert np.dot(loop, strokes) > 0.98 * np.sqrt(np.dot(loop, loop) * np.dot(strokes, strokes))
     landing = analyse(tuned(played, "kick", 51.91)).kick.landing.landing_hz  # type: ignore[union-attr]
@@ -172,7 +172,7 @@ def test_what_cannot_be_a_kick_loop_is_refused(untouched: Track, loop: str | Non
 def test_softer_strokes_of_a_loop_are_softer_on_the_grid(untouched: Track) -> None:
     loop = loop_of(untouched.kick, STEADY, untouched.sheet.bpm)
     loop[loop.size // 4 : loop.size // 2] *= 10 ** (-12 / 20)
-    strokes = with_kick_loop(untouched, known(loop), 0.0, None).hits()[0].strokes
+    strokes = with_kick_loop(untouched, known(loop), 0.0, None).kick_part.strokes
     full = Stroke(at_beats=0, velocity=127)
     assert strokes[0].velocity == full.velocity
     assert strokes[1].velocity == pytest.approx(127 - 126 * 12 / untouched.kick.velocity.range_db, abs=3)

@@ -13,11 +13,13 @@ from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.analysis.part_duck import measure_part
 from juglant.core.duck.part_curves import with_curve
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import Duck, Ducking, Key, Target
+from juglant.core.model.duck import MOST_CURVES, Duck, Key
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import KICK
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
+from juglant.core.model.version_one import Ducking, Target
 from juglant.core.plans.bare import kick_duck, unplanned, with_kick_duck
 from juglant.core.plans.ducks import refitted
 from juglant.core.plans.plan import make_room, plan_duck, room_made
@@ -121,9 +123,7 @@ def test_less_of_the_carve_is_a_gentler_pass_and_a_deeper_duck() -> None:
 
 def test_a_kick_whose_duck_is_computed_follows_the_bass_and_ends_with_its_ownership() -> None:
     track = made("carve first", 50.0).track
-    louder = refitted(
-        track.model_copy(update={"mix": track.mix.model_copy(update={"bass_gain_db": track.mix.bass_gain_db + 2})})
-    )
+    louder = refitted(track.with_part("bass", gain_db=track.bass_part.gain_db + 2))
     assert kick_duck(louder).depth_db == pytest.approx(kick_duck(track).depth_db - 2, abs=0.3)
     shared = refitted(track.model_copy(update={"sheet": track.sheet.model_copy(update={"owner": "shared"})}))
     assert kick_duck(shared).on is False
@@ -143,7 +143,7 @@ def test_a_kick_whose_duck_is_computed_follows_the_bass_and_ends_with_its_owners
     ids=["no notes", "no kick", "whole share"],
 )
 def test_where_nothing_can_give_way_it_says_so(change: dict, why: str) -> None:
-    done, plan = plan_duck(made("carve first", 50.0).track.model_copy(update=change))
+    done, plan = plan_duck(made("carve first", 50.0).track.having(**change))
     assert kick_duck(done).on is False
     assert plan.reason == why
 
@@ -159,14 +159,14 @@ def test_notes_between_the_kicks_are_no_reason_for_a_duck() -> None:
 
 def test_the_notes_of_the_bass_key_another_part_as_any_hit_does() -> None:
     """A part keyed by the notes makes room for the bass: named so, as long as the bass sounds."""
-    chord = KitHit(
+    chord = Part(
         id="chord",
         name="Chord",
         role="chord",
         hit=Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=220, hold_ms=1200, chord="minor")),)),
         strokes=(Stroke(at_beats=0.0, velocity=127),),
     )
-    track = solved_track().model_copy(update={"kit": (chord,)})
+    track = solved_track().having(kit=(chord,))
     keyed = with_curve(track, "chord", Duck(on=True, depth_db=4.0, key=Key(kind="notes")))
     found = measure_part(keyed, "chord")
     assert found.owner == "Bass"
@@ -178,17 +178,17 @@ def test_the_kick_keeps_its_other_curves() -> None:
     other = Duck(on=True, depth_db=3.0, key=Key(kind="trigger"))
     track = with_curve(asking(), "kick", other)
     done = make_room(track)
-    curves = done.ducking.of("kick").curves
+    curves = done.part("kick").ducked.curves
     assert [one.key.kind for one in curves] == ["notes", "trigger"]
     assert curves[1] == other
-    assert with_kick_duck(done, None).ducking == track.ducking
+    assert with_kick_duck(done, None).kick_part.ducked == track.kick_part.ducked
 
 
 @pytest.mark.parametrize("order", ORDERS)
 def test_a_kick_without_room_for_another_curve_keeps_what_it_has_and_says_so(order: str) -> None:
-    four = tuple(Duck(on=True, depth_db=1.0 + i, key=Key(kind="grid")) for i in range(4))
+    every = tuple(Duck(on=True, depth_db=1.0 + i, key=Key(kind="grid")) for i in range(MOST_CURVES))
     track = asking(order)
-    full = track.model_copy(update={"ducking": Ducking(targets=(Target(part="kick", curves=four),))})
+    full = track.having(ducking=Ducking(targets=(Target(part="kick", curves=every),)))
     made_so = room_made(full)
-    assert made_so.track.ducking.of("kick").curves == four
-    assert "the kick has 4 curves of its own" in made_so.said[-1]
+    assert made_so.track.part("kick").ducked.curves == every
+    assert f"the kick has {MOST_CURVES} curves of its own" in made_so.said[-1]

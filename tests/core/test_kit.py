@@ -11,10 +11,11 @@ from juglant.core.hit.strokes import render_stroke
 from juglant.core.loop.render import render_stem, render_stems, stem_description
 from juglant.core.measure.level import db
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import StemRef
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.strokes import BassNote, Stroke
+from juglant.core.model.track import Track
 from juglant.core.model.velocity import Velocity, VelocityMap
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.metal import Metal
@@ -28,7 +29,7 @@ def hit_of(source: object, **velocity: object) -> Hit:
     return Hit(layers=(Layer(id="one", name="One", source=source),), velocity=Velocity(**velocity))  # type: ignore[arg-type]
 
 
-def track_of(*kit: KitHit, swing_pct: float = 50, bars: int = 1) -> Track:
+def track_of(*kit: Part, swing_pct: float = 50, bars: int = 1) -> Track:
     return Track(sheet=Sheet(bpm=BPM, bars=bars, swing_pct=swing_pct), kit=kit)
 
 
@@ -48,7 +49,7 @@ def test_swing_and_timing_move_strokes_by_what_they_say(swing_pct: float) -> Non
         Stroke(at_beats=1.25, velocity=127),
         Stroke(at_beats=2, velocity=127, shift_ms=-12),
     )
-    clap = KitHit(id="clap", name="Clap", role="clap", hit=hit_of(CLAP), strokes=strokes)
+    clap = Part(id="clap", name="Clap", role="clap", hit=hit_of(CLAP), strokes=strokes)
     stem = render_stem(track_of(clap, swing_pct=swing_pct), StemRef("clap"))
     # The second sixteenth of a pair falls at the swing's share of the eighth; eighths stay.
     wanted = [0.5 * BEAT, (1 + 0.5 * swing_pct / 100) * BEAT, 2 * BEAT - 0.012 * RATE]
@@ -69,15 +70,13 @@ def test_swing_moves_kick_and_bass_alike_and_straight_moves_nothing() -> None:
 
 
 def test_a_stroke_early_on_the_first_beat_sounds_at_the_end_of_the_loop() -> None:
-    clap = KitHit(
-        id="c", name="C", role="clap", hit=hit_of(CLAP), strokes=(Stroke(at_beats=0, velocity=127, shift_ms=-20),)
-    )
+    clap = Part(id="c", name="C", role="clap", hit=hit_of(CLAP), strokes=(Stroke(at_beats=0, velocity=127, shift_ms=-20),))
     stem = render_stem(track_of(clap), StemRef("c"))
     assert onsets(stem)[-1] == pytest.approx(stem.size - 0.02 * RATE, abs=3)
 
 
 def test_closed_chokes_open_and_a_stroke_cuts_the_last_unless_it_rings() -> None:
-    opened = KitHit(
+    opened = Part(
         id="open",
         name="O",
         role="open hat",
@@ -85,7 +84,7 @@ def test_closed_chokes_open_and_a_stroke_cuts_the_last_unless_it_rings() -> None
         strokes=(Stroke(at_beats=0, velocity=127),),
         choke=1,
     )
-    closed = KitHit(
+    closed = Part(
         id="shut", name="S", role="hat", hit=hit_of(Metal(open=0)), strokes=(Stroke(at_beats=0.5, velocity=127),), choke=1
     )
     free = opened.model_copy(update={"choke": 0})
@@ -149,7 +148,7 @@ def test_round_robins_differ_repeat_and_stay_near() -> None:
         count = min(takes[a].size, takes[b].size)
         assert abs(np.corrcoef(takes[a][:count], takes[b][:count])[0, 1]) < 0.5
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0, 1, 2, 3))
-    stem = render_stem(track_of(KitHit(id="c", name="C", role="clap", hit=hit, strokes=strokes, gain_db=0)), StemRef("c"))
+    stem = render_stem(track_of(Part(id="c", name="C", role="clap", hit=hit, strokes=strokes, gain_db=0)), StemRef("c"))
     for index, take in enumerate((*takes[:3], takes[0])):
         start = round(index * BEAT)
         count = min(3000, take.size)
@@ -158,20 +157,20 @@ def test_round_robins_differ_repeat_and_stay_near() -> None:
 
 def test_the_loop_is_the_sum_of_every_stem_in_as_many_channels_as_it_needs(solved: Track) -> None:
     wide = Hit(layers=(Layer(id="a", name="A", source=CLAP, pan_pct=-60),))
-    clap = KitHit(id="clap", name="C", role="clap", hit=wide, strokes=(Stroke(at_beats=1),))
-    hat = KitHit(id="hat", name="H", role="hat", hit=hit_of(Metal()), strokes=(Stroke(at_beats=0.5),))
-    mono = render_stems(solved.model_copy(update={"kit": (hat,)}))
+    clap = Part(id="clap", name="C", role="clap", hit=wide, strokes=(Stroke(at_beats=1),))
+    hat = Part(id="hat", name="H", role="hat", hit=hit_of(Metal()), strokes=(Stroke(at_beats=0.5),))
+    mono = render_stems(solved.having(kit=(hat,)))
     assert mono.loop.ndim == 1
-    stems = render_stems(solved.model_copy(update={"kit": (clap, hat)}))
+    stems = render_stems(solved.having(kit=(clap, hat)))
     low = np.stack((stems.kick + stems.bass,) * 2)
-    clap_stem, hat_stem = (render_stem(solved.model_copy(update={"kit": (clap, hat)}), StemRef(i)) for i in ("clap", "hat"))
+    clap_stem, hat_stem = (render_stem(solved.having(kit=(clap, hat)), StemRef(i)) for i in ("clap", "hat"))
     assert np.allclose(stems.loop, low + clap_stem + hat_stem)
     assert stems.loop.shape == (2, stems.kick.size)
 
 
 def test_a_hits_stem_follows_from_its_own_description() -> None:
-    clap = KitHit(id="clap", name="C", role="clap", hit=hit_of(CLAP), strokes=(Stroke(at_beats=1),))
-    hat = KitHit(id="hat", name="H", role="hat", hit=hit_of(Metal()), strokes=(Stroke(at_beats=0.5),))
+    clap = Part(id="clap", name="C", role="clap", hit=hit_of(CLAP), strokes=(Stroke(at_beats=1),))
+    hat = Part(id="hat", name="H", role="hat", hit=hit_of(Metal()), strokes=(Stroke(at_beats=0.5),))
     track = track_of(clap, hat)
     other = track_of(clap, hat.model_copy(update={"hit": hit_of(Metal(open=0.5))}))
     assert stem_description(track, StemRef("clap")) == stem_description(other, StemRef("clap"))
@@ -183,7 +182,7 @@ def test_a_hits_stem_follows_from_its_own_description() -> None:
 
 
 def test_kick_strokes_change_strength_and_timing_and_nothing_else(solved: Track) -> None:
-    soft = solved.model_copy(update={"kick_strokes": (Stroke(at_beats=1, velocity=40, shift_ms=10),)})
+    soft = solved.having(kick_strokes=(Stroke(at_beats=1, velocity=40, shift_ms=10),))
     before, after = render_stem(solved, StemRef("kick", "before")), render_stem(soft, StemRef("kick", "before"))
     late = round(0.01 * RATE)
     beat, window = round(BEAT), 6000

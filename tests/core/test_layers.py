@@ -21,7 +21,7 @@ from juglant.core.hit.start_kicks import KICKS
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.stereo import worst_fold_band
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.parameter.fields import limits_of, musical_of
@@ -43,7 +43,7 @@ def of_kick(*layers: Layer, **hit: object) -> Track:
 
 
 def of_clap(*layers: Layer) -> Track:
-    clap = KitHit(id="clap", name="Clap", role="clap", hit=Hit(layers=layers))
+    clap = Part(id="clap", name="Clap", role="clap", hit=Hit(layers=layers))
     return Track(sheet=Sheet(bars=1), kit=(clap,))
 
 

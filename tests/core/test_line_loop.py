@@ -44,7 +44,7 @@ def taken(audio: np.ndarray) -> str:
 
 def line_of(track: Track, bass: Bass, bpm: float) -> tuple[Track, np.ndarray]:
     sheet = track.sheet.model_copy(update={"bpm": bpm})
-    made = track.model_copy(update={"bass": bass, "sheet": sheet})
+    made = track.having(bass=bass, sheet=sheet)
     audio = heard_stem(made, BASS.of("before"))
     return made, audio if audio.ndim == 1 else audio.mean(axis=0)
 
@@ -59,7 +59,7 @@ def test_every_note_of_a_loop_is_read_where_it_was_written(name: str, bpm: float
     """Notes one after the other on one pitch included: what was written is known, and nothing is added."""
     made, audio = line_of(untouched, BASSES[name], bpm)
     hiss = 0.003 * np.random.default_rng(2).standard_normal(audio.size)
-    empty = untouched.model_copy(update={"bass_notes": (), "sheet": made.sheet})
+    empty = untouched.having(bass_notes=(), sheet=made.sheet)
     read = with_line_loop(empty, taken(audio + hiss), 0.0)
     assert written(read.track) == written(untouched)
     assert read.unread_beats == ()
@@ -74,7 +74,7 @@ def test_every_note_of_a_loop_is_read_where_it_was_written(name: str, bpm: float
 def test_a_shorter_loop_repeats_and_so_do_its_notes(untouched: Track) -> None:
     made, audio = line_of(untouched, BASSES["saw"], 126.0)
     bar = round(4 * 60 / 126 * RATE)
-    read = with_line_loop(made.model_copy(update={"bass_notes": ()}), taken(audio[:bar]), 0.0)
+    read = with_line_loop(made.having(bass_notes=()), taken(audio[:bar]), 0.0)
     first = {one for one in written(untouched) if one[0] < 4}
     assert written(read.track) == {(at + 4 * turn, note) for at, note in first for turn in range(4)}
     assert read.read == len(first)
@@ -87,7 +87,7 @@ def test_what_has_no_pitch_is_said_and_not_written(untouched: Track) -> None:
     burst = dsp.sosfilt(dsp.butter(2, [100, 700], "bandpass", fs=RATE, output="sos"), noise)
     at = round(5.0 * beat)
     audio[at : at + burst.size] = 0.5 * burst / np.max(np.abs(burst))
-    read = with_line_loop(made.model_copy(update={"bass_notes": ()}), taken(audio), 0.0)
+    read = with_line_loop(made.having(bass_notes=()), taken(audio), 0.0)
     assert any(abs(one - 5.0) < 0.3 for one in read.unread_beats)
     assert "could not be read, at 2.2" in read.said
     assert not any(abs(note.at_beats - 5.0) < 0.2 for note in read.track.bass_notes)

@@ -23,10 +23,12 @@ from juglant.core.hit.transpose import retuned
 from juglant.core.loop.line_loop import with_line_loop
 from juglant.core.loop.render import heard_stem
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import CONTEXT, Doubling, KitHit, Stroke
+from juglant.core.model.ids import CONTEXT
+from juglant.core.model.part import Part
 from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef
-from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
+from juglant.core.model.strokes import BassNote, Doubling, Stroke
+from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.pictures.ladder import draw_ladder
 from juglant.core.pictures.strip import draw_strip
 from juglant.core.reports.swap_check import Swap, swapped
@@ -40,18 +42,18 @@ from juglant.formats.midi import track_midi
 RATE = 48000
 
 
-def start_hit(role: str, name: str, track: Track) -> KitHit:
+def start_hit(role: str, name: str, track: Track) -> Part:
     start = next(one for one in STARTS if (one.role, one.name) == (role, name))
     made = measured_start(start, track.sheet)
     part = role.replace(" ", "-")
-    return KitHit(id=part, name=role.capitalize(), role=start.role, hit=made.hit, strokes=())
+    return Part(id=part, name=role.capitalize(), role=start.role, hit=made.hit, strokes=())
 
 
 def with_line(track: Track, notes: list[tuple[float, float | None, int]], name: str = "Ballast") -> Track:
     """The track with a long sub that plays (start, length, number)."""
     strokes = tuple(Stroke(at_beats=at, length_beats=length, note=note, velocity=127) for at, length, note in notes)
     one = start_hit("sub", name, track).model_copy(update={"strokes": strokes})
-    return track.model_copy(update={"kit": (*track.kit, one)})
+    return track.having(kit=(*track.kit, one))
 
 
 def mono(track: Track, part: str) -> np.ndarray:
@@ -110,7 +112,7 @@ def test_a_stroke_beside_its_notes_stays_at_the_hits_own_pitch(untouched: Track)
     track = with_line(untouched, [(0, 2, 34)])
     one = track.kit[-1]
     plain = Stroke(at_beats=4, velocity=127)
-    track = track.model_copy(update={"kit": (*track.kit[:-1], one.model_copy(update={"strokes": (*one.strokes, plain)}))})
+    track = track.having(kit=(*track.kit[:-1], one.model_copy(update={"strokes": (*one.strokes, plain)})))
     own = line_of_part(track, "sub").root_hz
     assert own is not None
     assert cents(pitch_hz(span(track, "sub", 4.3, 5.5)), own) == pytest.approx(0, abs=6)
@@ -120,7 +122,7 @@ def test_a_note_slides_from_the_one_before_and_bends_to_its_end(untouched: Track
     track = with_line(untouched, [(0, 2, 34), (2, 2, 46)])
     one = track.kit[-1]
     slid = (one.strokes[0], one.strokes[1].model_copy(update={"slide_ms": 400.0, "bend_cents": -1200.0}))
-    track = track.model_copy(update={"kit": (*track.kit[:-1], one.model_copy(update={"strokes": slid}))})
+    track = track.having(kit=(*track.kit[:-1], one.model_copy(update={"strokes": slid})))
     begins = pitch_hz(span(track, "sub", 2.0, 2.25))
     arrived = pitch_hz(span(track, "sub", 2.75, 2.95))
     ends = pitch_hz(span(track, "sub", 3.8, 3.99))
@@ -149,7 +151,7 @@ def test_a_note_the_sound_does_not_reach_is_told(untouched: Track) -> None:
     [("clap", "Mooring", "no pitch could be measured"), ("rumble", "Undertow", "made of the kick")],
 )
 def test_a_line_on_what_has_no_pitch_is_refused_in_words(untouched: Track, role: str, name: str, said: str) -> None:
-    track = untouched.model_copy(update={"kit": (start_hit(role, name, untouched),)})
+    track = untouched.having(kit=(start_hit(role, name, untouched),))
     with pytest.raises(InvalidTrack, match=said):
         DoubleLine(part=role, of="bass").done(track)
     with pytest.raises(InvalidTrack, match=said):
@@ -157,7 +159,7 @@ def test_a_line_on_what_has_no_pitch_is_refused_in_words(untouched: Track, role:
 
 
 def silent_sub(track: Track) -> Track:
-    return track.model_copy(update={"kit": (start_hit("sub", "Ballast", track),)})
+    return track.having(kit=(start_hit("sub", "Ballast", track),))
 
 
 def test_a_doubled_line_follows_while_linked_and_stays_when_copied(untouched: Track) -> None:
@@ -170,7 +172,7 @@ def test_a_doubled_line_follows_while_linked_and_stays_when_copied(untouched: Tr
     sound = span(linked, "sub", first.at_beats + 0.1, first.at_beats + first.length_beats)
     assert cents(pitch_hz(sound, highest=300), equal_hz(first.note + 12)) == pytest.approx(0, abs=15)
     moved = tuple(note.model_copy(update={"note": note.note + 2}) for note in untouched.bass_notes)
-    after = [one.model_copy(update={"bass_notes": moved}) for one in (linked, copied)]
+    after = [one.having(bass_notes=moved) for one in (linked, copied)]
     assert not np.array_equal(mono(after[0], "sub"), mono(linked, "sub"))
     assert np.array_equal(mono(after[1], "sub"), mono(copied, "sub"))
 
@@ -178,10 +180,10 @@ def test_a_doubled_line_follows_while_linked_and_stays_when_copied(untouched: Tr
 def test_a_doubled_line_stays_when_who_had_it_is_removed(untouched: Track) -> None:
     lead = with_line(untouched, LINE)
     follower = start_hit("sub", "Trench", untouched).model_copy(update={"id": "low", "name": "Low"})
-    track = lead.model_copy(update={"kit": (*lead.kit, follower)})
+    track = lead.having(kit=(*lead.kit, follower))
     track = DoubleLine(part="low", of="sub").done(track).track
     before = mono(track, "low")
-    left = consistent(track.model_copy(update={"kit": tuple(one for one in track.kit if one.id != "sub")}), track)
+    left = consistent(track.having(kit=tuple(one for one in track.kit if one.id != "sub")), track)
     assert left.kit[0].doubles is None
     assert np.array_equal(mono(left, "low"), before)
 
@@ -192,8 +194,8 @@ def test_a_doubled_line_stays_when_who_had_it_is_removed(untouched: Track) -> No
 )
 def test_a_circle_of_doublings_is_no_track(untouched: Track, doubles: dict[str, str], said: str) -> None:
     kit = tuple(start_hit("sub", "Ballast", untouched).model_copy(update={"id": one}) for one in ("sub", "low"))
-    document = json.loads(track_to_json(untouched.model_copy(update={"kit": kit})))
-    for one in document["kit"]:
+    document = json.loads(track_to_json(untouched.having(kit=kit)))
+    for one in document["parts"][2:]:
         one["doubles"] = {"of": doubles[one["id"]]} if one["id"] in doubles else None
     with pytest.raises(InvalidTrack, match=said):
         track_from_json(json.dumps(document))
@@ -210,10 +212,10 @@ def test_odd_doublings_are_refused(untouched: Track) -> None:
         DoubleLine(part="sub", of="nobody").done(track)
     dangling = track.kit[0].model_copy(update={"doubles": Doubling(of="nobody")})
     with pytest.raises(InvalidTrack, match="nobody"):
-        consistent(track.model_copy(update={"kit": (dangling,)}))
+        consistent(track.having(kit=(dangling,)))
     stem = track.kit[0].model_copy(update={"role": CONTEXT, "id": "rest"})
     with pytest.raises(InvalidTrack, match="rest of the track"):
-        DoubleLine(part="rest", of="bass").done(track.model_copy(update={"kit": (stem,)}))
+        DoubleLine(part="rest", of="bass").done(track.having(kit=(stem,)))
 
 
 def energy(track: Track, part: str, bar: int) -> float:
@@ -223,7 +225,7 @@ def energy(track: Track, part: str, bar: int) -> float:
 
 def test_two_parts_in_turn_never_sound_together(untouched: Track) -> None:
     notes = tuple(BassNote(at_beats=at, length_beats=1.5, note=34) for at in (0, 2, 3, 4, 6, 7, 8, 11, 12, 15))
-    track = silent_sub(untouched.model_copy(update={"bass_notes": notes}))
+    track = silent_sub(untouched.having(bass_notes=notes))
     done = LineInTurn(part="sub", of="bass", bars=(2, 4)).done(track)
     for bar in range(4):
         mine, other = energy(done.track, "sub", bar), energy(done.track, "bass", bar)
@@ -245,7 +247,7 @@ def test_a_turn_that_leaves_somebody_without_a_bar_is_refused(untouched: Track, 
 def test_what_a_part_had_besides_is_said_to_be_taken_out(untouched: Track) -> None:
     track = silent_sub(untouched)
     struck = track.kit[0].model_copy(update={"strokes": (Stroke(at_beats=1.25), Stroke(at_beats=5.25))})
-    done = LineInTurn(part="sub", of="bass", bars=(2,)).done(track.model_copy(update={"kit": (struck,)}))
+    done = LineInTurn(part="sub", of="bass", bars=(2,)).done(track.having(kit=(struck,)))
     assert "2 notes of Sub were taken out" in done.said
 
 
@@ -265,7 +267,7 @@ def test_a_line_is_written_to_midi_on_a_channel_of_its_own(untouched: Track) -> 
 
 def test_a_track_without_lines_reads_and_sounds_as_before(untouched: Track) -> None:
     document = json.loads(track_to_json(with_line(untouched, [(0, 1, 34)])))
-    for one in document["kit"]:
+    for one in document["parts"][2:]:
         for stroke in one["strokes"]:
             for field in ("note", "length_beats", "slide_ms", "bend_cents"):
                 del stroke[field]
@@ -277,7 +279,7 @@ def test_a_track_without_lines_reads_and_sounds_as_before(untouched: Track) -> N
 
 def test_notes_on_what_has_no_pitch_are_found_and_made_strokes(untouched: Track) -> None:
     clap = start_hit("clap", "Mooring", untouched).model_copy(update={"strokes": (Stroke(at_beats=1, note=60),)})
-    track = untouched.model_copy(update={"kit": (clap,)})
+    track = untouched.having(kit=(clap,))
     found = next(one for one in find_all(analyse(track)) if one.id == "notes-unheard-clap")
     assert "no pitch could be measured" in found.reason.lower()
     made = found.fixes[0].track
@@ -299,7 +301,7 @@ def test_a_part_heard_at_its_notes_alone_is_not_out_of_key_by_itself(untouched: 
 def test_each_keeps_its_own_line_in_its_bars(untouched: Track) -> None:
     """Nothing of the other's is mixed in, and what is given up is said."""
     bass = tuple(BassNote(at_beats=float(at), length_beats=1, note=34) for at in (0, 4, 8, 12))
-    track = with_line(untouched.model_copy(update={"bass_notes": bass}), [(5, 1, 41), (9, 1, 29), (13, 1, 46)])
+    track = with_line(untouched.having(bass_notes=bass), [(5, 1, 41), (9, 1, 29), (13, 1, 46)])
     done = LineInTurn(part="sub", of="bass", bars=(2, 4)).done(track)
     assert [(one.at_beats, one.note) for one in done.track.kit[-1].strokes] == [(5, 41), (13, 46)]
     assert [one.at_beats for one in done.track.bass_notes] == [0, 8]
@@ -329,7 +331,7 @@ def test_a_recorded_line_is_silent_where_another_plays(untouched: Track) -> None
 def test_beats_are_found_at_the_notes_that_are_heard(untouched: Track) -> None:
     """A note a semitone from the bass's beats with it; the pitch that the sound has by itself is heard nowhere."""
     bass = (BassNote(at_beats=0, length_beats=8, note=34),)
-    held = untouched.model_copy(update={"bass_notes": bass})
+    held = untouched.having(bass_notes=bass)
     rubs, agrees = (with_line(held, [(0, 8, note)], "Trench") for note in (35, 34))
     hz = {34: equal_hz(34)}
     found = [[one for one in ringings(track, hz) if {"sub", "bass"} == {one.one, one.other}] for track in (rubs, agrees)]
@@ -364,12 +366,12 @@ def test_two_takes_of_one_performance_are_lined_up_and_play_a_line(untouched: Tr
     names = [take_id(sound.audio, RATE) for sound in sounds]
     provide(dict(zip(names, sounds, strict=True)).get)
     layers = tuple(Layer(id=f"take-{i}", name=f"Take {i}", source=Take(take=name)) for i, name in enumerate(names))
-    sub = KitHit(id="sub", name="Sub", role="sub", hit=Hit(layers=layers), strokes=(Stroke(at_beats=0, note=33),))
-    track = untouched.model_copy(update={"kit": (sub,)})
+    sub = Part(id="sub", name="Sub", role="sub", hit=Hit(layers=layers), strokes=(Stroke(at_beats=0, note=33),))
+    track = untouched.having(kit=(sub,))
     after = FitLayers(part="sub").done(track).track
     assert after.kit[0].hit.layers[1].inverted != after.kit[0].hit.layers[0].inverted
     put = (layers[0].model_copy(update={"offset_ms": 1000 * late / RATE}), layers[1].model_copy(update={"inverted": True}))
-    ideal = track.model_copy(update={"kit": (sub.model_copy(update={"hit": Hit(layers=put)}),)})
+    ideal = track.having(kit=(sub.model_copy(update={"hit": Hit(layers=put)}),))
     energies = [float(np.sum(mono(one, "sub") ** 2)) for one in (track, after, ideal)]
     assert 10 * np.log10(energies[2] / energies[0]) > 5
     # Of those within 0.2 dB of the best the smallest move is taken.
@@ -377,7 +379,7 @@ def test_two_takes_of_one_performance_are_lined_up_and_play_a_line(untouched: Tr
     played = tuple(
         Stroke(at_beats=at, length_beats=1.5, note=note, velocity=127) for at, note in ((0.0, 33), (2.0, 38), (4.0, 28))
     )
-    line = after.model_copy(update={"kit": (after.kit[0].model_copy(update={"strokes": played}),)})
+    line = after.having(kit=(after.kit[0].model_copy(update={"strokes": played}),))
     for stroke in played:
         sound = span(line, "sub", stroke.at_beats + 0.2, stroke.at_beats + 1.4)
         assert cents(pitch_hz(sound), equal_hz(stroke.note or 0)) == pytest.approx(0, abs=6)

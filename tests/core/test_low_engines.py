@@ -13,10 +13,11 @@ from juglant.core.hit.render import render_hit
 from juglant.core.loop.render import STATES, heard_stem, render_stem, render_stems
 from juglant.core.measure.rumble import measure_rumble
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import BASS, StemRef, StemState
-from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
+from juglant.core.model.strokes import BassNote, Stroke
+from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.synth.bass import Bass, note_layers, render_note
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.registry import render_engine
@@ -96,7 +97,7 @@ def test_a_rumble_folds_nothing_back(drive_db: float) -> None:
 
 
 def made_of(kick: Hit) -> Track:
-    one = KitHit(
+    one = Part(
         id="under", name="Under", role="rumble", hit=Hit(layers=(Layer(id="r", name="R", source=Rumble()),)),
         strokes=(Stroke(at_beats=0, velocity=127),),
     )  # fmt: skip
@@ -245,7 +246,7 @@ LINE = Track(
 
 @pytest.mark.parametrize("state", STATES)
 def test_width_of_the_mid_leaves_mono_and_the_sub_as_they_are(state: StemState) -> None:
-    narrow = LINE.model_copy(update={"bass": LINE.bass.model_copy(update={"width_pct": 0})})
+    narrow = LINE.having(bass=LINE.bass.model_copy(update={"width_pct": 0}))
     wide, mono = heard_stem(LINE, BASS.of(state)), render_stem(narrow, BASS.of(state))
     assert heard_stem(narrow, BASS.of(state)).ndim == 1
     assert same_sound(wide.mean(axis=0), mono, within=1e-12)
@@ -256,18 +257,18 @@ def test_width_of_the_mid_leaves_mono_and_the_sub_as_they_are(state: StemState) 
 
 
 def test_a_bass_that_small_systems_miss_is_found_and_the_mid_it_needs_is_enough() -> None:
-    heard = LINE.model_copy(update={"bass": Bass(harmonics_pct=45)})
+    heard = LINE.having(bass=Bass(harmonics_pct=45))
     assert lost_on_small_systems(analyse(heard)) == []
     plain = {"harmonics_pct": 0, "blip_db": -60}
     for bass in (Bass(**plain), Bass(source="saw", filter_octaves=0.5, filter_sweep_octaves=0, blip_db=-60)):  # type: ignore[arg-type]
-        track = LINE.model_copy(update={"bass": bass})
+        track = LINE.having(bass=bass)
         (found,) = lost_on_small_systems(analyse(track))
         (fix,) = found.fixes
         assert fix.track is not None
         assert lost_on_small_systems(analyse(fix.track)) == []
         # One decibel less would not have been.
         less = fix.track.bass.model_copy(update={"mid_db": fix.track.bass.mid_db - 1.5})
-        assert lost_on_small_systems(analyse(track.model_copy(update={"bass": less})))
+        assert lost_on_small_systems(analyse(track.having(bass=less)))
 
 
 def test_a_long_sub_glides_onto_its_note_brightly_and_stays_near_it() -> None:

@@ -18,10 +18,11 @@ from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import loop_loudness
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
 from juglant.core.model.low_group import GROUP_ZONES, LowGroup
+from juglant.core.model.part import Part
 from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.sweep import Sweep
@@ -34,9 +35,9 @@ PARTS = ("kick", "bass", "rumble", "low-tom", "long-sub")
 ZONE_HZ = {"sub": (28, 56), "weight": (56, 112), "warmth": (112, 180), "boom": (180, 280)}
 
 
-def hit(id_: str, name: str, source: Any, at: tuple[float, ...], gain_db: float, role: str = "tom") -> KitHit:
+def hit(id_: str, name: str, source: Any, at: tuple[float, ...], gain_db: float, role: str = "tom") -> Part:
     strokes = tuple(Stroke(at_beats=beat) for beat in at)
-    return KitHit(
+    return Part(
         id=id_, name=name, role=role, hit=Hit(layers=(Layer(id="a", name="A", source=source),)), strokes=strokes,
         gain_db=gain_db,
     )  # type: ignore[arg-type]  # fmt: skip
@@ -52,7 +53,7 @@ def low(solved: Track) -> Track:
         hit("low-tom", "Low tom", Sweep(landing_hz=150, start_semitones=5, decay_ms=350), (0.0, 2.5, 6.0, 10.5), -4),
         hit("long-sub", "Long sub", Tail(landing_hz=46.2, hold_ms=700, decay_ms=400), (2.0, 10.0), -8),
     )
-    return track.model_copy(update={"kit": kit, "low_group": LowGroup(parts=PARTS)})
+    return track.having(kit=kit, low_group=LowGroup(parts=PARTS))
 
 
 def frames(stem: Samples, low_hz: float, high_hz: float) -> Samples:
@@ -181,7 +182,7 @@ def test_groups_that_cannot_be_are_refused(group: dict[str, Any], said: str, low
 def test_a_part_that_is_removed_leaves_the_group(low: Track) -> None:
     given = GiveZone(owner="low-tom", yielder="rumble", zone="boom").done(low).track
     assert track_from_json(track_to_json(given)) == given
-    gone = given.model_copy(update={"kit": tuple(one for one in given.kit if one.id != "low-tom")})
+    gone = given.having(kit=tuple(one for one in given.kit if one.id != "low-tom"))
     kept = consistent(gone, given).low_group
     assert kept.parts == ("kick", "bass", "rumble", "long-sub")
     assert kept.yields == ()

@@ -25,9 +25,11 @@ from juglant.core.memory import (
     remembered,
     remembered_bytes,
 )
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import BASS, KICK, StemRef
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.strokes import BassNote, Stroke
+from juglant.core.model.track import Track
+from juglant.core.model.version_one import Mix
 from juglant.core.synth.takes import TakeAudio, find_take, provide, was_missed
 
 MB = 1_000_000
@@ -176,7 +178,7 @@ def test_many_threads_get_what_one_would() -> None:
 
 
 def track_at(kick_db: float, bass_db: float, hit_db: float) -> Track:
-    clap = KitHit(id="clap", name="C", role="clap", hit=tone(200), strokes=(Stroke(at_beats=1),), gain_db=hit_db)
+    clap = Part(id="clap", name="C", role="clap", hit=tone(200), strokes=(Stroke(at_beats=1),), gain_db=hit_db)
     note = BassNote(at_beats=0.5, length_beats=1, note=33)
     mix = Mix(kick_gain_db=kick_db, bass_gain_db=bass_db)
     return Track(kick=tone(50), kick_at_beats=(0.0, 1.0), kit=(clap,), bass_notes=(note,), mix=mix)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from support import part_of
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.track import Track, track_from_json, track_to_json
@@ -26,27 +27,31 @@ def _put(*path: Any, value: Any) -> Change:
 
 
 def _many_layers(document: dict[str, Any]) -> None:
-    layer = document["kick"]["layers"][0]
-    document["kick"]["layers"] = [{**layer, "id": f"layer-{i}"} for i in range(10_000)]
+    layer = part_of(document, "kick")["hit"]["layers"][0]
+    part_of(document, "kick")["hit"]["layers"] = [{**layer, "id": f"layer-{i}"} for i in range(10_000)]
 
 
 BAD: list[tuple[str, Change, str]] = [
     ("tempo 0", _put("sheet", "bpm", value=0), r"sheet\.bpm: must be at least 40.*got 0"),
     ("tempo infinite", _put("sheet", "bpm", value=float("inf")), r"sheet\.bpm"),
     ("tempo NaN", _put("sheet", "bpm", value=float("nan")), r"sheet\.bpm"),
-    ("note 400", _put("bass_notes", 0, "note", value=400), r"bass_notes\.0\.note: must be at most 72, got 400"),
-    ("note length 0", _put("bass_notes", 0, "length_beats", value=0), r"length_beats: must be at least 0"),
-    ("decay -1", _put("kick", "layers", 1, "source", "decay_ms", value=-1), r"decay_ms: must be at least 5.*got -1"),
-    ("10,000 layers", _many_layers, r"kick\.layers"),
-    ("same id twice", _put("kick", "layers", 1, "id", value="beater"), "layer ids must differ"),
+    ("note 400", _put("parts", 1, "notes", 0, "note", value=400), r"parts\.1\.notes\.0\.note: must be at most 72, got 400"),
+    ("note length 0", _put("parts", 1, "notes", 0, "length_beats", value=0), r"length_beats: must be at least 0"),
+    (
+        "decay -1",
+        _put("parts", 0, "hit", "layers", 1, "source", "decay_ms", value=-1),
+        r"decay_ms: must be at least 5.*got -1",
+    ),
+    ("10,000 layers", _many_layers, r"hit\.layers"),
+    ("same id twice", _put("parts", 0, "hit", "layers", 1, "id", value="beater"), "layer ids must differ"),
     ("unknown key", _put("sheet", "swing", value=1), r"sheet\.swing"),
-    ("unknown engine", _put("kick", "layers", 0, "source", "engine", value="horn"), "engine"),
-    ("kick before 0", _put("kick_at_beats", value=[-1]), "kick_at_beats must be 0 to below 64"),
-    ("kick twice", _put("kick_at_beats", value=[1, 1]), "must not name a position twice"),
+    ("unknown engine", _put("parts", 0, "hit", "layers", 0, "source", "engine", value="horn"), "engine"),
+    ("kick before 0", _put("parts", 0, "strokes", 0, "at_beats", value=-1), r"at_beats: must be at least 0.*got -1"),
+    ("kick twice", _put("parts", 0, "strokes", 1, "at_beats", value=0), "must not name a position twice"),
     ("key H", _put("sheet", "tonic", value="H"), r"sheet\.tonic"),
     ("four moves", _put("carve", "moves", value=[{}] * 4), r"carve\.moves"),
-    ("text for a number", _put("duck", "depth_db", value="deep"), r"duck\.depth_db"),
-    ("newer version", _put("version", value=2), "newer Juglant"),
+    ("text for a number", _put("parts", 1, "ducked", "curves", 0, "depth_db", value="deep"), r"curves\.0\.depth_db"),
+    ("newer version", _put("version", value=3), "newer Juglant"),
     ("another format", _put("format", value="song"), "not a track"),
 ]
 

@@ -12,11 +12,13 @@ from juglant.core.duck.part_curves import first_curve
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ, all_band_frames
-from juglant.core.model.duck import Duck, Ducking, Key, Target
+from juglant.core.model.duck import Duck, Key
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
+from juglant.core.model.version_one import Ducking, Target
 from juglant.core.plans.ducks import newly_ducked, plan_part
 from juglant.core.synth.metal import Metal
 from juglant.core.synth.tail import Tail
@@ -65,12 +67,10 @@ def test_a_duck_keyed_by_a_clap_is_the_claps_and_not_the_kicks() -> None:
     clap = Hit(layers=(Layer(id="n", name="N", source=Tail(landing_hz=245, hold_ms=60, decay_ms=60)),))
     pad = Hit(layers=(Layer(id="m", name="M", source=Tail(landing_hz=240, hold_ms=500, decay_ms=300), gain_db=-3),))
     kit = (
-        KitHit(
+        Part(
             id="clap", name="Clap", role="clap", hit=clap, strokes=(Stroke(at_beats=1.0), Stroke(at_beats=3.0)), gain_db=-9
         ),
-        KitHit(
-            id="pad", name="Pad", role="chord", hit=pad, strokes=(Stroke(at_beats=0.5), Stroke(at_beats=2.5)), gain_db=-9
-        ),
+        Part(id="pad", name="Pad", role="chord", hit=pad, strokes=(Stroke(at_beats=0.5), Stroke(at_beats=2.5)), gain_db=-9),
     )
     curve = Duck(on=True, depth_db=3, key=Key(kind="hits", hit_ids=("clap",)))
     track = Track(
@@ -95,12 +95,8 @@ def test_a_duck_keyed_by_a_clap_is_the_claps_and_not_the_kicks() -> None:
         track.with_hit(
             "clap", Hit(layers=(Layer(id="n", name="N", source=Tail(landing_hz=245, hold_ms=160, decay_ms=60)),))
         ),
-        track.model_copy(
-            update={
-                "kick": tone(50).model_copy(
-                    update={"layers": (Layer(id="a", name="A", source=Tail(landing_hz=50, hold_ms=600)),)}
-                )
-            }
+        track.having(
+            kick=tone(50).model_copy(update={"layers": (Layer(id="a", name="A", source=Tail(landing_hz=50, hold_ms=600)),)})
         ),
     ):
         held.append(first_curve(plan_part(longer, "pad")[0], "pad").hold_ms)
@@ -115,10 +111,10 @@ METAL = Hit(layers=(Layer(id="m", name="M", source=Metal()),))
 def test_a_part_newly_ducked_starts_from_its_own_clash(hit: Hit, deep: bool, solved: Track) -> None:
     """A tone in the kick's own band gives way as far as it clashes, metal far above it by 2 dB at most."""
     strokes = tuple(Stroke(at_beats=float(beat), velocity=127) for beat in range(16))
-    one = KitHit(id="tone", name="Tone", role="chord", hit=hit, strokes=strokes, gain_db=-8)
-    track = solved.model_copy(update={"kit": (one,)})
+    one = Part(id="tone", name="Tone", role="chord", hit=hit, strokes=strokes, gain_db=-8)
+    track = solved.having(kit=(one,))
     made = newly_ducked(track, "tone")
-    (curve,) = made.ducking.of("tone").curves
+    (curve,) = made.part("tone").ducked.curves
     assert curve.on
     assert (curve.depth_db > 2) == deep
     assert curve.depth_db <= (24 if deep else 2)

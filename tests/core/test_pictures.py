@@ -32,7 +32,7 @@ def test_the_kick_falls_and_lands_on_its_measured_note_in_every_stroke(found: An
 
 
 def test_bass_ribbons_are_thinner_where_the_bass_is_ducked(found: Analysis) -> None:
-    deeper = found.track.model_copy(update={"duck": found.track.duck.model_copy(update={"depth_db": 18.0})})
+    deeper = found.track.having(duck=found.track.duck.model_copy(update={"depth_db": 18.0}))
     ribbons = [[r for r in draw_strip(one).ribbons if r.part == "bass"] for one in (found, analyse(deeper))]
     assert len(ribbons[0]) == len(found.track.notes())
     # The first note starts with a kick; a note in a gap keeps its level.
@@ -40,6 +40,20 @@ def test_bass_ribbons_are_thinner_where_the_bass_is_ducked(found: Analysis) -> N
     assert drop[1] < drop[0] - 8
     gap = [np.median(r[2].level_db) for r in ribbons]
     assert abs(gap[0] - gap[1]) < 2
+
+
+def test_both_sides_are_drawn_on_one_scale(found: Analysis, found_untouched: Analysis) -> None:
+    # What carve and duck took is the difference of the two; an untouched track has that of its floor filter.
+    def taken(one: Analysis) -> list[np.ndarray]:
+        return [np.array(r.before_db) - np.array(r.level_db) for r in draw_strip(one).ribbons if r.part == "bass"]
+
+    assert max(np.max(one) for one in taken(found)) > 6
+    assert max(np.max(np.abs(one)) for one in taken(found_untouched)) < 2.5
+    every = [db for one in draw_strip(found).ribbons for db in (*one.level_db, *one.before_db)]
+    assert max(every) <= 0.01
+    assert sum(one.to_beats - one.from_beats for one in draw_strip(found).fights_before) > sum(
+        one.to_beats - one.from_beats for one in draw_strip(found).fights
+    )
 
 
 def test_rungs_are_the_notes_of_the_key_with_its_spelling(found: Analysis) -> None:
@@ -77,7 +91,7 @@ def test_waveforms_are_the_samples_and_the_sum_is_the_sum(found: Analysis) -> No
 
 def test_a_muted_layer_is_drawn_but_not_summed(solved: Track) -> None:
     layers = [layer.model_copy(update={"muted": layer.id == "body"}) for layer in solved.kick.layers]
-    picture = drawn_kick(analyse(solved.model_copy(update={"kick": Hit(layers=tuple(layers))})))
+    picture = drawn_kick(analyse(solved.having(kick=Hit(layers=tuple(layers)))))
     assert max(picture.layers[1].high) > 0.5
     assert max(picture.sum.high) < 0.75 * max(picture.layers[1].high)
 
@@ -127,7 +141,7 @@ def test_the_duck_is_drawn_as_it_was_applied(found: Analysis) -> None:
 
 
 def test_what_is_not_there_is_not_drawn(untouched: Track) -> None:
-    bare = untouched.model_copy(update={"kick": Hit(), "duck": Duck()})
+    bare = untouched.having(kick=Hit(), duck=Duck())
     one = analyse(bare)
     assert [ribbon for ribbon in draw_strip(one).ribbons if ribbon.part == "kick"] == []
     assert drawn_kick(one).layers == ()

@@ -12,15 +12,17 @@ from hypothesis import strategies as st
 from support import same_sound, sheet_with, tone
 
 from juglant.core.hit.strokes import stroke_tempo
-from juglant.core.loop.choke import choking_parts, cutters, group_of
+from juglant.core.loop.choke import choking_parts, cutters
 from juglant.core.loop.kit import kit_description, kit_stem, room_before, under_the_kick
 from juglant.core.loop.place import CUT_FADE_MS, cut, gaps, place
 from juglant.core.loop.recorded_line import laid, recorded_line, recorded_sides, repeats_every
 from juglant.core.loop.render import render_stem
-from juglant.core.model.kit import KickCut, KitHit, Stroke
+from juglant.core.model.part import KickCut, Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import BASS, KICK, StemRef
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.strokes import BassNote, Stroke
+from juglant.core.model.track import Track
+from juglant.core.model.version_one import Mix
 from juglant.core.synth.bass import Bass
 from juglant.core.synth.takes import TakeAudio, provide, take_id
 
@@ -72,9 +74,9 @@ def test_the_room_to_what_cuts_a_sound(start: int, ends: list[int], wanted: int)
     assert room_before(start, ends, 100) == wanted
 
 
-def hit(part_id: str, *at_beats: float, choke: int = 0, muted: bool = False, hz: float = 100) -> KitHit:
+def hit(part_id: str, *at_beats: float, choke: int = 0, muted: bool = False, hz: float = 100) -> Part:
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in at_beats)
-    return KitHit(id=part_id, name=part_id, role="tom", hit=tone(hz), strokes=strokes, choke=choke, muted=muted, gain_db=0)
+    return Part(id=part_id, name=part_id, role="tom", hit=tone(hz), strokes=strokes, choke=choke, muted=muted, gain_db=0)
 
 
 GROUPED = Track(
@@ -103,23 +105,21 @@ GROUPED = Track(
     ],
 )
 def test_a_part_is_cut_where_anything_else_of_its_group_starts(part: str, beats: list[float]) -> None:
-    assert group_of(GROUPED, part) == (0 if part == "free" else 1)
+    assert GROUPED.part(part).choke == (0 if part == "free" else 1)
     assert cutters(GROUPED, part) == [round(at * BEAT) for at in beats]
 
 
 @pytest.mark.parametrize("part", ["one", "two", "kick", "bass"])
 def test_what_cuts_a_part_holds_when_others_start_and_nothing_of_how_they_sound(part: str) -> None:
-    louder = GROUPED.model_copy(
-        update={
-            "kit": tuple(one.model_copy(update={"hit": tone(70), "gain_db": 3.0}) for one in GROUPED.kit),
-            "bass": Bass(source="saw"),
-            "kick": tone(61),
-        }
+    louder = GROUPED.having(
+        kit=tuple(one.model_copy(update={"hit": tone(70), "gain_db": 3.0}) for one in GROUPED.kit),
+        bass=Bass(source="saw"),
+        kick=tone(61),
     )
     assert choking_parts(louder, part) == choking_parts(GROUPED, part)
-    later = GROUPED.model_copy(update={"kick_at_beats": (0.0, 2.5), "bass_notes": ()})
+    later = GROUPED.having(kick_at_beats=(0.0, 2.5), bass_notes=())
     assert choking_parts(later, part) != choking_parts(GROUPED, part)
-    assert choking_parts(GROUPED, "free") == {}
+    assert choking_parts(GROUPED, "free") == []
 
 
 def test_a_hits_stem_is_silent_after_it_is_cut() -> None:
@@ -139,7 +139,7 @@ def test_a_stem_stands_alone_from_its_description_and_a_tempo_counts_only_where_
 
 
 def test_under_the_kick_the_lows_are_gone_and_elsewhere_nothing_is_changed() -> None:
-    track = GROUPED.model_copy(update={"kick_at_beats": (1.0,)})
+    track = GROUPED.having(kick_at_beats=(1.0,))
     low = np.sin(2 * np.pi * 40 * np.arange(BAR) / RATE)
     settings_ = KickCut(on=True, corner_hz=150, ahead_ms=20, hold_ms=200)
     out = under_the_kick(track, settings_, low)
@@ -189,7 +189,7 @@ def test_a_recorded_line_is_the_middle_of_its_file_at_its_notes_levels() -> None
     # Half of what the sides differ by, above the mono corner: at 55 Hz under 60 nearly nothing.
     side = recorded_sides(track)
     assert np.sqrt(np.mean(side**2)) < 0.75 * np.sqrt(np.mean(((left - right) / 2) ** 2))
-    assert not np.any(recorded_line(track.model_copy(update={"bass": Bass(source="recorded line", take="f" * 24)})))
+    assert not np.any(recorded_line(track.having(bass=Bass(source="recorded line", take="f" * 24))))
 
 
 @pytest.mark.parametrize("bars", [8, 16])

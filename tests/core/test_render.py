@@ -17,7 +17,8 @@ from juglant.core.model.carve import Carve, Move
 from juglant.core.model.duck import Duck
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.stem import BASS, KICK, StemRef
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
 from juglant.core.synth.bass import Bass, render_note
 from juglant.core.synth.registry import RENDERERS, AnyEngine
 from juglant.core.synth.sweep import Sweep
@@ -110,9 +111,9 @@ def test_stems_are_exactly_as_long_as_the_loop(bpm: float, bars: int, rate: int,
 
 
 def test_a_tail_over_the_end_is_heard_at_the_start(untouched: Track) -> None:
-    late = untouched.model_copy(update={"kick_at_beats": (15.75,), "bass_notes": ()})
+    late = untouched.having(kick_at_beats=(15.75,), bass_notes=())
     stem = render_stem(late, StemRef("kick", "before"))
-    hit = render_hit(late.kick, sample_rate=48000).audio * 10 ** (late.mix.kick_gain_db / 20)
+    hit = render_hit(late.kick, sample_rate=48000).audio * 10 ** (late.kick_part.gain_db / 20)
     start = round(15.75 * 60 / 126 * 48000)
     over = hit.size - (stem.size - start)
     assert over > 0
@@ -120,15 +121,15 @@ def test_a_tail_over_the_end_is_heard_at_the_start(untouched: Track) -> None:
 
 
 def test_each_kick_cuts_the_one_before_within_five_ms(untouched: Track) -> None:
-    fast = untouched.model_copy(update={"kick_at_beats": (0.0, 0.25), "bass_notes": ()})
-    alone = untouched.model_copy(update={"kick_at_beats": (0.25,), "bass_notes": ()})
+    fast = untouched.having(kick_at_beats=(0.0, 0.25), bass_notes=())
+    alone = untouched.having(kick_at_beats=(0.25,), bass_notes=())
     second = round(0.25 * 60 / 126 * 48000)
     assert np.allclose(*(render_stem(one, StemRef("kick", "before"))[second : second + 9000] for one in (fast, alone)))
 
 
 def test_notes_sound_where_they_stand(untouched: Track) -> None:
     note = BassNote(at_beats=3.25, length_beats=0.5, note=34)
-    stem = render_stem(untouched.model_copy(update={"bass_notes": (note,)}), StemRef("bass", "before"))
+    stem = render_stem(untouched.having(bass_notes=(note,)), StemRef("bass", "before"))
     first, last = (round(beat * 60 / 126 * 48000) for beat in (3.25, 3.75))
     heard = np.flatnonzero(stem)
     assert first <= heard[0] <= first + 2
@@ -188,7 +189,7 @@ def test_nothing_to_play_is_silence() -> None:
 
 @pytest.mark.parametrize("depth_db", [0.0, 6.0, 24.0])
 def test_rows_stay_between_nothing_and_the_depth(depth_db: float, solved: Track) -> None:
-    track = solved.model_copy(update={"duck": Duck(on=True, depth_db=depth_db, hold_ms=300, return_ms=900, fall_ms=30)})
+    track = solved.having(duck=Duck(on=True, depth_db=depth_db, hold_ms=300, return_ms=900, fall_ms=30))
     rows = gain_rows(track, loop_frames(track))
     assert rows.gain_db.max() <= 0
     assert rows.gain_db.min() == pytest.approx(-depth_db)

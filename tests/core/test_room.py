@@ -82,15 +82,15 @@ def test_headroom_adds_up(solved: Track) -> None:
     assert {win.name for win in room.wins} == {"carve", "duck", "floor filter at 30 Hz"}
     assert room.kick_gain_db is not None
     assert room.bass_gain_db is not None
-    mix = solved.mix.model_copy(update={"kick_gain_db": room.kick_gain_db, "bass_gain_db": room.bass_gain_db})
-    after = measure_headroom(analyse(solved.model_copy(update={"mix": mix})))
+    made = solved.with_part("kick", gain_db=room.kick_gain_db).with_part("bass", gain_db=room.bass_gain_db)
+    after = measure_headroom(analyse(made))
     assert after.both.peak_db == pytest.approx(-6, abs=0.06)
 
 
 def test_a_bass_that_is_moved_and_turned_is_the_same_bass(solved: Track) -> None:
     bare = without_room(solved)
-    mix = bare.mix.model_copy(update={"bass_shift_ms": 2.5, "bass_inverted": True})
-    before, after = (render_stems(t).bass_before for t in (bare, bare.model_copy(update={"mix": mix})))
+    moved = bare.with_part("bass", shift_ms=2.5, inverted=True)
+    before, after = (render_stems(t).bass_before for t in (bare, moved))
     assert np.allclose(after, -np.roll(before, 120), atol=1e-12)
 
 
@@ -150,7 +150,7 @@ ODD = {
 @pytest.mark.parametrize("owner", list(GOALS))
 @pytest.mark.parametrize("name", list(ODD))
 def test_odd_pairs_are_planned_or_said_to_need_nothing(name: str, owner: str) -> None:
-    track = Track.model_validate(json.loads(track_to_json(small(58.27, 34, owner=owner))) | _plain(ODD[name]))
+    track = small(58.27, 34, owner=owner).having(**_plain(ODD[name]))
     done = planned(track)
     assert done.said
     assert all("nan" not in line for line in done.said)
@@ -167,7 +167,7 @@ def test_odd_pairs_are_planned_or_said_to_need_nothing(name: str, owner: str) ->
             # What is said would reach it does, but for what the region loses or gains by it.
             fixes = [fix for one in find_all(found) if one.id == "clearance-short" for fix in one.fixes if fix.track]
             (down,) = [fix.track for fix in fixes if fix.track]
-            level = down.mix.bass_gain_db if owner != "bass" else down.mix.kick_gain_db
+            level = down.bass_part.gain_db if owner != "bass" else down.kick_part.gain_db
             if level > -40:
                 reached = analyse(down).clearance.after_db
                 assert reached is None or GOALS[owner].short_db(reached) < 0.5  # type: ignore[index]
@@ -245,4 +245,4 @@ def test_where_the_sum_thins_another_start_of_the_bass_is_offered_and_wins_it_ba
         return float(20 * np.log10(rms[2] / (rms[0] + rms[1])))
 
     assert summing_db(fix.track) > summing_db(track) + 1
-    assert abs(fix.track.mix.bass_shift_ms) <= 10
+    assert abs(fix.track.bass_part.shift_ms) <= 10

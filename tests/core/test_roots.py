@@ -17,7 +17,8 @@ from juglant.core.findings.registry import find_all
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.landing import measure_landing
 from juglant.core.model.stem import BASS, StemRef
-from juglant.core.model.track import BassNote, Track, track_from_json, track_to_json
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track, track_from_json, track_to_json
 from juglant.core.music.notes import note_hz
 from juglant.core.tune.roots import BarRoots, bass_octave, off_roots, root_of, roots_of_notes, roots_of_sound
 from juglant.core.tune.targets import chord_roots
@@ -141,11 +142,9 @@ def test_a_note_stands_on_its_bars_root_under_every_kick(untouched: Track) -> No
     [
         (lambda track: track, "no root is said"),
         (lambda track: said(track, None, None), "no root is said"),
-        (lambda track: said(track, 1).model_copy(update={"kick_at_beats": (4.0,), "kick_strokes": ()}), "no kick"),
+        (lambda track: said(track, 1).having(kick_at_beats=(4.0,), kick_strokes=()), "no kick"),
         (
-            lambda track: said(track, 1).model_copy(
-                update={"bass": track.bass.model_copy(update={"source": "recorded line"})}
-            ),
+            lambda track: said(track, 1).having(bass=track.bass.model_copy(update={"source": "recorded line"})),
             "recorded line",
         ),
     ],
@@ -157,7 +156,7 @@ def test_what_cannot_be_written_is_said(change: object, why: str, untouched: Tra
 
 def test_notes_off_the_root_are_shown_and_a_fifth_is_not(untouched: Track) -> None:
     notes = tuple(BassNote(at_beats=float(at), length_beats=0.5, note=note) for at, note in enumerate((34, 41, 37, 36)))
-    track = said(untouched.model_copy(update={"bass_notes": notes}), 10)
+    track = said(untouched.having(bass_notes=notes), 10)
     assert [note.note for note in off_roots(track)] == [37, 36]
     (found,) = [one for one in find_all(analyse(track)) if one.id == "line-off-roots"]
     assert found.value == 2

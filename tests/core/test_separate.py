@@ -156,7 +156,7 @@ def test_undoing_the_room_gives_the_track_before(solved: Track, found: Analysis)
 
 
 def test_no_carve_without_a_clash(untouched: Track) -> None:
-    alone = untouched.model_copy(update={"bass_notes": ()})
+    alone = untouched.having(bass_notes=())
     track, plan, reason = plan_carve(alone)
     assert track == alone
     assert plan is None

@@ -10,7 +10,8 @@ from support import same_sound
 from juglant.core.errors import InvalidTrack
 from juglant.core.loop.render import render_stem
 from juglant.core.model.stem import BASS
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.synth.bass import Bass
 from juglant.core.types import Samples
@@ -20,7 +21,7 @@ PLAIN = Bass(harmonics_pct=0, blip_db=-60, drive_db=0, attack_ms=1, release_ms=3
 
 
 def line(track: Track, *notes: BassNote, bass: Bass = PLAIN) -> Samples:
-    made = track.model_copy(update={"bass": bass, "bass_notes": notes})
+    made = track.having(bass=bass, bass_notes=notes)
     return render_stem(made, BASS.of("before"))
 
 

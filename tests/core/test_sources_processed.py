@@ -74,13 +74,13 @@ def stage(kind: str) -> AnyProcessor:
 
 def recorded_line(track: Track, bass: Bass = SAW) -> Samples:
     """The line of a track as a file, (loop_frames,)."""
-    made = track.model_copy(update={"bass": bass})
-    return render_stem(made, BASS.of("before")) / 10 ** (track.mix.bass_gain_db / 20)
+    made = track.having(bass=bass)
+    return render_stem(made, BASS.of("before")) / 10 ** (track.bass_part.gain_db / 20)
 
 
 def line_track(track: Track) -> Track:
     take = known(recorded_line(track))
-    return track.model_copy(update={"bass": Bass(source="recorded line", take=take)})
+    return track.having(bass=Bass(source="recorded line", take=take))
 
 
 def loop_track(track: Track, kick: int = 0) -> Track:
@@ -97,14 +97,14 @@ def loop_track(track: Track, kick: int = 0) -> Track:
 def note_track(track: Track) -> Track:
     time = np.arange(RATE) / RATE
     tone = 0.6 * np.sin(2 * np.pi * 58.27 * time) + 0.2 * np.sin(2 * np.pi * 174.8 * time)
-    return track.model_copy(update={"bass": Bass(source="recorded note", take=known(tone), root_hz=58.27)})
+    return track.having(bass=Bass(source="recorded note", take=known(tone), root_hz=58.27))
 
 
 SOURCES = {"a recorded line": line_track, "a recorded note": note_track, "a sub": lambda track: track}
 
 
 def bass_with(track: Track, *chain: AnyProcessor) -> Track:
-    return track.model_copy(update={"bass_chain": chain})
+    return track.having(bass_chain=chain)
 
 
 def apart_db(one: Samples, other: Samples) -> float:
@@ -139,7 +139,7 @@ def test_every_processor_is_heard_on_a_kick_loop(place: str, kind: str, untouche
         hit = hit.model_copy(update={"bind": True, "bus": (stage(kind),)})
     else:
         hit = hit.model_copy(update={"layers": (hit.layers[0].model_copy(update={"chain": (stage(kind),)}),)})
-    made = track.model_copy(update={"kick": hit})
+    made = track.having(kick=hit)
     assert apart_db(render_stem(track, KICK), render_stem(made, KICK)) > -40
     moved = hit_changes(made, "kick")
     (change,) = moved.bus if place == "bus" else moved.layers[hit.layers[0].id]
@@ -150,7 +150,7 @@ def test_every_processor_is_heard_on_a_kick_loop(place: str, kind: str, untouche
 
 def test_what_is_on_a_bus_that_is_not_bound_is_measured_and_not_heard(untouched: Track) -> None:
     track = loop_track(untouched)
-    made = track.model_copy(update={"kick": track.kick.model_copy(update={"bus": (stage("drive"),)})})
+    made = track.having(kick=track.kick.model_copy(update={"bus": (stage("drive"),)}))
     assert same_sound(render_stem(made, KICK), render_stem(track, KICK))
     (change,) = hit_changes(made, "kick").bus
     assert not change.idle
@@ -159,7 +159,7 @@ def test_what_is_on_a_bus_that_is_not_bound_is_measured_and_not_heard(untouched:
 def test_twenty_decibels_of_drive_on_a_kick_loop_are_heard_in_the_loop(untouched: Track) -> None:
     track = loop_track(untouched)
     hit = track.kick.model_copy(update={"bind": True, "bus": (Saturate(drive_db=20),)})
-    made = track.model_copy(update={"kick": hit})
+    made = track.having(kick=hit)
     before, after = (np.abs(np.fft.rfft(render_stem(one, KICK))) for one in (track, made))
     hz = np.fft.rfftfreq(render_stem(track, KICK).size, 1 / RATE)
     above = (hz > 200) & (hz < 2000)
@@ -184,7 +184,7 @@ def test_twenty_decibels_of_drive_on_a_kick_loop_are_heard_in_the_loop(untouched
 def test_the_place_of_a_loops_layer_is_heard(change: dict[str, Any], what: str, untouched: Track) -> None:
     track = loop_track(untouched)
     (layer,) = track.kick.layers
-    made = track.model_copy(update={"kick": track.kick.model_copy(update={"layers": (layer.model_copy(update=change),)})})
+    made = track.having(kick=track.kick.model_copy(update={"layers": (layer.model_copy(update=change),)}))
     one, other = render_stem(track, KICK), render_stem(made, KICK)
     if what == "level":
         assert same_sound(other, one * 10 ** (-6 / 20), within=1e-9)
@@ -206,7 +206,7 @@ def test_the_place_of_a_loops_layer_is_heard(change: dict[str, Any], what: str, 
 def test_another_layer_is_struck_with_a_loop(untouched: Track) -> None:
     track = loop_track(untouched)
     click = Layer(id="click", name="Click", source=Beater(), gain_db=-3)
-    made = track.model_copy(update={"kick": track.kick.model_copy(update={"layers": (*track.kick.layers, click)})})
+    made = track.having(kick=track.kick.model_copy(update={"layers": (*track.kick.layers, click)}))
     added = render_stem(made, KICK.of("before")) - render_stem(track, KICK.of("before"))
     peak = np.max(np.abs(added))
     assert peak > 0.01
@@ -219,9 +219,9 @@ def test_a_loop_of_an_older_description_sounds_as_it_did(untouched: Track) -> No
     """What was written before loops went through layers has no word of it: it stays raw, whatever is on its layers."""
     track = loop_track(untouched)
     driven = track.kick.model_copy(update={"bind": True, "bus": (Saturate(drive_db=20),)})
-    document = track_to_json(track.model_copy(update={"kick": driven}))
+    document = track_to_json(track.having(kick=driven))
     older = track_from_json(document.replace('"processed": true', '"processed": false'))
-    raw = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"processed": False})})
+    raw = track.having(kick_loop=track.kick_loop.model_copy(update={"processed": False}))
     assert same_sound(render_stem(older, KICK), render_stem(raw, KICK))
     with pytest.raises(NoSuchPart, match="not heard"):
         compared(older, Bypass(part="kick", stage=0))
@@ -292,7 +292,7 @@ def test_a_stage_that_does_nothing_is_named_and_may_be_removed(untouched: Track)
 
 def test_a_recorded_line_that_small_systems_lose_is_driven_until_they_play_it(untouched: Track) -> None:
     soft = recorded_line(untouched, Bass(source="saw", filter_octaves=1.2, filter_sweep_octaves=0, blip_db=-60))
-    track = untouched.model_copy(update={"bass": Bass(source="recorded line", take=known(soft))})
+    track = untouched.having(bass=Bass(source="recorded line", take=known(soft)))
     lost = [one for one in find_all(analyse(track)) if one.id == "bass-lost-on-small-systems"]
     assert lost, "the trial's own line is heard by small systems: it tries nothing"
     made = applied(lost[0].fixes[0], track)

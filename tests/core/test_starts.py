@@ -10,7 +10,7 @@ from juglant.core.hit.render import render_hit
 from juglant.core.hit.start_kicks import KICKS
 from juglant.core.hit.starts import HIGHEST_HZ, LOWEST_HZ, STARTS, MeasuredStart, kick_tonic_hz, measured_starts
 from juglant.core.measure.bands import band_energies, zone_energies
-from juglant.core.model.kit import Role
+from juglant.core.model.ids import Role
 from juglant.core.model.sheet import Sheet
 from juglant.core.music.notes import cents_between
 from juglant.core.music.scales import TONICS, nearest_scale_note, pitch_class
@@ -106,6 +106,6 @@ def test_they_are_what_common_practice_says() -> None:
 
 @pytest.mark.parametrize("start", STARTS, ids=lambda start: start.name)
 def test_they_leave_room_under_full_scale(start: object) -> None:
-    hit = start.hit.model_copy(update={"kick": KICK})  # type: ignore[attr-defined]
+    hit = start.hit.model_copy(update={"kick": KICK})
     audio = render_hit(hit, sample_rate=48000).audio
     assert 0.3 < abs(audio).max() < 10 ** (3 / 20)

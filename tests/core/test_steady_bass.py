@@ -15,7 +15,9 @@ from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.steady import Steady
 from juglant.core.model.stem import StemRef
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
+from juglant.core.model.version_one import Mix
 from juglant.core.separate.steady import distortion_db, hold_gain, with_hold
 from juglant.core.synth.bass import Bass, note_layers, render_note
 from juglant.core.synth.takes import TakeAudio, provide, take_id
@@ -125,7 +127,7 @@ def test_the_spread_is_that_of_the_notes_and_each_way_leaves_what_it_says() -> N
 def test_where_fewer_than_two_notes_sound_there_is_nothing_to_even(track: Track) -> None:
     assert evenness(track).spread_lu is None
     assert even_ways(track) == []
-    held = track.model_copy(update={"steady": Steady(hold="limited", makeup_db=24)})
+    held = track.having(steady=Steady(hold="limited", makeup_db=24))
     assert np.all(np.isfinite(bass_stem(held)))
 
 
@@ -135,7 +137,7 @@ def test_a_held_bass_is_what_carve_and_duck_begin_from() -> None:
     assert np.max(np.abs(before)) == pytest.approx(10 ** (-18 / 20), rel=1e-3)
     # Remembered apart from its level, which is the last thing it is given.
     assert same_sound(before, bass_stem(track), within=1e-15, share=1e-9)
-    plain = track.model_copy(update={"carve": Carve(), "duck": Duck()})
+    plain = track.having(carve=Carve(), duck=Duck())
     assert np.array_equal(render_stem(plain, StemRef("bass")), before)
 
 
@@ -155,8 +157,8 @@ def test_the_layers_of_a_recording_sum_to_it_and_meet_at_minus_six(cross_hz: flo
     whole = Track(
         sheet=Sheet(bpm=126, bars=4), bass=Bass(source="recorded line", take=recording()), mix=Mix(bass_gain_db=0)
     )  # fmt: skip
-    split = whole.model_copy(
-        update={"bass": whole.bass.model_copy(update={"layered": True, "cross_hz": cross_hz, "sub_db": 0, "upper_db": 0})}
+    split = whole.having(
+        bass=whole.bass.model_copy(update={"layered": True, "cross_hz": cross_hz, "sub_db": 0, "upper_db": 0})
     )
     spectrum = np.abs(np.fft.rfft(bass_line(whole)))
     hz = np.fft.rfftfreq(bass_line(whole).size, 1 / RATE)
@@ -180,7 +182,7 @@ def test_sides_of_a_recording_are_its_own_above_the_mono_corner() -> None:
     ratio = np.abs(np.fft.rfft(side)) / np.abs(np.fft.rfft(asked[: side.size]))
     assert np.max(20 * np.log10(ratio[(hz > 20) & (hz < 70)])) < -35
     assert np.median(20 * np.log10(ratio[(hz > 800) & (hz < 8000)])) == pytest.approx(0, abs=0.1)
-    mono = track.model_copy(update={"bass": track.bass.model_copy(update={"take": recording(sides=False)})})
+    mono = track.having(bass=track.bass.model_copy(update={"take": recording(sides=False)}))
     assert not np.any(bass_line(mono, side=True))
 
 

@@ -14,11 +14,12 @@ from juglant.core.findings.registry import find_all
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.sides import side_bands
 from juglant.core.model.hit import Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.plans.ways import ways, with_gaps
-from juglant.core.reports.swap_check import PARTS, Swap, check_swap, replanned, swapped
+from juglant.core.reports.swap_check import REPLANNED, Swap, check_swap, replanned, swapped
 from juglant.core.separate.clearance import GOALS
 from juglant.core.signal.filters import butterworth, filter_loop
 from juglant.core.synth.tail import Tail
@@ -48,9 +49,9 @@ def test_a_swap_says_what_it_breaks_and_planning_anew_mends_what_it_can(solved: 
     now, then = analyse(solved), analyse(other)
     rows = {row.id: row for row in found.rows}
     assert (rows["peak"].now, rows["peak"].swapped) == (now.levels.peak_db, then.levels.peak_db)
-    assert rows["short"].planned == pytest.approx(analyse(replanned(other, PARTS)).clearance.short_db or 0.0, abs=1e-9)
+    assert rows["short"].planned == pytest.approx(analyse(replanned(other, REPLANNED)).clearance.short_db or 0.0, abs=1e-9)
     # Short of it only where the recovery point leaves part of the kick uncovered, which is said.
-    told = {one.id for one in find_all(analyse(replanned(other, PARTS)))}
+    told = {one.id for one in find_all(analyse(replanned(other, REPLANNED)))}
     assert rows["short"].planned < 0.11 or "duck-uncovered" in told
     # All, some or none of the plan: what is not asked for stays as it was.
     assert replanned(other, ()) == other
@@ -100,8 +101,8 @@ def test_in_a_gap_after_each_kick_no_bass_sounds(untouched: Track, gap_ms: float
 def with_boom(track: Track, hz: float, gain_db: float = -8) -> Track:
     """The track with a low hit struck with every kick."""
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in track.kick_at_beats)
-    boom = KitHit(id="boom", name="Boom", role="percussion", hit=tone(hz), strokes=strokes, gain_db=gain_db)
-    return track.model_copy(update={"kit": (boom,)})
+    boom = Part(id="boom", name="Boom", role="percussion", hit=tone(hz), strokes=strokes, gain_db=gain_db)
+    return track.having(kit=(boom,))
 
 
 @pytest.mark.parametrize("owner", ["kick", "bass"])
@@ -132,8 +133,8 @@ def test_what_a_part_costs_is_what_its_energy_adds_to_the_other_side(untouched: 
 @pytest.mark.parametrize("owner", ["kick", "shared"])
 def test_cut_under_the_kick_gives_the_clearance_back_and_leaves_the_rest(untouched: Track, owner: str) -> None:
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0.0, 0.5, 1.0, 2.5))
-    boom = KitHit(id="boom", name="Boom", role="percussion", hit=tone(63), strokes=strokes, gain_db=-8)
-    track = sheet_with(untouched.model_copy(update={"kit": (boom,)}), owner=owner)
+    boom = Part(id="boom", name="Boom", role="percussion", hit=tone(63), strokes=strokes, gain_db=-8)
+    track = sheet_with(untouched.having(kit=(boom,)), owner=owner)
     found = analyse(track)
     made = cleared(found, "boom", "under the kick")
     (part,) = other_parts(analyse(made))

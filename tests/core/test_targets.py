@@ -25,12 +25,14 @@ from juglant.core.loop.ducked import rung
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import CurvePoint, Duck, Ducking, Key, KeyedCompressor, Target, Trigger
+from juglant.core.model.duck import CurvePoint, Duck, Key, KeyedCompressor, Trigger
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
+from juglant.core.model.version_one import Ducking, Target
 from juglant.core.music.notes import note_hz
 from juglant.core.plans.ducks import plan_part, plan_targets
 from juglant.core.plans.plan import make_room, planned
@@ -49,7 +51,7 @@ def example(solved: Track) -> Track:
 
 
 def ducking(track: Track, *targets: Target, trigger: Trigger | None = None) -> Track:
-    return track.model_copy(update={"ducking": Ducking(trigger=trigger or Trigger(), targets=targets)})
+    return track.having(ducking=Ducking(trigger=trigger or Trigger(), targets=targets))
 
 
 def from_csv(text: bytes, frames: int, rate: int = RATE) -> np.ndarray:
@@ -141,13 +143,13 @@ def test_only_below_the_split_the_mids_stay(example: Track) -> None:
 
 def without_kicks(track: Track, first_bar: int, bars: int) -> Track:
     kept = tuple(at for at in track.kick_at_beats if not 4 * first_bar <= at < 4 * (first_bar + bars))
-    return track.model_copy(update={"kick_at_beats": kept})
+    return track.having(kick_at_beats=kept)
 
 
 def test_the_silent_trigger_runs_on_where_the_kick_rests_and_the_level_does_not_jump(solved: Track) -> None:
-    deep = solved.model_copy(update={"duck": solved.duck.model_copy(update={"depth_db": 12.0})})
+    deep = solved.having(duck=solved.duck.model_copy(update={"depth_db": 12.0}))
     keyed = without_kicks(deep, 2, 2)
-    silent = keyed.model_copy(update={"duck": keyed.duck.model_copy(update={"key": Key(kind="trigger")})})
+    silent = keyed.having(duck=keyed.duck.model_copy(update={"key": Key(kind="trigger")}))
     assert key_beats(keyed, Key(kind="trigger")) == key_beats(deep, Key())
     jumps = [measure_part(track, "bass").guards.level_jump_lu for track in (keyed, silent)]
     assert jumps[0] is not None
@@ -219,7 +221,7 @@ def test_the_controller_read_back_is_the_curve_within_its_resolution(example: Tr
 
 def test_the_trigger_is_delivered_where_it_is_used(solved: Track) -> None:
     assert "trigger.mid" not in dict(delivered(solved))
-    track = solved.model_copy(update={"duck": solved.duck.model_copy(update={"key": Key(kind="trigger")})})
+    track = solved.having(duck=solved.duck.model_copy(update={"key": Key(kind="trigger")}))
     files = dict(delivered(track))
     starts, now = [], 0.0
     for message in mido.MidiFile(file=io.BytesIO(files["trigger.mid"])):
@@ -285,7 +287,7 @@ def test_extreme_tempos_are_planned(bpm: float, example: Track) -> None:
 def test_a_return_longer_than_the_loop_ends_up_where_it_began(solved: Track) -> None:
     sheet = solved.sheet.model_copy(update={"bpm": 260.0, "bars": 1})
     curve = Duck(on=True, depth_db=12, hold_ms=1500, return_ms=1500, key=Key(kind="grid", grid_beats=4))
-    track = solved.model_copy(update={"sheet": sheet, "duck": curve})
+    track = solved.having(sheet=sheet, duck=curve)
     rows = part_rows(track, "bass", loop_frames(track))
     # The loop is 923 ms: the next key comes while it is held; it is down all the time.
     assert rows.gain_db == pytest.approx(-12, abs=0.01)
@@ -297,13 +299,13 @@ ODD: dict[str, dict[str, object]] = {
     "sixteenth-note kicks": {"kick_at_beats": tuple(i / 4 for i in range(64))},
     "a silent kick": {"kick": Hit()},
     "no kicks": {"kick_at_beats": ()},
-    "a silent pad": {"kit": (KitHit(id="pad", name="Pad", role="chord", strokes=(Stroke(at_beats=0),)),)},
+    "a silent pad": {"kit": (Part(id="pad", name="Pad", role="chord", strokes=(Stroke(at_beats=0),)),)},
 }
 
 
 @pytest.mark.parametrize("odd", list(ODD))
 def test_odd_patterns_are_planned_and_measured(odd: str, example: Track) -> None:
-    track = example.model_copy(update=ODD[odd])
+    track = example.having(**ODD[odd])
     made, plans = plan_targets(make_room(track))
     for part in ("bass", "pad"):
         measured = measure_part(made, part)
@@ -346,11 +348,11 @@ def test_keys_in_a_circle_are_patterns_and_end(example: Track) -> None:
 
 def test_a_low_pad_is_ducked_as_deep_as_the_kick_needs(solved: Track) -> None:
     low = Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=60, hold_ms=1200, chord="fifth")),))
-    pad = KitHit(
+    pad = Part(
         id="pad", name="Pad", role="chord", hit=low, gain_db=0,
         strokes=tuple(Stroke(at_beats=at, velocity=127) for at in (0.0, 4.0, 8.0, 12.0)),
     )  # fmt: skip
-    track = ducking(solved.model_copy(update={"kit": (pad,)}), Target(part="pad", curves=(Duck(on=True),)))
+    track = ducking(solved.having(kit=(pad,)), Target(part="pad", curves=(Duck(on=True),)))
     made, plan = plan_part(track, "pad")
     found = measure_part(made, "pad")
     assert plan.needed_db > 0.1
@@ -368,7 +370,7 @@ def test_what_is_promised_below_a_split_is_what_is_measured(split_hz: float, sol
 
 
 def test_with_a_split_both_sides_of_a_wide_bass_are_rebuilt_from_its_files(solved: Track) -> None:
-    wide = solved.model_copy(update={"bass": solved.bass.model_copy(update={"width_pct": 60.0, "mid_db": -12.0})})
+    wide = solved.having(bass=solved.bass.model_copy(update={"width_pct": 60.0, "mid_db": -12.0}))
     files = dict(delivered(ducking(wide, Target(part="bass", split=True, split_hz=400))))
     names = ("", "-unducked", "_band-unducked")
     heard, plain, band = (soundfile.read(io.BytesIO(files[f"stems/bass{way}.wav"]))[0] for way in names)
@@ -395,8 +397,8 @@ def test_what_rings_on_is_fed_by_the_dry_stem_that_is_delivered(example: Track) 
 def test_what_a_ducked_part_costs_is_what_is_heard_of_it(solved: Track) -> None:
     low = Hit(layers=(Layer(id="c", name="C", source=Chord(landing_hz=60, hold_ms=1200, chord="fifth")),))
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in (0.0, 4.0, 8.0, 12.0))
-    pad = KitHit(id="pad", name="Pad", role="chord", hit=low, gain_db=0, strokes=strokes)
-    plain = solved.model_copy(update={"kit": (pad,)})
+    pad = Part(id="pad", name="Pad", role="chord", hit=low, gain_db=0, strokes=strokes)
+    plain = solved.having(kit=(pad,))
     ducked, _ = plan_part(ducking(plain, Target(part="pad", curves=(Duck(on=True),))), "pad")
     costs = [other_parts(analyse(track))[0].cost_db for track in (plain, ducked)]
     assert costs[1] < costs[0] - 1

@@ -14,8 +14,9 @@ from juglant.core.loop.render import heard_stem, render_stem
 from juglant.core.measure.hit import measure_hit
 from juglant.core.measure.timing import measure_length_ms, measure_timing
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import BASS, StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.synth.tail import Tail
@@ -76,7 +77,7 @@ def test_the_longest_stretch_goes_through_the_loops_end(mask: str, start: int, l
 
 
 def test_a_long_sub_of_the_kit_is_heard_against_the_bass() -> None:
-    sub = KitHit(
+    sub = Part(
         id="sub", name="Sub", role="percussion", hit=held(note_hz(NOTE, 440) + 3, 1200),
         strokes=(Stroke(at_beats=0, velocity=127),),
     )  # fmt: skip
@@ -89,7 +90,7 @@ def test_a_long_sub_of_the_kit_is_heard_against_the_bass() -> None:
     fixed = said.fixes[0].track
     assert fixed is not None
     # They cut each other: the note that starts with it cuts it, and nothing beats.
-    assert fixed.mix.bass_choke == fixed.kit[0].choke != 0
+    assert fixed.bass_part.choke == fixed.kit[0].choke != 0
     assert not [one for one in tails_beat(analyse(fixed)) if one.id == said.id]
 
 
@@ -136,7 +137,7 @@ def test_an_attack_is_the_same_with_and_without_silence_ahead(hz: float, attack_
 
 
 def test_headroom_costs_are_of_the_whole_loop() -> None:
-    clap = KitHit(
+    clap = Part(
         id="tom", name="Tom", role="tom", hit=held(180, 200), gain_db=-3,
         strokes=tuple(Stroke(at_beats=float(beat), velocity=127) for beat in range(8)),
     )  # fmt: skip
@@ -159,7 +160,7 @@ def test_a_sound_without_a_length_is_not_a_short_one() -> None:
     take = take_id(audio, RATE)
     provide(lambda wanted: TakeAudio(audio, RATE) if wanted == take else None)
     hit = Hit(layers=(Layer(id="a", name="A", source=Take(take=take, fade_ms=0.5)),))
-    sub = KitHit(id="sub", name="Sub", role="percussion", hit=hit, strokes=(Stroke(at_beats=0, velocity=127),))
+    sub = Part(id="sub", name="Sub", role="percussion", hit=hit, strokes=(Stroke(at_beats=0, velocity=127),))
     pitch_of = hit_pitch(line_track(kit=(sub,)), sub)
     assert pitch_of.length_ms is None or pitch_of.length_ms > 1500
     assert pitch_of.used == "landing"

@@ -14,8 +14,9 @@ from juglant.core.findings.line_findings import notes_overlap
 from juglant.core.findings.tune_findings import kit_out_of_key
 from juglant.core.measure.timing import low_band_envelope
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit
-from juglant.core.model.track import BassNote, Intended, Track
+from juglant.core.model.part import Part
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Intended, Track
 from juglant.core.music.loudness import equal_loudness_db
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.pictures.ladder import draw_ladder, nearest_moves
@@ -38,11 +39,11 @@ def tom(landing_hz: float, **source: float) -> Hit:
 @pytest.fixture(scope="module")
 def kit(untouched: Track) -> Track:
     hits = (
-        KitHit(id="low", name="Low", role="tom", hit=tom(96)),
-        KitHit(id="high", name="High", role="tom", hit=tom(151)),
-        KitHit(id="clap", name="Clap", role="clap", hit=Hit(layers=(Layer(id="a", name="A", source=Clap()),))),
+        Part(id="low", name="Low", role="tom", hit=tom(96)),
+        Part(id="high", name="High", role="tom", hit=tom(151)),
+        Part(id="clap", name="Clap", role="clap", hit=Hit(layers=(Layer(id="a", name="A", source=Clap()),))),
     )
-    return untouched.model_copy(update={"kit": hits})
+    return untouched.having(kit=hits)
 
 
 @pytest.mark.parametrize(("phon", "hz", "spl"), [(40, 1000, 40.0), (40, 100, 64.4), (40, 50, 77.8), (80, 100, 92.5)])
@@ -89,9 +90,7 @@ def test_schools_ask_for_what_they_are_named_after(untouched: Track) -> None:
     assert found["unpitched"].target is None
     assert "shorter than 72 ms" in found["unpitched"].reason
     lines = ((0, 34), (4, 39), (8, 41), (12, 34))
-    moving = untouched.model_copy(
-        update={"bass_notes": tuple(BassNote(at_beats=at, length_beats=1, note=note) for at, note in lines)}
-    )
+    moving = untouched.having(bass_notes=tuple(BassNote(at_beats=at, length_beats=1, note=note) for at, note in lines))
     chords = next(one for one in advice(moving, 55.7) if one.school == "chords")
     assert "3 roots" in chords.reason
     assert next(one for one in advice(Track(), 55.7) if one.school == "chords").target is None
@@ -190,7 +189,7 @@ def test_the_cut_that_is_named_cures_the_beating() -> None:
 
 
 def test_nothing_to_compare_is_nothing(found: Analysis) -> None:
-    bare = analyse(found.track.model_copy(update={"bass_notes": ()}))
+    bare = analyse(found.track.having(bass_notes=()))
     assert meetings(bare) == []
     assert draw_line(bare).notes == ()
 
@@ -199,7 +198,7 @@ def test_notes_written_over_each_other_are_said_and_ended(untouched: Track) -> N
     """Also the same note twice at one place: nothing of it is heard, and it is kept until the fix is applied."""
     lines = ((0, 2, 34), (1, 1, 39), (1, 0.5, 39), (3, 0.5, 34))
     notes = tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in lines)
-    track = untouched.model_copy(update={"bass_notes": notes})
+    track = untouched.having(bass_notes=notes)
     (said,) = notes_overlap(analyse(track))
     assert (said.value, said.severity) == (2, "note")
     fixed = said.fixes[0].track

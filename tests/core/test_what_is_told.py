@@ -19,8 +19,9 @@ from juglant.core.loop.kick_loop import with_kick_loop
 from juglant.core.loop.render import heard_stem
 from juglant.core.measure.lead import lead_in_ms
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import BASS, StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
@@ -63,9 +64,9 @@ def track_of(**parts: object) -> Track:
     return Track.model_validate({"sheet": {"bpm": BPM, "bars": 1}, **parts})
 
 
-def kit_of(hit: Hit, role: str = "percussion", at: tuple[float, ...] = (1.0,), name: str = "thump") -> KitHit:
+def kit_of(hit: Hit, role: str = "percussion", at: tuple[float, ...] = (1.0,), name: str = "thump") -> Part:
     strokes = tuple(Stroke(at_beats=beat, velocity=127) for beat in at)
-    return KitHit(id=name, name=name.title(), role=role, hit=hit, strokes=strokes)  # type: ignore[arg-type]
+    return Part(id=name, name=name.title(), role=role, hit=hit, strokes=strokes)  # type: ignore[arg-type]
 
 
 def first_sound(audio: np.ndarray) -> int:
@@ -243,10 +244,10 @@ def test_processing_of_a_kick_that_comes_as_a_loop_is_said_to_do_nothing() -> No
         bar[beat * BEAT : beat * BEAT + RATE // 2 - 10] += thump()[: RATE // 2 - 10]
     track = with_kick_loop(track_of(), taken(bar), 0.0, 0)
     # As descriptions are that were written before loops went through their layers.
-    track = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"processed": False})})
+    track = track.having(kick_loop=track.kick_loop.model_copy(update={"processed": False}))
     assert kick_loop_goes_round(analyse(track)) == []
     kick = track.kick.model_copy(update={"bind": True, "bus": (Compressor(threshold_db=-30),)})
-    processed = track.model_copy(update={"kick": kick})
+    processed = track.having(kick=kick)
     assert np.array_equal(heard_stem(processed, StemRef("kick")), heard_stem(track, StemRef("kick")))
     (said,) = kick_loop_goes_round(analyse(processed))
     through, stroke = (one.track for one in said.fixes)

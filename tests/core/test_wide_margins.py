@@ -67,7 +67,7 @@ def test_a_firm_landing_keeps_its_distance(untouched: Track) -> None:
 
 def test_a_kick_without_a_pitch_is_not_said_to_beat_nowhere(solved: Track) -> None:
     """Null is not nothing: what cannot be judged has no figure in the check of a swap."""
-    silent = solved.model_copy(update={"kick": Hit()})
+    silent = solved.having(kick=Hit())
     rows = {row.id: row for row in check_swap(silent, Swap(bpm=140)).rows}
     assert rows["beats"].now is None
     assert rows["kick-length"].now is None

@@ -31,14 +31,13 @@ AGREE_DB = -80.0
 def line(untouched: Track) -> tuple[Track, Samples]:
     """The demo's line as a recording, and the track that plays it at 0 dB."""
     sheet = untouched.sheet.model_copy(update={"bars": 2})
-    saw = untouched.model_copy(update={"bass": Bass(source="saw"), "sheet": sheet})
-    audio = render_stem(saw, BASS.of("before")) / 10 ** (saw.mix.bass_gain_db / 20)
+    saw = untouched.having(bass=Bass(source="saw"), sheet=sheet)
+    audio = render_stem(saw, BASS.of("before")) / 10 ** (saw.bass_part.gain_db / 20)
     # Recorded sounds are kept as 32-bit floats.
     audio = audio.astype(np.float32).astype(np.float64)[None]
     name = take_id(audio, RATE)
     provide({name: TakeAudio(audio, RATE)}.get)
-    mix = saw.mix.model_copy(update={"bass_gain_db": 0.0})
-    return saw.model_copy(update={"bass": Bass(source="recorded line", take=name), "mix": mix}), audio[0]
+    return saw.with_part("bass", instrument=Bass(source="recorded line", take=name), gain_db=0.0), audio[0]
 
 
 def cookbook(kind: str, hz: float, gain_db: float, q: float) -> Samples:
@@ -60,7 +59,7 @@ def apart_db(one: Samples, other: Samples) -> float:
 
 
 def played(track: Track, *chain: object) -> Samples:
-    return render_stem(track.model_copy(update={"bass_chain": chain}), BASS.of("before"))
+    return render_stem(track.having(bass_chain=chain), BASS.of("before"))
 
 
 @pytest.mark.parametrize(

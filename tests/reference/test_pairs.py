@@ -14,8 +14,9 @@ from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ, ZONE_EDGES_HZ
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KitHit, Stroke
+from juglant.core.model.part import Part
 from juglant.core.model.stem import StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.synth.snare import Snare
 from juglant.core.synth.sweep import Sweep
@@ -45,8 +46,8 @@ def with_snare(track: Track, gain_db: float = 0) -> Track:
     body = Layer(id="body", name="Body", source=Sweep(landing_hz=215, start_semitones=3, decay_ms=160))
     wires = Layer(id="wires", name="Wires", source=Snare(), gain_db=-18)
     strokes = tuple(Stroke(at_beats=at, velocity=127) for at in track.kick_at_beats)
-    snare = KitHit(id="snare", name="Snare", role="snare", hit=Hit(layers=(body, wires)), strokes=strokes, gain_db=gain_db)
-    return track.model_copy(update={"kit": (*track.kit, snare)})
+    snare = Part(id="snare", name="Snare", role="snare", hit=Hit(layers=(body, wires)), strokes=strokes, gain_db=gain_db)
+    return track.having(kit=(*track.kit, snare))
 
 
 def frames(track: Track, part: str, state: str, centre: float) -> Samples:
@@ -144,10 +145,10 @@ def test_what_cannot_be_compared_or_cut_is_said(begun: Track) -> None:
     with pytest.raises(InvalidTrack, match="nothing to cut"):
         cut_of(begun, "kick", "hat", "sub")
     # Parts that are silent, or never together, meet nowhere, and nothing is offered.
-    silent = begun.model_copy(update={"bass_notes": ()})
+    silent = begun.having(bass_notes=())
     found = pair_figures(silent, "kick", "bass")
     assert [one.zone for one in found.zones] == list(ZONES)
     assert all(one.clearance_db is None and one.cut is None and one.worst_beats is None for one in found.zones)
-    looped = begun.model_copy(update={"kick_loop": begun.kick_loop.model_copy(update={"on": True, "take": "f" * 24})})
+    looped = begun.having(kick_loop=begun.kick_loop.model_copy(update={"on": True, "take": "f" * 24}))
     if looped.kick_loop.plays:
         assert "hear it through its layers" in pair_figures(looped, "bass", "kick").reason

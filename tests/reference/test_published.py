@@ -15,7 +15,8 @@ from juglant.core.measure.bands import CENTRES_HZ
 from juglant.core.measure.level import k_weighting, loop_loudness, true_peak
 from juglant.core.measure.timing import measure_timing
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
 from juglant.core.music.notes import note_number
 from juglant.core.signal.filters import SHAPES, butterworth, cookbook, filter_signal, response
 from juglant.core.synth.sweep import Sweep
@@ -119,12 +120,8 @@ def test_t60_is_6_908_tau(tau_s: float) -> None:
 def test_beats_are_the_difference_of_the_frequencies(bass_note: int, untouched: Track) -> None:
     """Textbook acoustics (Helmholtz): beats = abs(f1 - f2) a second."""
     kick = Hit(layers=(Layer(id="t", name="T", source=Tail(landing_hz=58.27, attack_ms=2, hold_ms=1500, decay_ms=2000)),))
-    track = untouched.model_copy(
-        update={
-            "kick": kick,
-            "kick_at_beats": (0.0,),
-            "bass_notes": (BassNote(at_beats=0, length_beats=3, note=bass_note),),
-        }
+    track = untouched.having(
+        kick=kick, kick_at_beats=(0.0,), bass_notes=(BassNote(at_beats=0, length_beats=3, note=bass_note),)
     )
     found = analyse(track)
     assert found.beating is not None

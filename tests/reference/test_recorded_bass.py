@@ -37,8 +37,7 @@ def fingered() -> Track:
     track = UNLIKE["sub, held, 126"]
     bass = track.bass.model_copy(update={"source": "recorded note", "take": FINGERED, "root_hz": round(root, 2)})
     # A string has less of its fundamental than a sub: as loud as it takes to be in the kick's way.
-    mix = track.mix.model_copy(update={"bass_gain_db": LOUD_DB})
-    return track.model_copy(update={"bass": bass, "mix": mix})
+    return track.with_part("bass", instrument=bass, gain_db=LOUD_DB)
 
 
 @pytest.fixture(scope="module", params=["kick", "shared"])

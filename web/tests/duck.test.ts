@@ -3,8 +3,18 @@ import type { Duck, Track, TrackState } from "../src/api/types";
 import { playedStems, sideOf } from "../src/audio/stems";
 import { nearestValue, noteValue, snapped } from "../src/controls/noteValues";
 import { asPoints, type DuckLimits, gripsOf, moved, pinsOf, strokeLine, withPoint } from "../src/plots/duckShape";
-import { curvesOf, duckedParts, withCurve, withCurves, withoutHit, withTarget } from "../src/steps/duck/duckedParts";
+import {
+  curvesOf,
+  duckedOf,
+  duckedParts,
+  firstCurve,
+  withCurve,
+  withCurves,
+  withDucked,
+  withoutHit,
+} from "../src/steps/duck/duckedParts";
 import { duckInWords } from "../src/steps/duck/duckSentence";
+import { madeTrack } from "./madeTrack";
 
 const key = { kind: "kick", hit_ids: [], grid_beats: 1, offset_beats: 0 };
 const duck = (change: Partial<Duck> = {}): Duck =>
@@ -149,48 +159,39 @@ describe("times in note values", () => {
 });
 
 const track = (): Track =>
-  ({
+  madeTrack({
     sheet: { bpm: 120, bars: 4 },
-    duck: duck({ fitted: null, key: { ...key, kind: "hits", hit_ids: ["pad", "hat"] } as Duck["key"] }),
-    mix: {},
-    kick: {},
-    kick_at_beats: [],
-    kick_strokes: [],
-    kit: [
-      { id: "pad", name: "Pad" },
-      { id: "hat", name: "Hat" },
+    curves: [duck({ fitted: null, key: { ...key, kind: "hits", hit_ids: ["pad", "hat"] } as Duck["key"] })],
+    others: [
+      { id: "pad", name: "Pad", ducked: { curves: [duck()], follows: null, scale_pct: 100 } },
+      { id: "hat", name: "Hat", ducked: { curves: [], follows: "pad", scale_pct: 50 } },
     ],
-    ducking: {
-      trigger: { pattern: "as the kick", at_beats: [] },
-      targets: [
-        { part: "pad", curves: [duck()], follows: null, scale_pct: 100 },
-        { part: "hat", curves: [], follows: "pad", scale_pct: 50 },
-      ],
-    },
-  }) as unknown as Track;
+    trigger: { pattern: "as the kick", at_beats: [] },
+  });
 
 describe("curves of a part", () => {
-  it("are changed one by one, the bass's first being the track's", () => {
+  it("are changed one by one, and the bass keeps its first", () => {
     const more = withCurve(withCurve(track(), "bass", { depth_db: 3 }, 1), "bass", { depth_db: 5 });
-    expect(more.duck.depth_db).toBe(5);
+    expect(firstCurve(more).depth_db).toBe(5);
     expect(curvesOf(more, "bass").map((one) => one.depth_db)).toEqual([5, 3]);
     const less = withCurves(more, "bass", curvesOf(more, "bass").slice(0, 1));
     expect(curvesOf(less, "bass")).toHaveLength(1);
-    expect(duckedParts(less)).toEqual(["pad", "hat"]);
+    expect(curvesOf(withCurves(less, "bass", []), "bass")).toEqual(curvesOf(less, "bass"));
+    expect(duckedParts(less)).toEqual(["bass", "pad", "hat"]);
   });
 
   it("end to follow where they get one of their own", () => {
     const own = withCurve(track(), "hat", { depth_db: 4 });
-    expect(own.ducking.targets[1]?.follows).toBeNull();
+    expect(duckedOf(own, "hat")?.follows).toBeNull();
     expect(curvesOf(own, "hat")[0]?.depth_db).toBe(4);
-    expect(duckedParts(withTarget(track(), "hat", { follows: null }))).toEqual(["pad"]);
+    expect(duckedParts(withDucked(track(), "hat", { follows: null }))).toEqual(["bass", "pad"]);
   });
 
   it("go with a hit that is removed, and so does all that hung on it", () => {
     const left = withoutHit(track(), "pad");
-    expect(left.kit.map((one) => one.id)).toEqual(["hat"]);
-    expect(left.ducking.targets.map((one) => [one.part, one.follows])).toEqual([["hat", null]]);
-    expect(left.duck.key.hit_ids).toEqual(["hat"]);
+    expect(left.parts.map((one) => one.id)).toEqual(["kick", "bass", "hat"]);
+    expect(duckedOf(left, "hat")?.follows).toBeNull();
+    expect(firstCurve(left).key.hit_ids).toEqual(["hat"]);
   });
 
   it.each([

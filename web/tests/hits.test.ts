@@ -1,26 +1,26 @@
 import { describe, expect, it } from "vitest";
-import type { Hit, KitHit, Layer, MeasuredStart, Track, Variation } from "../src/api/types";
+import { kickOf, moved, othersOf, withPart } from "../src/api/parts";
+import type { Hit, Layer, MeasuredStart, Part, Track, Variation } from "../src/api/types";
 import { atLevel, levelAt, type Point, withPoint } from "../src/steps/hits/drawn";
 import { newLayer, renamed, wavePath } from "../src/steps/hits/layers";
 import { hitFrom, hitsOf, PAD_CODES, padLabel, strokeAt, strokeKey, withHit } from "../src/steps/hits/pads";
 import { newProcessor } from "../src/steps/hits/processors";
 import { sorted } from "../src/steps/hits/sorting";
 import { onSample, zoomed } from "../src/steps/hits/zoom";
+import { madeTrack } from "./madeTrack";
 
 const hit = (id = "body"): Hit => ({ layers: [{ id, name: "Body", source: { engine: "sweep" } }] }) as unknown as Hit;
 
 const track = (): Track =>
-  ({
+  madeTrack({
     sheet: { bpm: 126, sample_rate: 48000 },
     kick: hit(),
-    kick_at_beats: [0, 1, 2],
-    kick_strokes: [{ at_beats: 1, velocity: 90, shift_ms: -4, tune_cents: 0 }],
-    kit: [{ id: "clap", name: "Clap", role: "clap", hit: hit(), strokes: [], gain_db: -10, choke: 0 }],
-    mix: { kick_gain_db: -6, bass_gain_db: -10 },
-  }) as unknown as Track;
+    strokes: [strokeAt(0), { ...strokeAt(1, 90), shift_ms: -4 }, strokeAt(2)],
+    others: [{ id: "clap", name: "Clap", role: "clap", hit: hit(), strokes: [], gain_db: -10, choke: 0 }],
+  });
 
-describe("the kit as one list of hits", () => {
-  it("has the kick first, with its own level and what each stroke has", () => {
+describe("what is struck as one list", () => {
+  it("has the kick among it, with its own level and what each stroke has", () => {
     const [kick, clap] = hitsOf(track());
     expect(kick).toMatchObject({ id: "kick", gain_db: -6 });
     expect(kick?.strokes.map((one) => [one.at_beats, one.velocity])).toEqual([
@@ -31,16 +31,26 @@ describe("the kit as one list of hits", () => {
     expect(clap?.id).toBe("clap");
   });
 
-  it("puts a changed kick back where the track has it", () => {
+  it("keeps a changed kick's strokes in the order they are played in", () => {
     const changed = withHit(track(), "kick", (one) => ({
       ...one,
       gain_db: -3,
       strokes: [...one.strokes, strokeAt(0.5, 60)].filter((each) => each.at_beats !== 2),
     }));
-    expect(changed.kick_at_beats).toEqual([0, 0.5, 1]);
-    expect(changed.kick_strokes.map((one) => one.at_beats)).toEqual([0.5, 1]);
-    expect(changed.mix.kick_gain_db).toBe(-3);
-    expect(withHit(changed, "clap", (one) => ({ ...one, gain_db: 0 })).kit[0]?.gain_db).toBe(0);
+    expect(kickOf(changed).strokes.map((one) => [one.at_beats, one.velocity])).toEqual([
+      [0, 127],
+      [0.5, 60],
+      [1, 90],
+    ]);
+    expect(kickOf(changed).gain_db).toBe(-3);
+    expect(othersOf(withHit(changed, "clap", (one) => ({ ...one, gain_db: 0 })))[0]?.gain_db).toBe(0);
+  });
+
+  it("goes one place earlier or later, and no further than the ends", () => {
+    const order = (made: Track) => made.parts.map((one) => one.id);
+    expect(order(moved(track(), "clap", -1))).toEqual(["kick", "clap", "bass"]);
+    expect(order(moved(track(), "kick", 1))).toEqual(["bass", "kick", "clap"]);
+    expect(order(moved(track(), "kick", -1))).toEqual(["kick", "bass", "clap"]);
   });
 
   it("gives a new hit a name and an id that are free", () => {
@@ -60,13 +70,14 @@ describe("the kit as one list of hits", () => {
 
   it("knows a stroke by all that changes its sound", () => {
     const now = track();
-    const clap = now.kit[0] as KitHit;
+    const clap = othersOf(now)[0] as Part;
+    const other = withPart(now, "kick", (one) => ({ ...one, hit: hit("other") }));
     const key = strokeKey(now, clap, 100, null);
     expect(strokeKey(now, { ...clap, gain_db: -9 }, 100, null)).not.toBe(key);
     expect(strokeKey({ ...now, sheet: { ...now.sheet, bpm: 130 } }, clap, 100, null)).not.toBe(key);
-    expect(strokeKey({ ...now, kick: hit("other") }, clap, 100, null)).toBe(key);
+    expect(strokeKey(other, clap, 100, null)).toBe(key);
     const rumble = { ...clap, hit: { layers: [{ source: { engine: "rumble" } }] } as unknown as Hit };
-    expect(strokeKey({ ...now, kick: hit("other") }, rumble, 100, null)).not.toBe(strokeKey(now, rumble, 100, null));
+    expect(strokeKey(other, rumble, 100, null)).not.toBe(strokeKey(now, rumble, 100, null));
   });
 });
 

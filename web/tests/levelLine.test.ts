@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { partOf } from "../src/api/parts";
 import type { Track } from "../src/api/types";
 import { asPlaces, asTimes, copiedFromBarOne, withLine } from "../src/steps/hits/levelLine";
+import { madeTrack } from "./madeTrack";
 
 describe("a level line", () => {
   const points = [
@@ -33,11 +35,10 @@ describe("a level line", () => {
     expect(copiedFromBarOne([{ at_beats: 5, gain_db: -1 }], 3)).toEqual([{ at_beats: 5, gain_db: -1 }]);
   });
   it("is one for each part, and goes with its last point", () => {
-    const track = { level_lines: [{ part: "bass", points }] } as unknown as Track;
-    expect(withLine(track, "bass", []).level_lines).toEqual([]);
-    expect(withLine(track, "kick", points).level_lines).toHaveLength(2);
-    expect(withLine(track, "bass", points.slice(0, 1)).level_lines).toEqual([
-      { part: "bass", points: points.slice(0, 1) },
-    ]);
+    const track = withLine(madeTrack({}), "bass", points);
+    const lineOf = (made: Track, part: string) => partOf(made, part)?.level_line;
+    expect(lineOf(withLine(track, "bass", []), "bass")).toBeNull();
+    expect(lineOf(withLine(track, "kick", points), "bass")).toEqual({ points });
+    expect(lineOf(withLine(track, "bass", points.slice(0, 1)), "bass")).toEqual({ points: points.slice(0, 1) });
   });
 });

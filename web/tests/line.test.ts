@@ -1,10 +1,12 @@
 import { describe, expect, it } from "vitest";
-import type { KitHit, Track } from "../src/api/types";
+import { bassOf, othersOf } from "../src/api/parts";
+import type { Part } from "../src/api/types";
 import { strokeAt } from "../src/steps/hits/pads";
 import { doublesOf, lineParts, notesOf, playedNotes, withLine, withNotes } from "../src/steps/track/line";
+import { madeTrack } from "./madeTrack";
 
-const part = (id: string, role: string, more: Partial<KitHit> = {}) =>
-  ({ id, name: id, role, strokes: [strokeAt(1)], doubles: null, ...more }) as KitHit;
+const part = (id: string, role: string, more: Partial<Part> = {}) =>
+  ({ id, name: id, role, strokes: [strokeAt(1)], doubles: null, ...more }) as Part;
 const note = (at_beats: number, pitch = 34) => ({
   at_beats,
   length_beats: 0.5,
@@ -13,8 +15,7 @@ const note = (at_beats: number, pitch = 34) => ({
   slide_ms: 0,
   bend_cents: 0,
 });
-const track = (...kit: KitHit[]) =>
-  ({ kick_at_beats: [], kick_strokes: [], mix: {}, bass_notes: [note(0)], kit }) as unknown as Track;
+const track = (...others: Part[]) => madeTrack({ notes: [note(0)], others });
 
 it("offers a line to the bass and every hit that may have one", () => {
   const made = track(part("sub", "sub"), part("rest", "context"), part("low", "rumble"), part("clap", "clap"));
@@ -28,25 +29,25 @@ describe("notes of a part", () => {
       [0, 34],
       [2, 41],
     ]);
-    expect(made.kit[0]?.strokes.map((one) => [one.at_beats, one.note])).toEqual([
-      [1, null],
+    expect(othersOf(made)[0]?.strokes.map((one) => [one.at_beats, one.note])).toEqual([
       [0, 34],
+      [1, null],
       [2, 41],
     ]);
   });
 
   it("never come to lie on another stroke", () => {
     const made = withNotes(track(part("sub", "sub")), "sub", () => [note(1)]);
-    expect(made.kit[0]?.strokes).toEqual([strokeAt(1)]);
+    expect(othersOf(made)[0]?.strokes).toEqual([strokeAt(1)]);
   });
 
   it("keep having no end until their length is set", () => {
     const open = { ...strokeAt(0), note: 34 };
     const made = track(part("sub", "sub", { strokes: [open] }));
     const moved = withNotes(made, "sub", (notes) => notes.map((one) => ({ ...one, note: 36 })));
-    expect(moved.kit[0]?.strokes[0]).toMatchObject({ note: 36, length_beats: null });
+    expect(othersOf(moved)[0]?.strokes[0]).toMatchObject({ note: 36, length_beats: null });
     const ended = withNotes(made, "sub", (notes) => notes.map((one) => ({ ...one, length_beats: 0.5 })));
-    expect(ended.kit[0]?.strokes[0]).toMatchObject({ length_beats: 0.5 });
+    expect(othersOf(ended)[0]?.strokes[0]).toMatchObject({ length_beats: 0.5 });
   });
 
   it("are another's where it doubles that, whole octaves away", () => {
@@ -66,17 +67,17 @@ describe("a whole line", () => {
       }),
     );
     const replaced = withLine(before, "sub", [note(0), note(3)], true);
-    expect(replaced.kit[0]?.doubles).toBeNull();
-    expect(replaced.kit[0]?.strokes.map((one) => [one.at_beats, one.note])).toEqual([
+    expect(othersOf(replaced)[0]?.doubles).toBeNull();
+    expect(othersOf(replaced)[0]?.strokes.map((one) => [one.at_beats, one.note])).toEqual([
       [0, 34],
       [3, 34],
     ]);
     const joined = withLine(before, "sub", [note(0)], false);
-    expect(joined.kit[0]?.strokes.map((one) => [one.at_beats, one.note])).toEqual([
+    expect(othersOf(joined)[0]?.strokes.map((one) => [one.at_beats, one.note])).toEqual([
+      [0, 34],
       [1, null],
       [3, 29],
-      [0, 34],
     ]);
-    expect(withLine(before, "bass", [note(2)], false).bass_notes.map((one) => one.at_beats)).toEqual([0, 2]);
+    expect(bassOf(withLine(before, "bass", [note(2)], false)).notes.map((one) => one.at_beats)).toEqual([0, 2]);
   });
 });

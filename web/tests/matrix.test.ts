@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { Track } from "../src/api/types";
 import { keysOfAll, matrixOf } from "../src/steps/duck/matrix";
+import { madeTrack } from "./madeTrack";
 
 const key = (kind: string, hit_ids: string[] = []) => ({ kind, hit_ids });
 const curve = (kind: string, depth_db: number, more: object = {}) => ({
@@ -10,25 +10,20 @@ const curve = (kind: string, depth_db: number, more: object = {}) => ({
   drawn: [],
   ...more,
 });
-const track = (bass: object, targets: object[]) =>
-  ({
-    duck: bass,
-    ducking: { targets },
-    kick: {},
-    mix: {},
-    kick_at_beats: [],
-    kick_strokes: [],
-    kit: [
-      { id: "pad", name: "Pad", role: "chord" },
-      { id: "stab", name: "Stab", role: "chord" },
+const track = (bass: object, curves: Record<string, object[]>) =>
+  madeTrack({
+    curves: [bass],
+    others: [
+      { id: "pad", name: "Pad", role: "chord", ducked: { curves: curves.pad ?? [] } },
+      { id: "stab", name: "Stab", role: "chord", ducked: { curves: curves.stab ?? [] } },
     ],
-  }) as unknown as Track;
+  });
 
 describe("who is ducked by what", () => {
-  const made = track(curve("kick", 7), [
-    { part: "pad", curves: [curve("kick", 5), curve("hits", 3), curve("hits", 4)] },
-    { part: "stab", curves: [curve("kick", 6, { on: false })] },
-  ]);
+  const made = track(curve("kick", 7), {
+    pad: [curve("kick", 5), curve("hits", 3), curve("hits", 4)],
+    stab: [curve("kick", 6, { on: false })],
+  });
   it("is a row for each part that a curve acts on, the deepest of one key", () => {
     expect(matrixOf(made)).toEqual([
       { part: "bass", depths: { kick: 7 } },
@@ -42,7 +37,7 @@ describe("who is ducked by what", () => {
     ]);
   });
   it("reads a drawn curve by its deepest point", () => {
-    const drawn = track(curve("kick", 9, { drawn: [{ gain_db: 0 }, { gain_db: -4 }, { gain_db: 0 }] }), []);
+    const drawn = track(curve("kick", 9, { drawn: [{ gain_db: 0 }, { gain_db: -4 }, { gain_db: 0 }] }), {});
     expect(matrixOf(drawn)).toEqual([{ part: "bass", depths: { kick: 4 } }]);
   });
 });

@@ -10,6 +10,7 @@ const ribbon = (time_beats: number[], pitch_hz: number[], level_db: number[]): R
   time_beats,
   pitch_hz,
   level_db,
+  before_db: level_db,
 });
 
 /** The corners of an outline. */

@@ -1,19 +1,22 @@
 import { describe, expect, it } from "vitest";
-import type { Layer, LoadedTake, Track } from "../src/api/types";
+import { bassOf, instrumentOf, kickOf, othersOf, withInstrument, withPart } from "../src/api/parts";
+import type { Hit, Layer, LoadedTake, Track } from "../src/api/types";
+import { hitsOf, strokeAt } from "../src/steps/hits/pads";
 import { intervalOf } from "../src/steps/tune/intervals";
 import { claimedTwice, keyOf, proposedUse, replacedBy, type Use, usesOf, withTake } from "../src/takes/uses";
+import { madeTrack } from "./madeTrack";
 
 const take = (name: string, landing_hz: number | null = 52.1) =>
   ({ id: "ab".repeat(12), name, landing_hz, notes: [] }) as unknown as LoadedTake;
 const layer = { id: "take-1", name: "Body", source: { engine: "sweep" } } as unknown as Layer;
-const track = {
-  kick: { layers: [layer], locked: ["x"], front: ["y"] },
-  kick_at_beats: [0],
-  kick_strokes: [],
-  kit: [{ id: "tom", name: "Low", role: "tom", hit: { layers: [layer] } }],
+const track = madeTrack({
+  kick: { layers: [layer], locked: ["x"], front: ["y"] } as unknown as Hit,
+  strokes: [strokeAt(0)],
+  others: [{ id: "tom", name: "Low", role: "tom", hit: { layers: [layer] } }],
   bass: { source: "sub", root_hz: 55 },
-  mix: { kick_gain_db: -6 },
-} as unknown as Track;
+});
+
+const hitOfLayers = () => kickOf(track).hit;
 
 describe("what a loaded file becomes", () => {
   it.each([
@@ -36,35 +39,42 @@ describe("what a loaded file becomes", () => {
 
   it("takes a place without overwriting another", () => {
     const asKick = withTake(track, take("Found"), { as: "kick" });
-    expect(asKick.kick.layers.map((one) => one.name)).toEqual(["Found"]);
-    expect(asKick.kick.locked).toEqual([]);
+    expect(kickOf(asKick).hit.layers.map((one) => one.name)).toEqual(["Found"]);
+    expect(kickOf(asKick).hit.locked).toEqual([]);
     const asHit = withTake(withTake(track, take("Low"), { as: "hit", role: "tom" }), take("Low"), {
       as: "hit",
       role: "tom",
     });
-    expect(asHit.kit.map((one) => [one.id, one.name])).toEqual([
+    expect(othersOf(asHit).map((one) => [one.id, one.name])).toEqual([
       ["tom", "Low"],
       ["tom-2", "Low 2"],
       ["tom-3", "Low 3"],
     ]);
     const asLayer = withTake(track, take("Body"), { as: "layer", hitId: "tom" });
-    expect(asLayer.kit[0]?.hit.layers.map((one) => one.name)).toEqual(["Body", "Body 2"]);
-    expect(new Set(asLayer.kit[0]?.hit.layers.map((one) => one.id)).size).toBe(2);
+    expect(othersOf(asLayer)[0]?.hit.layers.map((one) => one.name)).toEqual(["Body", "Body 2"]);
+    expect(new Set(othersOf(asLayer)[0]?.hit.layers.map((one) => one.id)).size).toBe(2);
     const asBass = withTake(track, take("Long"), { as: "bass" });
-    expect([asBass.bass.source, asBass.bass.root_hz]).toEqual(["recorded note", 52.1]);
-    expect(withTake(track, take("Long", null), { as: "bass" }).bass.root_hz).toBe(55);
+    expect([instrumentOf(asBass).source, instrumentOf(asBass).root_hz]).toEqual(["recorded note", 52.1]);
+    expect(instrumentOf(withTake(track, take("Long", null), { as: "bass" })).root_hz).toBe(55);
     // A sound begins at its onset; a stem's own bar 1 is where its file begins.
     const late = { ...take("Late"), onset_ms: 300 };
-    const begins = (made: Track) => made.kit.at(-1)?.hit.layers.at(-1)?.source as { begin_ms?: number };
+    const begins = (made: Track) => made.parts.at(-1)?.hit.layers.at(-1)?.source as { begin_ms?: number };
     expect(begins(withTake(track, late, { as: "hit", role: "clap" })).begin_ms).toBe(300);
     expect(begins(withTake(track, late, { as: "layer", hitId: "tom" })).begin_ms).toBe(300);
-    const kick = withTake(track, late, { as: "kick" }).kick.layers[0]?.source;
+    const kick = kickOf(withTake(track, late, { as: "kick" })).hit.layers[0]?.source;
     expect(kick).toMatchObject({ begin_ms: 300 });
-    expect(withTake(track, late, { as: "bass" }).bass.note_begin_ms).toBe(300);
+    expect(instrumentOf(withTake(track, late, { as: "bass" })).note_begin_ms).toBe(300);
     const stem = withTake({ ...track, sheet: { bpm: 120, bars: 1 } } as Track, late, { as: "context" });
     expect(begins(stem).begin_ms ?? 0).toBe(0);
     expect(usesOf(track, "tom").map((one) => one.key)).toContain("layer tom");
     expect(usesOf(track, "tom").map((one) => one.key)).not.toContain("layer kick");
+    // The bass has layers only where they are what plays it.
+    const ownLayers = withPart(track, "bass", (one) => ({ ...one, hit: { ...hitOfLayers(), layers: [] } }));
+    const layered = withInstrument(ownLayers, { source: "own layers" });
+    expect(usesOf(track, null).map((one) => one.key)).not.toContain("layer bass");
+    expect(usesOf(layered, null).map((one) => one.key)).toContain("layer bass");
+    const found = withTake(layered, take("Low one"), { as: "layer", hitId: "bass" });
+    expect(bassOf(found).hit.layers.map((one) => one.name)).toEqual(["Low one"]);
   });
 });
 
@@ -83,29 +93,22 @@ describe("intervals in words", () => {
 });
 
 describe("what a use replaces", () => {
-  const track = {
-    kick: {
-      layers: [
-        { id: "a", name: "Beater" },
-        { id: "b", name: "Body" },
-      ],
-      locked: [],
-      front: [],
-    },
-    kick_at_beats: [0, 1, 2, 3],
-    kick_strokes: [],
-    bass_notes: [{ at_beats: 0 }, { at_beats: 1 }],
-    bass: { source: "sub", take: null, root_hz: 55 },
-    kit: [{ id: "clap", name: "Clap", role: "clap", hit: { layers: [] }, strokes: [] }],
-    mix: { kick_gain_db: 0, kick_choke: 0 },
+  const layers = [
+    { id: "a", name: "Beater" },
+    { id: "b", name: "Body" },
+  ];
+  const rest = {
+    bass: { source: "sub" as const, take: null, root_hz: 55 },
+    others: [{ id: "clap", name: "Clap", role: "clap", hit: { layers: [] }, strokes: [] }],
     sheet: { bpm: 120, bars: 4 },
-  } as unknown as Track;
-  const bare = {
-    ...track,
-    kick: { ...track.kick, layers: [] },
-    kick_at_beats: [],
-    bass_notes: [],
-  } as unknown as Track;
+  };
+  const track = madeTrack({
+    ...rest,
+    kick: { layers, locked: [], front: [] } as unknown as Hit,
+    strokes: [0, 1, 2, 3].map((at) => strokeAt(at)),
+    notes: [{ at_beats: 0 }, { at_beats: 1 }],
+  });
+  const bare = madeTrack(rest);
 
   it.each<[Use, string | null, string | null]>([
     [{ as: "kick" }, "replaces the kick's layers: Beater, Body", null],
@@ -148,14 +151,14 @@ describe("what a use replaces", () => {
   ])("until it is stored every step can show what %o makes", (use) => {
     const take = { id: "0".repeat(24), name: "Found", duration_ms: 400, landing_hz: 60 } as LoadedTake;
     const made = withTake(track, take, use);
-    const hits = [{ hit: made.kick, strokes: [] as unknown[] }, ...made.kit];
-    for (const one of hits) {
+    for (const one of hitsOf(made)) {
+      expect(one.notes).toBeInstanceOf(Array);
       expect(one.strokes).toBeInstanceOf(Array);
       for (const layer of one.hit.layers) if (layer.id.startsWith("take")) expect(layer.chain).toEqual([]);
     }
     // What is not replaced stays as it is.
-    if (use.as !== "kick") expect(made.kick).toBe(track.kick);
-    if (use.as !== "bass" && use.as !== "line") expect(made.bass).toBe(track.bass);
-    expect(made.kit.slice(0, 1)).toEqual(use.as === "layer" ? [expect.anything()] : track.kit);
+    if (use.as !== "kick") expect(kickOf(made)).toBe(kickOf(track));
+    if (use.as !== "bass" && use.as !== "line") expect(bassOf(made)).toBe(bassOf(track));
+    expect(othersOf(made).slice(0, 1)).toEqual(use.as === "layer" ? [expect.anything()] : othersOf(track));
   });
 });

@@ -1,8 +1,24 @@
 import { describe, expect, it } from "vitest";
-import { beatAt, type LoopTime, loopSeconds, nextBeat, originFor } from "../src/audio/timing";
+import { beatAt, type LoopTime, loopSeconds, nextBeat, originFor, swapAt } from "../src/audio/timing";
 import { floatWav } from "../src/audio/wav";
 
 const LOOP: LoopTime = { origin: 10, bpm: 120, beats: 16 };
+
+describe("the next voices", () => {
+  const goes = { atOnce: false, jump: null, countedS: 0 };
+  it.each([
+    ["begin at the first beat", null, goes, 11.03, 0],
+    ["begin after the count-in", null, { ...goes, countedS: 2 }, 13.03, 0],
+    ["begin at the mark", null, { ...goes, jump: 5 }, 11.03, 5],
+    ["go on from the next beat", LOOP, goes, 11.5, 3],
+    ["go on at once where they are", LOOP, { ...goes, atOnce: true }, 11.03, 2.06],
+    ["jump at once to where it was pressed", LOOP, { ...goes, jump: 9.5 }, 11.03, 9.5],
+  ] as const)("%s", (_, loop, how, time, beat) => {
+    const at = swapAt(loop, 11, 0.03, how);
+    expect(at.time).toBeCloseTo(time, 9);
+    expect(at.beat).toBeCloseTo(beat, 9);
+  });
+});
 
 describe("the loop's clock", () => {
   it.each([

@@ -9,7 +9,7 @@ from juglant.api.hits import HitId
 from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.core.analysis.chain_changes import bass_changes, hit_changes
 from juglant.core.hit.stages import StageChange
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/chains", responses=ERRORS)
 

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 
 from juglant.api.tracks import ERRORS, Number, PartId, Store, TrackId, kept_wav
-from juglant.core.model.kit import HIGHEST_NOTE, LOWEST_NOTE
+from juglant.core.model.strokes import HIGHEST_NOTE, LOWEST_NOTE
 from juglant.core.tune.part_lines import PartLine, line_of_part
 from juglant.services.lines import note_key, note_wav
 

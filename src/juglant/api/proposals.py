@@ -8,7 +8,7 @@ from fastapi import APIRouter, Path, Query, Response
 
 from juglant.api.tracks import ERRORS, Number, Store, TrackId
 from juglant.core.analysis.evenness import EvenWay
-from juglant.core.model.duck import BASS_PART, PART_PATTERN
+from juglant.core.model.ids import BASS_PART, PART_PATTERN
 from juglant.core.plans.kick_ways import KickWayCost
 from juglant.core.plans.orders import OrderCost
 from juglant.core.plans.owners import OwnerCost
@@ -19,7 +19,7 @@ from juglant.services.proposals import proposal_wav
 
 router = APIRouter(prefix="/api/tracks/{track_id}", responses=ERRORS)
 PART = {"max_length": 40, "pattern": PART_PATTERN}
-Part = Annotated[str, Query(**cast("Any", PART))]
+PartAsked = Annotated[str, Query(**cast("Any", PART))]
 ProposalId = Annotated[str, Path(max_length=40, pattern=r"^[a-z-]+$")]
 WAV: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}}}}
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
@@ -50,7 +50,7 @@ def get_orders(track_id: TrackId, number: Number, store: Store) -> list[OrderCos
 
 
 @router.get("/revisions/{number}/proposals/returns")
-def get_returns(track_id: TrackId, number: Number, store: Store, part: Part = BASS_PART) -> list[ReturnCost]:
+def get_returns(track_id: TrackId, number: Number, store: Store, part: PartAsked = BASS_PART) -> list[ReturnCost]:
     """Ways a part may come back, each made, rendered and measured."""
     return cast("list[ReturnCost]", proposals(store.track_at(track_id, number), "returns", part))
 
@@ -63,7 +63,7 @@ def get_evening(track_id: TrackId, number: Number, store: Store) -> list[EvenWay
 
 @router.get("/revisions/{number}/proposals/{kind}/{proposal_id}/loop.wav", response_class=Response, responses=WAV)
 def proposal_sound(
-    track_id: TrackId, number: Number, kind: Kind, proposal_id: ProposalId, store: Store, part: Part = BASS_PART
+    track_id: TrackId, number: Number, kind: Kind, proposal_id: ProposalId, store: Store, part: PartAsked = BASS_PART
 ) -> Response:
     """What one of them makes of kick and bass (and the part it is of), no louder than now, as a 32-bit float WAV."""
     audio = proposal_wav(store.track_at(track_id, number), kind, proposal_id, part)

@@ -16,7 +16,7 @@ from juglant.core.measure.bands import LOW_CENTRES_HZ
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.pictures.pair_map import PairMap, draw_pair
 from juglant.core.pictures.room import ClashLayers
-from juglant.core.reports.swap_check import PARTS, Part, Swap, SwapCheck
+from juglant.core.reports.swap_check import REPLANNED, Replanned, Swap, SwapCheck
 from juglant.services.pairs import pair_wav
 from juglant.services.separate import (
     SeparateSheet,
@@ -38,7 +38,7 @@ class SwapHeard(Request_):
     """What is swapped, and what is planned anew for it."""
 
     swap: Swap
-    parts: list[Part] = Field(max_length=len(PARTS))
+    parts: list[Replanned] = Field(max_length=len(REPLANNED))
 
 
 @router.get("/revisions/{number}/separate", response_model=SeparateSheet)

@@ -15,14 +15,14 @@ from starlette.background import BackgroundTask
 from juglant.api.problems import STATUSES, Problem, problem
 from juglant.core.commands.registry import Command
 from juglant.core.hit.starts import MeasuredStart, measured_starts
-from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import Role
+from juglant.core.model.ids import PART_PATTERN, Role
 from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
 from juglant.services.commands import command
 from juglant.services.data import load_file
 from juglant.services.deliver import bundle, file_name
-from juglant.services.tracks import Last, Start, State, Workspace, starting_track
+from juglant.services.track_list import TrackLine, begun, duplicated, renamed, track_lines
+from juglant.services.tracks import Last, Start, State, Workspace
 from juglant.services.views import View, stem_key, stem_keys, stem_wav, view_of
 from juglant.store.errors import Stale
 
@@ -43,9 +43,17 @@ class Request_(BaseModel):
 
 
 class NewTrack(Request_):
-    """What a new track begins as."""
+    """What a new track begins as; name, key and tempo where they are said."""
 
     start: Start
+    name: str | None = Field(default=None, min_length=1, max_length=80)
+    sheet: dict[Literal["tonic", "scale", "bpm"], str | float] = {}
+
+
+class Name(Request_):
+    """What a track is to be called."""
+
+    name: str = Field(min_length=1, max_length=80)
 
 
 class OnEdition(Request_):
@@ -104,13 +112,6 @@ class Finish(OnEdition):
     gestures: list[Annotated[str, Field(max_length=40)]] = Field(default=[], max_length=200)
 
 
-class TrackName(BaseModel):
-    """One line of the list."""
-
-    id: str
-    name: str
-
-
 def workspace(request: Request) -> Workspace:
     """The application's database."""
     found: Workspace = request.app.state.workspace
@@ -151,15 +152,15 @@ def kept_wav(request: Request, key: str, make: Callable[[], bytes]) -> Response:
 
 
 @router.get("/tracks")
-def list_tracks(store: Store) -> list[TrackName]:
+def list_tracks(store: Store) -> list[TrackLine]:
     """Every track, the one changed last first."""
-    return [TrackName(id=track_id, name=name) for track_id, name in store.list_tracks()]
+    return track_lines(store)
 
 
 @router.post("/tracks", status_code=201)
 def new_track(body: NewTrack, store: Store) -> TrackState:
-    """A new track."""
-    return answer(store.create(starting_track(body.start), label="New track"))
+    """A new track, under a name that no other has."""
+    return answer(begun(store, body.start, body.name, {str(key): value for key, value in body.sheet.items()}))
 
 
 @router.post("/tracks/load", status_code=201)
@@ -169,6 +170,18 @@ def load_track(store: Store, data: Annotated[bytes, Body(media_type="application
     more = [f"{len(states)} tracks were loaded"] if len(states) > 1 else []
     said = [*more, *(line for state in states for line in state.said)]
     return answer(states[0]).model_copy(update={"said": said})
+
+
+@router.post("/tracks/{track_id}/duplicate", status_code=201)
+def duplicate(track_id: TrackId, store: Store) -> TrackState:
+    """A track of its own that is as this one stands, under a name that no other has."""
+    return answer(duplicated(store, track_id))
+
+
+@router.post("/tracks/{track_id}/name", response_model=TrackState)
+def rename(track_id: TrackId, body: Name, store: Store) -> Response:
+    """The track under another name, as one step."""
+    return told(renamed(store, track_id, body.name))
 
 
 @router.get("/tracks/{track_id}", response_model=TrackState)

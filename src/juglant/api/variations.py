@@ -11,7 +11,7 @@ from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
 from juglant.core.hit.roll import Roll
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import Role
+from juglant.core.model.ids import Role
 from juglant.services.hits import sound_wav
 from juglant.services.variations import (
     Kept,

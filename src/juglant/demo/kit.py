@@ -7,9 +7,11 @@ from functools import lru_cache
 from juglant.core.chain.reverb import Reverb
 from juglant.core.hit.start import usual_choke
 from juglant.core.hit.starts import STARTS, measured_start
-from juglant.core.model.duck import BASS_PART, Duck, Target
-from juglant.core.model.kit import KICK_ID, KitHit, Role, Stroke
+from juglant.core.model.duck import Duck, Ducked
+from juglant.core.model.ids import BASS_PART, KICK_ID, Role
 from juglant.core.model.low_group import LowGroup
+from juglant.core.model.part import Part
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.plans.ducks import plan_targets
 
@@ -38,15 +40,11 @@ STAB_ROOM = Reverb(ring_ms=900, level_db=-12)
 @lru_cache(maxsize=4)
 def with_targets(track: Track) -> Track:
     """A track with the demo's pad and stab, ducked by the kick as the bass is."""
-    ducked = tuple(Target(part=part, curves=(Duck(on=True, depth_db=depth),)) for part, depth in DEPTHS_DB.items())
-    ducking = track.ducking.model_copy(update={"targets": ducked})
-    chords = tuple(
-        one.model_copy(update={"hit": one.hit.model_copy(update={"bind": True, "bus": (*one.hit.bus, STAB_ROOM)})})
-        if one.id == "stab"
-        else one
-        for one in _parts(track, CHORDS)
-    )
-    made = track.model_copy(update={"kit": (*track.kit, *chords), "ducking": ducking})
+    made = track.model_copy(update={"parts": (*track.parts, *_parts(track, CHORDS))})
+    for part, depth_db in DEPTHS_DB.items():
+        made = made.with_part(part, ducked=Ducked(curves=(Duck(on=True, depth_db=depth_db),)))
+    stab = made.part("stab").hit
+    made = made.with_hit("stab", stab.model_copy(update={"bind": True, "bus": (*stab.bus, STAB_ROOM)}))
     return plan_targets(made)[0] if track.duck.on else made
 
 
@@ -54,10 +52,10 @@ def with_targets(track: Track) -> Track:
 def with_kit(track: Track) -> Track:
     """A track with the demo's kit; the hits are in its key."""
     low = LowGroup(parts=(KICK_ID, BASS_PART, "tom"))
-    return track.model_copy(update={"kit": _parts(track, PARTS), "low_group": low})
+    return track.model_copy(update={"parts": (*track.parts, *_parts(track, PARTS)), "low_group": low})
 
 
-def _parts(track: Track, parts: Parts) -> tuple[KitHit, ...]:
+def _parts(track: Track, parts: Parts) -> tuple[Part, ...]:
     kit = []
     for role, start_name, name, gain_db, bar in parts:
         start = measured_start(next(one for one in STARTS if (one.role, one.name) == (role, start_name)), track.sheet)
@@ -68,8 +66,6 @@ def _parts(track: Track, parts: Parts) -> tuple[KitHit, ...]:
         )
         hit_id = name.lower().replace(" ", "-")
         kit.append(
-            KitHit(
-                id=hit_id, name=name, role=role, hit=start.hit, strokes=strokes, gain_db=gain_db, choke=usual_choke(role)
-            )
+            Part(id=hit_id, name=name, role=role, hit=start.hit, strokes=strokes, gain_db=gain_db, choke=usual_choke(role))
         )
     return tuple(kit)

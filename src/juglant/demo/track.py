@@ -6,9 +6,11 @@ from functools import lru_cache
 
 from juglant.core.model.carve import Carve
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import BASS, KICK
 from juglant.core.model.sheet import Sheet
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.strokes import BassNote, struck
+from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.plans.plan import make_room
 from juglant.core.synth.bass import Bass
@@ -30,6 +32,10 @@ LINE = (
     (12.0, 0.75, F_2), (12.75, 0.25, F_2), (13.5, 0.5, F_2), (14.0, 0.5, E_FLAT_2), (14.75, 0.75, B_FLAT_1),
     (15.5, 0.5, B_FLAT_1),
 )  # fmt: skip
+
+
+def _notes() -> tuple[BassNote, ...]:
+    return tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in LINE)
 
 
 def untouched_track() -> Track:
@@ -63,11 +69,12 @@ def untouched_track() -> Track:
     return Track(
         name=NAME,
         sheet=Sheet(tonic="Bb", scale="natural minor", bpm=126, owner="kick", bars=4),
-        kick=kick,
-        kick_at_beats=tuple(float(beat) for beat in range(16)),
-        bass=Bass(harmonics_pct=42, drive_db=3),
-        bass_notes=tuple(BassNote(at_beats=at, length_beats=length, note=note) for at, length, note in LINE),
-        mix=Mix(kick_gain_db=-8, bass_gain_db=-9),
+        parts=(
+            KICK.model_copy(
+                update={"hit": kick, "strokes": tuple(struck(float(beat)) for beat in range(16)), "gain_db": -8}
+            ),
+            BASS.model_copy(update={"instrument": Bass(harmonics_pct=42, drive_db=3), "notes": _notes(), "gain_db": -9}),
+        ),
         carve=Carve(floor_on=True),
     )
 

@@ -10,13 +10,14 @@ from dataclasses import dataclass
 import mido
 
 from juglant.core.errors import InvalidMidi
-from juglant.core.model.kit import CONTEXT, KitHit, Role
+from juglant.core.model.ids import BASS_PART, CONTEXT, PartRole
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 
 TICKS_PER_BEAT = 960
 # Drum notes of General MIDI level 1 by role; a second hit of a role takes the next that is free.
-ROLE_NOTES: dict[Role, int] = {
+ROLE_NOTES: dict[PartRole, int] = {
     "kick": 36, "snare": 38, "clap": 39, "hat": 42, "open hat": 46, "tom": 45, "percussion": 62, "rumble": 35,
     "sub": 41, "chord": 81,
 }  # fmt: skip
@@ -27,7 +28,7 @@ STROKE_BEATS = 0.25
 BASS_VELOCITY = 100
 
 
-def versions(hit: KitHit) -> list[float]:
+def versions(hit: Part) -> list[float]:
     """Pitches a hit is struck at, in cents from its own, its own first: each is a sound and a MIDI note of its own.
 
     Notes of a line are none of them: those are one sound, played in pitch.
@@ -53,23 +54,26 @@ def track_midi(track: Track) -> bytes:
         ]
     )
     taken: set[int] = set()
-    drums, lines = list[mido.MidiTrack](), list[mido.MidiTrack]()
-    for hit in track.hits():
-        if hit.role == CONTEXT:
+    parts, lines = list[mido.MidiTrack](), list[mido.MidiTrack]()
+    for each in track.parts:
+        if each.role == CONTEXT:
             continue
+        if each.role == BASS_PART:
+            line = _one_voice([(one.at_beats, one.length_beats, one.note, BASS_VELOCITY) for one in track.notes()], sheet)
+            parts.append(_part("bass", BASS_CHANNEL, line, sheet.length_beats))
+            continue
+        hit = track.hit_of(each.id)
         if pitched := [one for one in track.played(hit) if one.note is not None]:
             channel = LINE_CHANNELS[len(lines) % len(LINE_CHANNELS)]
             played = _one_voice([(one.at_beats, one.length_beats, one.note or 0, one.velocity) for one in pitched], sheet)
             lines.append(_part(_ascii(f"{hit.id}_line"), channel, played, sheet.length_beats))
         for cents in versions(hit):
-            number = next(n for n in range(ROLE_NOTES[hit.role], 128) if n not in taken)
+            number = next(n for n in range(ROLE_NOTES[each.role], 128) if n not in taken)
             taken.add(number)
             struck = [one for one in track.played(hit) if one.note is None and one.tune_cents == cents]
             strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in struck]
-            drums.append(_part(_ascii(version_name(hit.id, cents)), DRUM_CHANNEL, strokes, sheet.length_beats))
-    line = _one_voice([(one.at_beats, one.length_beats, one.note, BASS_VELOCITY) for one in track.notes()], sheet)
-    bass = _part("bass", BASS_CHANNEL, line, sheet.length_beats)
-    file.tracks.extend([tempo, drums[0], bass, *drums[1:], *lines])
+            parts.append(_part(_ascii(version_name(hit.id, cents)), DRUM_CHANNEL, strokes, sheet.length_beats))
+    file.tracks.extend([tempo, *parts, *lines])
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()

@@ -33,12 +33,11 @@ from juglant.core.loop.groups import working
 from juglant.core.loop.level_lines import along_line
 from juglant.core.loop.part_stems import gain_works_on, rings_on
 from juglant.core.loop.place import loop_frames
-from juglant.core.loop.render import heard_kick, heard_stem, own_parts, render_stem
+from juglant.core.loop.render import heard_kick, heard_stem, render_stem
 from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.memory import elsewhere
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import CONTEXT, KICK_ID
+from juglant.core.model.ids import BASS_PART, CONTEXT, KICK_ID
 from juglant.core.model.references import consistent
 from juglant.core.model.stem import StemRef, part_file_name
 from juglant.core.model.track import Track, track_from_json, track_to_json
@@ -91,14 +90,19 @@ def _groups(track: Track, rest: bool) -> list[Callable[[], dict[str, bytes]]]:
     loops: dict[str, Callable[[], Samples]] = {
         "loop.wav": lambda: stems.loop if rest else stems.own_loop(),
         "loop-before.wav": lambda: stems.loop_before if rest else stems.own_loop(before=True),
-        "stems/kick.wav": lambda: stems.kick,
-        "stems/kick-before.wav": lambda: stems.kick_before,
-        "stems/bass.wav": lambda: stems.with_sides("heard", stems.bass),
-        "stems/bass-before.wav": lambda: stems.with_sides("before", stems.bass_before),
-        "stems/bass-unducked.wav": lambda: stems.with_sides("unducked", stems.bass_unducked),
     }
-    for one in track.kit if rest else own_parts(track):
-        loops[_stem_file(StemRef(one.id))] = partial(render_stem, track, StemRef(one.id))
+    low: dict[str, dict[str, Callable[[], Samples]]] = {
+        KICK_ID: {"stems/kick.wav": lambda: stems.kick, "stems/kick-before.wav": lambda: stems.kick_before},
+        BASS_PART: {
+            "stems/bass.wav": lambda: stems.with_sides("heard", stems.bass),
+            "stems/bass-before.wav": lambda: stems.with_sides("before", stems.bass_before),
+            "stems/bass-unducked.wav": lambda: stems.with_sides("unducked", stems.bass_unducked),
+        },
+    }
+    for one in track.parts:
+        if rest or one.role != CONTEXT:
+            ref = StemRef(one.id)
+            loops |= low.get(one.id) or {_stem_file(ref): partial(render_stem, track, ref)}
     for space in track.spaces:
         if space.works:
             loops[f"stems/space-{space.id}.wav"] = partial(render_stem, track, StemRef(space.id))
@@ -196,7 +200,7 @@ def _kit_files(track: Track) -> dict[str, bytes]:
 def _stroke(track: Track, hit_id: str, hit: Hit, robin: int) -> Samples:
     """A hit at full strength, (frames,) or (2, frames): the kick through the carve and floor it is heard through."""
     if hit_id == KICK_ID:
-        return heard_kick(track.model_copy(update={"kick": hit})).audio
+        return heard_kick(track.with_hit(KICK_ID, hit)).audio
     return cached_stroke(hit, HARDEST, robin, track.sheet.sample_rate, stroke_tempo(hit, track.sheet.bpm)).audio
 
 

@@ -49,7 +49,7 @@ def _keys(track: Track, one: Duck) -> str:
     if one.key.kind == "hits":
         who = ", ".join(hit.name for hit in track.hits() if hit.id in one.key.hit_ids) or "no hit"
     if one.key.kind == "trigger":
-        who += f" ({track.ducking.trigger.pattern})"
+        who += f" ({track.trigger.pattern})"
     return f"{who}, {count} in {track.sheet.bars} bar{'s' if track.sheet.bars != 1 else ''}"
 
 
@@ -123,7 +123,8 @@ def _part(track: Track, part: str) -> list[str]:
         if one.drive == "compressor":
             lines += _driven(one)
     if len(curves_of(track, part)) > 1:
-        limit = f" down to {track.ducking.of(source).limit_db:.0f} dB" if track.ducking.of(source).together == "sum" else ""
+        own = track.part(source).ducked
+        limit = f" down to {own.limit_db:.0f} dB" if own.together == "sum" else ""
         lines.append(_line("Together", f"{'their sum' if limit else 'the deepest'}{limit}"))
     below = split_of(track, part)
     lines.append(_line("Works on", "the whole part" if below is None else f"what lies below {below:.0f} Hz"))
@@ -146,7 +147,7 @@ def settings_of(track: Track) -> str:
     blocks += [_part(track, part) for part in parts]
     if any(one.key.kind == "trigger" for part in parts for one in curves_of(track, part)):
         places = " ".join(f"{at + 1:g}" for at in trigger_beats(track))
-        blocks.append([f"SILENT TRIGGER ({track.ducking.trigger.pattern}), on beats", f"  {places}"])
+        blocks.append([f"SILENT TRIGGER ({track.trigger.pattern}), on beats", f"  {places}"])
     if not parts:
         blocks.append(["Nothing is ducked."])
     return "\n\n".join("\n".join(one) for one in blocks) + "\n"

@@ -23,8 +23,8 @@ from juglant.core.loop.ducked import ringing
 from juglant.core.loop.key_sound import level_of_key
 from juglant.core.loop.render import render_stem
 from juglant.core.memory import newest
-from juglant.core.model.duck import BASS_PART, Key, KeyedCompressor
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import Key, KeyedCompressor
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.pictures.room import DuckPicture, draw_curve, lane
@@ -103,9 +103,8 @@ def _shown(track: Track, found: PartDuck) -> DuckedPart:
 
 def _pictures(track: Track, found: PartDuck) -> tuple[DuckPicture | None, ...]:
     """The gain around the tightest key of every curve of a part, of the one that is solved first."""
-    own = track.ducking.of(found.part).curves
     key = render_stem(track, BASS if keyed_by_notes(track, found.part) else KICK)
-    more = own if found.part == BASS_PART else own[1:]
+    more = track.part(found.part).ducked.curves[1:]
     strokes = [found.strokes, *(part_strokes(track, found.part, one) for one in more)]
     curves = [first_curve(track, found.part), *more]
     plain = folded(render_stem(track, StemRef(found.part, "unducked")))
@@ -117,9 +116,7 @@ def _pictures(track: Track, found: PartDuck) -> tuple[DuckPicture | None, ...]:
 
 def _parts(track: Track) -> list[str]:
     """The bass, and every part that has a curve, on or off."""
-    known = {KICK_ID, *(one.id for one in track.kit)}
-    others = [one for one in track.ducking.targets if one.part in known and (one.curves or one.follows)]
-    return [BASS_PART, *(one.part for one in others)]
+    return [one.id for one in track.parts if one.ducked.curves or one.ducked.follows]
 
 
 class CompressorRow(BaseModel):

@@ -21,7 +21,7 @@ from juglant.core.measure.rumble import RumbleFigures
 from juglant.core.measure.stereo import fold_loss_db
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID, PartRole
+from juglant.core.model.ids import KICK_ID, PartRole
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import InvalidMidi
 from juglant.core.hit.render import folded
-from juglant.core.model.track import BassNote
+from juglant.core.model.strokes import BassNote
 from juglant.core.music.notes import note_hz, pitch_class
 from juglant.core.music.scales import Tonic
 from juglant.core.signal.envelope import with_edges

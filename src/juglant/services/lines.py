@@ -12,11 +12,11 @@ from juglant.core.hit.transpose import transposed
 from juglant.core.loop.bass_line import bass_description
 from juglant.core.loop.pitched import stroke_cents
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import Stroke
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import BASS
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
+from juglant.core.model.strokes import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Stroke
+from juglant.core.model.track import Track
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
 
@@ -33,8 +33,9 @@ def _one_note(track: Track, note: int) -> Track:
     own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=1, sample_rate=own.sample_rate, a4_hz=own.a4_hz)
     held = (BassNote(at_beats=0, length_beats=HELD_BEATS, note=note),)
-    mix = track.mix.model_copy(update={"bass_shift_ms": 0.0, "bass_choke": 0})
-    return bass_description(track.model_copy(update={"sheet": sheet, "bass_notes": held, "kit": (), "mix": mix}))
+    return bass_description(
+        track.with_part(BASS_PART, notes=held, shift_ms=0.0, choke=0).model_copy(update={"sheet": sheet})
+    )
 
 
 def _note_audio(track: Track, part: str, note: int, velocity: int) -> Samples:

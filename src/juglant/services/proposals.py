@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import no_louder
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.core.plans.proposals import Kind, proposal

@@ -8,7 +8,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import heard_stem
 from juglant.core.memory import newest
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz

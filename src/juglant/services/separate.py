@@ -22,7 +22,7 @@ from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
 from juglant.core.pictures.room import ClashLayers, draw_layers
 from juglant.core.plans.owners import Lean, leans
-from juglant.core.reports.swap_check import Part, Swap, SwapCheck, check_swap, replanned, swapped
+from juglant.core.reports.swap_check import Replanned, Swap, SwapCheck, check_swap, replanned, swapped
 from juglant.core.separate.phase import Phase
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.filters import filter_loop
@@ -131,7 +131,7 @@ def swap_of(track: Track, swap: Swap) -> SwapCheck:
     return check_swap(track, swap)
 
 
-def swap_wav(track: Track, swap: Swap, parts: list[Part]) -> bytes:
+def swap_wav(track: Track, swap: Swap, parts: list[Replanned]) -> bytes:
     """Kick and bass with a swap, planned anew as asked, no louder than they are now, as a 32-bit float WAV."""
     return beside(track, replanned(swapped(track, swap), parts))
 

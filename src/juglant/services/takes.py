@@ -196,7 +196,7 @@ def plain_name(file_name: str) -> str:
 
 def takes_of(track: Track) -> list[str]:
     """Ids of every take a track names, in use or not, each once."""
-    sources = [layer.source for one in track.hits() for layer in one.hit.layers]
+    sources = [layer.source for one in track.parts for layer in one.hit.layers]
     found = [source.take for source in sources if isinstance(source, Take) and source.take != NO_TAKE]
     lines = [one for one in (track.bass.take, track.kick_loop.take) if one]
     return list(dict.fromkeys([*found, *lines]))

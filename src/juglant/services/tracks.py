@@ -13,7 +13,8 @@ import jsonpatch
 from juglant.core.errors import InvalidTrack
 from juglant.core.memory import newest
 from juglant.core.model.carve import Carve
-from juglant.core.model.references import consistent, mended
+from juglant.core.model.mended import mended
+from juglant.core.model.references import consistent
 from juglant.core.model.track import Track, track_from_document, track_from_json, track_to_line
 from juglant.demo.kit import with_kit, with_targets
 from juglant.demo.track import solved_track, untouched_track
@@ -68,8 +69,13 @@ class Workspace:
 
     def list_tracks(self) -> list[tuple[str, str]]:
         """Id and name of every track that is not archived, the one changed last first."""
+        return [(track_id, name) for track_id, name, _ in self.listed()]
+
+    def listed(self) -> list[tuple[str, str, str]]:
+        """Id, name and time of the last change of every track that is not archived, the one changed last first."""
         with opened(self.path) as connection:
-            return [(one.head.track_id, one.name) for one in table.all_tracks(connection) if one.archived_at is None]
+            found = table.all_tracks(connection)
+            return [(one.head.track_id, one.name, one.changed_at) for one in found if one.archived_at is None]
 
     def create(self, track: Track, *, label: str) -> State:
         """A new track; raises InvalidTrack where it names what it does not have."""

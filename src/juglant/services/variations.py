@@ -13,7 +13,7 @@ from juglant.core.hit.roll import Roll
 from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import Role
+from juglant.core.model.ids import Role
 from juglant.core.model.track import Track
 from juglant.core.pictures.sheet import Features, Small, small_of
 from juglant.services.tracks import Workspace

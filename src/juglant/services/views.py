@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from juglant.core.analysis.analyse import analysed
 from juglant.core.findings.registry import find_all
+from juglant.core.findings.steps import StepState, step_states
 from juglant.core.loop.render import heard_stem, stem_made_of, stem_refs
 from juglant.core.memory import newest
 from juglant.core.model.stem import StemRef
@@ -27,7 +28,10 @@ from juglant.formats.wav import wav_float
 
 
 class View(BaseModel):
-    """Everything the screens draw of one revision; refit: parts whose computed duck is to be fitted again."""
+    """Everything the screens draw of one revision.
+
+    refit: parts whose computed duck is to be fitted again; steps: how far each step is, and what to do next there.
+    """
 
     model_config = ConfigDict(frozen=True)
     report: Report
@@ -36,19 +40,22 @@ class View(BaseModel):
     carve: CarvePicture
     duck: DuckPicture | None
     refit: tuple[str, ...]
+    steps: tuple[StepState, ...]
 
 
 @newest(6)
 def view_of(track: Track) -> View:
     """What the screens draw."""
     found = analysed(track)
+    findings = find_all(found)
     return View(
-        report=report(found, find_all(found)),
+        report=report(found, findings),
         strip=draw_strip(found),
         clash=draw_clash(found),
         carve=draw_carve(found),
         duck=draw_duck(found),
         refit=tuple(refit_parts(track)),
+        steps=step_states(found, findings),
     )
 
 

@@ -50,7 +50,14 @@ export const api = {
   ...bypassApi,
   tracks: ({ signal }: Signal) => unwrap(client.GET("/api/tracks", { signal })),
   parameters: ({ signal }: Signal) => unwrap(client.GET("/api/parameters", { signal })),
-  newTrack: (): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty" } })),
+  newTrack: (
+    name: string | null = null,
+    sheet: { tonic?: string; scale?: string; bpm?: number } = {},
+  ): Promise<TrackState> => unwrap(client.POST("/api/tracks", { body: { start: "empty", name, sheet } })),
+  duplicateTrack: (id: string): Promise<TrackState> =>
+    unwrap(client.POST("/api/tracks/{track_id}/duplicate", { params: { path: { track_id: id } } })),
+  renameTrack: (id: string, name: string): Promise<TrackState> =>
+    unwrap(client.POST("/api/tracks/{track_id}/name", { params: { path: { track_id: id } }, body: { name } })),
   track: (id: string, { signal }: Signal): Promise<TrackState> =>
     unwrap(client.GET("/api/tracks/{track_id}", { params: { path: { track_id: id } }, signal })),
   view: (id: string, revision: number, { signal }: Signal): Promise<View> =>

@@ -303,7 +303,7 @@ export interface paths {
         put?: never;
         /**
          * New Track
-         * @description A new track.
+         * @description A new track, under a name that no other has.
          */
         post: operations["new_track_api_tracks_post"];
         delete?: never;
@@ -390,6 +390,26 @@ export interface paths {
          * @description Carry out a command as one step; it is on disk before the answer.
          */
         post: operations["carry_out_api_tracks__track_id__commands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate
+         * @description A track of its own that is as this one stands, under a name that no other has.
+         */
+        post: operations["duplicate_api_tracks__track_id__duplicate_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -514,6 +534,26 @@ export interface paths {
          * @description Keep a hit or a layer, measured at the track's rate; refused where the name is in use.
          */
         post: operations["keep_api_tracks__track_id__kept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename
+         * @description The track under another name, as one step.
+         */
+        post: operations["rename_api_tracks__track_id__name_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1732,7 +1772,7 @@ export interface components {
              * @default sub
              * @enum {string}
              */
-            source: "sub" | "saw" | "pulse" | "fm pluck" | "recorded note" | "recorded line";
+            source: "sub" | "saw" | "pulse" | "fm pluck" | "recorded note" | "recorded line" | "own layers";
             /**
              * Sub
              * @description Level of a plain sine at the note under the source; -60 is off.
@@ -1995,7 +2035,7 @@ export interface components {
              */
             lift_limit_db: number;
             /**
-             * Mirror
+             * Owner lifted
              * @description The owner lifted where the yielder is cut, by this share of it and at most 3 dB.
              * @default 0
              */
@@ -2985,6 +3025,65 @@ export interface components {
             parts: components["schemas"]["DuckedPart"][];
         };
         /**
+         * Ducked
+         * @description How a part is ducked: its curves, how they go together, and how much of the part they move.
+         */
+        Ducked: {
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["Duck"][];
+            /**
+             * Follows
+             * @description The part whose gain it takes in place of its own.
+             */
+            follows?: string | null;
+            /**
+             * Goal
+             * @description Kick over this part, for a goal of one's own; empty: by the owner of the sub.
+             */
+            goal_db?: number | null;
+            /**
+             * Sum limit
+             * @description Their sum goes no deeper.
+             * @default 24
+             */
+            limit_db: number;
+            /**
+             * Of its depth
+             * @description How much of the gain it follows, in dB.
+             * @default 100
+             */
+            scale_pct: number;
+            /**
+             * Reverb and delay
+             * @description Ducked with the part, or fed by the ducked part and left to ring on.
+             * @default with the part
+             * @enum {string}
+             */
+            space: "with the part" | "rings on";
+            /**
+             * Only below
+             * @description Only what lies below a corner is ducked.
+             * @default false
+             */
+            split: boolean;
+            /**
+             * Split
+             * @description Below it the part is ducked.
+             * @default 150
+             */
+            split_hz: number;
+            /**
+             * Curves together
+             * @description Where several act at once: the deepest, or their sum.
+             * @default deepest
+             * @enum {string}
+             */
+            together: "deepest" | "sum";
+        };
+        /**
          * DuckedPart
          * @description One part: what it clears, its guards, its gain over the loop and around the tightest key of each of its curves.
          *
@@ -3031,24 +3130,6 @@ export interface components {
             reason: string | null;
             /** Rings */
             rings: boolean;
-        };
-        /**
-         * Ducking
-         * @description What else is ducked than the bass by its own curve, and the silent trigger.
-         */
-        Ducking: {
-            /**
-             * Targets
-             * @default []
-             */
-            targets: components["schemas"]["Target"][];
-            /**
-             * @default {
-             *       "at_beats": [],
-             *       "pattern": "as the kick"
-             *     }
-             */
-            trigger: components["schemas"]["Trigger"];
         };
         /**
          * Equalizer
@@ -3270,6 +3351,8 @@ export interface components {
             step: "track" | "hits" | "tune" | "separate" | "duck" | "deliver";
             /** Title */
             title: string;
+            /** Topic */
+            topic: ("roots" | "line" | "floor" | "other parts") | null;
             /** Unit */
             unit: string;
             /** Value */
@@ -3829,7 +3912,7 @@ export interface components {
             off_cents: number | null;
             path: components["schemas"]["LadderPath"] | null;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | ("bass" | "context");
             /** Schools */
             schools: components["schemas"]["SchoolView"][];
             /** Stroke Cents */
@@ -3896,7 +3979,7 @@ export interface components {
             picture: components["schemas"]["HitPicture"];
             plain: components["schemas"]["BoundFigures"] | null;
             /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | ("bass" | "context");
             rumble?: components["schemas"]["RumbleFigures"] | null;
         };
         /**
@@ -4182,94 +4265,6 @@ export interface components {
             title: string;
         };
         /**
-         * KitHit
-         * @description One hit of the kit: what it is, how it sounds, where it is played.
-         */
-        KitHit: {
-            /**
-             * Choke group
-             * @description Parts of one group cut each other; 0 is none.
-             * @default 0
-             */
-            choke: number;
-            /**
-             * Doubles
-             * @description Whose line it plays; its own strokes rest as long.
-             */
-            doubles?: components["schemas"]["Doubling"] | null;
-            /**
-             * Level in the loop
-             * @description Level in the loop.
-             * @default -10
-             */
-            gain_db: number;
-            /**
-             * @default {
-             *       "bind": false,
-             *       "bus": [],
-             *       "front": [],
-             *       "layers": [],
-             *       "locked": [],
-             *       "tuned_by": "automatic",
-             *       "velocity": {
-             *         "darker_octaves": 2,
-             *         "maps": [],
-             *         "range_db": 24,
-             *         "rings": false,
-             *         "robin_cents": 8,
-             *         "robin_db": 1,
-             *         "robins": 1,
-             *         "softer_ms": 2
-             *       }
-             *     }
-             */
-            hit: components["schemas"]["Hit"];
-            /** Id */
-            id: string;
-            /**
-             * Polarity
-             * @description All of it turned upside down.
-             * @default false
-             */
-            inverted: boolean;
-            /**
-             * @default {
-             *       "ahead_ms": 10,
-             *       "corner_hz": 100,
-             *       "hold_ms": 200,
-             *       "on": false
-             *     }
-             */
-            kick_cut: components["schemas"]["KickCut"];
-            /**
-             * Muted
-             * @description Kept, and not heard.
-             * @default false
-             */
-            muted: boolean;
-            /** Name */
-            name: string;
-            /**
-             * Pan
-             * @description Left to right.
-             * @default 0
-             */
-            pan_pct: number;
-            /** Role */
-            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | "context";
-            /**
-             * Start
-             * @description All of it earlier or later.
-             * @default 0
-             */
-            shift_ms: number;
-            /**
-             * Strokes
-             * @default []
-             */
-            strokes: components["schemas"]["Stroke"][];
-        };
-        /**
          * Ladder
          * @description The rungs of the key and every hit on them.
          *
@@ -4462,8 +4457,6 @@ export interface components {
          * @description One part's level line: straight in dB between its points, level before the first and after the last.
          */
         LevelLine: {
-            /** Part */
-            part: string;
             /** Points */
             points: components["schemas"]["LevelPoint"][];
         };
@@ -5079,48 +5072,6 @@ export interface components {
             seed: number;
         };
         /**
-         * Mix
-         * @description How the two low parts sit in the loop.
-         */
-        Mix: {
-            /**
-             * Choke group
-             * @description Parts of one group cut each other; 0 is none.
-             * @default 0
-             */
-            bass_choke: number;
-            /**
-             * Bass level
-             * @description Bass level in the loop.
-             * @default -10
-             */
-            bass_gain_db: number;
-            /**
-             * Bass polarity
-             * @description The bass turned upside down.
-             * @default false
-             */
-            bass_inverted: boolean;
-            /**
-             * Bass start
-             * @description The whole line earlier or later.
-             * @default 0
-             */
-            bass_shift_ms: number;
-            /**
-             * Choke group
-             * @description Parts of one group cut each other; 0 is none.
-             * @default 0
-             */
-            kick_choke: number;
-            /**
-             * Kick level
-             * @description Kick level in the loop.
-             * @default -6
-             */
-            kick_gain_db: number;
-        };
-        /**
          * Morph
          * @description A hit between two others; share: how far from the first to the second, 0 to 1.
          */
@@ -5178,6 +5129,14 @@ export interface components {
             slope_db: 12 | 24 | 36 | 48;
         };
         /**
+         * Name
+         * @description What a track is to be called.
+         */
+        Name: {
+            /** Name */
+            name: string;
+        };
+        /**
          * NewRoll
          * @description How far a roll may go, and whether only the front controls move.
          */
@@ -5195,9 +5154,18 @@ export interface components {
         };
         /**
          * NewTrack
-         * @description What a new track begins as.
+         * @description What a new track begins as; name, key and tempo where they are said.
          */
         NewTrack: {
+            /** Name */
+            name?: string | null;
+            /**
+             * Sheet
+             * @default {}
+             */
+            sheet: {
+                [key: string]: string | number;
+            };
             /**
              * Start
              * @enum {string}
@@ -5443,6 +5411,148 @@ export interface components {
             frame_beats: number;
             /** Over Db */
             over_db: (number | null)[][];
+        };
+        /**
+         * Part
+         * @description One part of a track.
+         *
+         *     Struck parts are a hit of layers and its strokes; the one whose role is bass is an instrument and the notes it plays.
+         */
+        Part: {
+            /**
+             * Chain of the line
+             * @description What its whole line goes through, whatever it is made of, before its level.
+             * @default []
+             */
+            chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
+            /**
+             * Choke group
+             * @description Parts of one group cut each other; 0 is none.
+             * @default 0
+             */
+            choke: number;
+            /**
+             * Doubles
+             * @description Whose line it plays; its own strokes rest as long.
+             */
+            doubles?: components["schemas"]["Doubling"] | null;
+            /**
+             * @description Who it gives way to in time; the bass keeps a first curve.
+             * @default {
+             *       "curves": [],
+             *       "limit_db": 24,
+             *       "scale_pct": 100,
+             *       "space": "with the part",
+             *       "split": false,
+             *       "split_hz": 150,
+             *       "together": "deepest"
+             *     }
+             */
+            ducked: components["schemas"]["Ducked"];
+            /**
+             * Level in the loop
+             * @description Level in the loop.
+             * @default -10
+             */
+            gain_db: number;
+            /**
+             * @default {
+             *       "bind": false,
+             *       "bus": [],
+             *       "front": [],
+             *       "layers": [],
+             *       "locked": [],
+             *       "tuned_by": "automatic",
+             *       "velocity": {
+             *         "darker_octaves": 2,
+             *         "maps": [],
+             *         "range_db": 24,
+             *         "rings": false,
+             *         "robin_cents": 8,
+             *         "robin_db": 1,
+             *         "robins": 1,
+             *         "softer_ms": 2
+             *       }
+             *     }
+             */
+            hit: components["schemas"]["Hit"];
+            /** Id */
+            id: string;
+            /** @description What plays the notes of the bass. */
+            instrument?: components["schemas"]["Bass"] | null;
+            /**
+             * Polarity
+             * @description All of it turned upside down.
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * @default {
+             *       "ahead_ms": 10,
+             *       "corner_hz": 100,
+             *       "hold_ms": 200,
+             *       "on": false
+             *     }
+             */
+            kick_cut: components["schemas"]["KickCut"];
+            /** @description Its level drawn over the loop. */
+            level_line?: components["schemas"]["LevelLine"] | null;
+            /**
+             * @description The recorded loop that the kick comes as.
+             * @default {
+             *       "begin_ms": 0,
+             *       "fit_bars": 0,
+             *       "on": false,
+             *       "processed": false
+             *     }
+             */
+            loop: components["schemas"]["KickLoop"];
+            /**
+             * Muted
+             * @description Kept, and not heard.
+             * @default false
+             */
+            muted: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @description What the instrument plays.
+             * @default []
+             */
+            notes: components["schemas"]["BassNote"][];
+            /**
+             * Pan
+             * @description Left to right.
+             * @default 0
+             */
+            pan_pct: number;
+            /** Role */
+            role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | ("bass" | "context");
+            /**
+             * Start
+             * @description All of it earlier or later.
+             * @default 0
+             */
+            shift_ms: number;
+            /**
+             * @default {
+             *       "attack_ms": 10,
+             *       "ceiling_db": -6,
+             *       "hold": "off",
+             *       "makeup_db": 0,
+             *       "ratio": 4,
+             *       "release_ms": 150,
+             *       "split_hz": 250,
+             *       "threshold_db": -12
+             *     }
+             */
+            steady: components["schemas"]["Steady"];
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
         };
         /**
          * PartLine
@@ -5712,9 +5822,11 @@ export interface components {
         };
         /**
          * Ribbon
-         * @description One sound on the strip: pitch and level over time; level in dB re the loudest low part.
+         * @description One sound on the strip: pitch and level over time, in dB re the loudest low part; before: ahead of carve and duck.
          */
         Ribbon: {
+            /** Before Db */
+            before_db: number[];
             /** Label */
             label: string;
             /** Level Db */
@@ -6888,12 +7000,34 @@ export interface components {
             state: "heard" | "unducked" | "before";
         };
         /**
+         * StepState
+         * @description One step: its state, how many findings are open there, and what to do next there in one sentence.
+         */
+        StepState: {
+            /** Next */
+            next: string;
+            /** Open */
+            open: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "not begun" | "to look at" | "to fix" | "done" | "ready";
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "track" | "hits" | "tune" | "separate" | "duck" | "deliver";
+        };
+        /**
          * Strip
          * @description Everything on the strip.
          */
         Strip: {
             /** Fights */
             fights: components["schemas"]["Fight"][];
+            /** Fights Before */
+            fights_before: components["schemas"]["Fight"][];
             /** Length Beats */
             length_beats: number;
             /** Ribbons */
@@ -7283,70 +7417,6 @@ export interface components {
             part: string;
         };
         /**
-         * Target
-         * @description A part that is ducked: its curves, how they go together, and how much of the part they move.
-         */
-        Target: {
-            /**
-             * Curves
-             * @default []
-             */
-            curves: components["schemas"]["Duck"][];
-            /**
-             * Follows
-             * @description The part whose gain it takes in place of its own.
-             */
-            follows?: string | null;
-            /**
-             * Goal
-             * @description Kick over this part, for a goal of one's own; empty: by the owner of the sub.
-             */
-            goal_db?: number | null;
-            /**
-             * Sum limit
-             * @description Their sum goes no deeper.
-             * @default 24
-             */
-            limit_db: number;
-            /**
-             * Part
-             * @description bass, kick, or a hit of the kit by its id.
-             */
-            part: string;
-            /**
-             * Of its depth
-             * @description How much of the gain it follows, in dB.
-             * @default 100
-             */
-            scale_pct: number;
-            /**
-             * Reverb and delay
-             * @description Ducked with the part, or fed by the ducked part and left to ring on.
-             * @default with the part
-             * @enum {string}
-             */
-            space: "with the part" | "rings on";
-            /**
-             * Only below
-             * @description Only what lies below a corner is ducked.
-             * @default false
-             */
-            split: boolean;
-            /**
-             * Split
-             * @description Below it the part is ducked.
-             * @default 150
-             */
-            split_hz: number;
-            /**
-             * Curves together
-             * @description Where several act at once: the deepest, or their sum.
-             * @default deepest
-             * @enum {string}
-             */
-            together: "deepest" | "sum";
-        };
-        /**
          * TargetFigures
          * @description One place the kick could land.
          */
@@ -7406,56 +7476,9 @@ export interface components {
         };
         /**
          * Track
-         * @description One track: sheet, sounds, patterns, and what was done to make them fit.
+         * @description One track: sheet, parts in order, and what was done to make them fit.
          */
         Track: {
-            /**
-             * @default {
-             *       "attack_ms": 4,
-             *       "begin_ms": 0,
-             *       "blip_db": -5,
-             *       "blip_ms": 18,
-             *       "blip_semitones": 24,
-             *       "cross_hz": 110,
-             *       "detune_cents": 8,
-             *       "drive_db": 0,
-             *       "engine": "sub-bass",
-             *       "fall_db_per_s": 0,
-             *       "filter_decay_ms": 160,
-             *       "filter_octaves": 2,
-             *       "filter_sweep_octaves": 1.5,
-             *       "fit_bars": 0,
-             *       "fm_decay_ms": 180,
-             *       "fm_index": 3,
-             *       "fm_ratio": 2,
-             *       "harmonics_pct": 35,
-             *       "layered": false,
-             *       "mid_db": -60,
-             *       "mid_drive_db": 12,
-             *       "mid_from_hz": 180,
-             *       "mono_below_hz": 150,
-             *       "note_begin_ms": 0,
-             *       "pulse_pct": 50,
-             *       "release_ms": 12,
-             *       "root_hz": 55,
-             *       "source": "sub",
-             *       "sub_db": -3,
-             *       "upper_db": 0,
-             *       "width_pct": 0
-             *     }
-             */
-            bass: components["schemas"]["Bass"];
-            /**
-             * Chain of the bass
-             * @description What its whole line goes through, whatever it is made of, before its level.
-             * @default []
-             */
-            bass_chain: (components["schemas"]["Equalizer"] | components["schemas"]["Saturate"] | components["schemas"]["Transient"] | components["schemas"]["Compressor"] | components["schemas"]["Drawn"] | components["schemas"]["Reverb"] | components["schemas"]["Delay"] | components["schemas"]["Gate"] | components["schemas"]["Reverse"] | components["schemas"]["Width"] | components["schemas"]["Clip"] | components["schemas"]["Limit"])[];
-            /**
-             * Bass Notes
-             * @default []
-             */
-            bass_notes: components["schemas"]["BassNote"][];
             /**
              * @default {
              *       "aim": 0,
@@ -7478,48 +7501,6 @@ export interface components {
              */
             carve: components["schemas"]["Carve"];
             /**
-             * @default {
-             *       "compressor": {
-             *         "attack_ms": 3,
-             *         "early_ms": 0,
-             *         "knee_db": 6,
-             *         "make_up": "off",
-             *         "make_up_db": 0,
-             *         "ratio": 4,
-             *         "release_ms": 80,
-             *         "threshold_db": -24
-             *       },
-             *       "depth_db": 9,
-             *       "drawn": [],
-             *       "drive": "curve",
-             *       "fall_ms": 4,
-             *       "hold_ms": 90,
-             *       "key": {
-             *         "grid_beats": 1,
-             *         "hit_ids": [],
-             *         "kind": "kick",
-             *         "offset_beats": 0
-             *       },
-             *       "lookahead_ms": 10,
-             *       "on": false,
-             *       "refit": true,
-             *       "return_ms": 120,
-             *       "shape": 1,
-             *       "spare_ms": 0
-             *     }
-             */
-            duck: components["schemas"]["Duck"];
-            /**
-             * @default {
-             *       "targets": [],
-             *       "trigger": {
-             *         "at_beats": [],
-             *         "pattern": "as the kick"
-             *       }
-             *     }
-             */
-            ducking: components["schemas"]["Ducking"];
-            /**
              * Format
              * @default juglant-track
              * @constant
@@ -7536,59 +7517,6 @@ export interface components {
              * @default []
              */
             intended: components["schemas"]["Intended"][];
-            /**
-             * @default {
-             *       "bind": false,
-             *       "bus": [],
-             *       "front": [],
-             *       "layers": [],
-             *       "locked": [],
-             *       "tuned_by": "automatic",
-             *       "velocity": {
-             *         "darker_octaves": 2,
-             *         "maps": [],
-             *         "range_db": 24,
-             *         "rings": false,
-             *         "robin_cents": 8,
-             *         "robin_db": 1,
-             *         "robins": 1,
-             *         "softer_ms": 2
-             *       }
-             *     }
-             */
-            kick: components["schemas"]["Hit"];
-            /**
-             * Kick At Beats
-             * @default []
-             */
-            kick_at_beats: number[];
-            /**
-             * @default {
-             *       "begin_ms": 0,
-             *       "fit_bars": 0,
-             *       "on": false,
-             *       "processed": false
-             *     }
-             */
-            kick_loop: components["schemas"]["KickLoop"];
-            /**
-             * Kick Strokes
-             * @description Kicks that are not at full strength on the grid.
-             * @default []
-             */
-            kick_strokes: components["schemas"]["Stroke"][];
-            /**
-             * Kit
-             * @description Every other hit and every stem, in order.
-             * @default []
-             */
-            kit: components["schemas"]["KitHit"][];
-            /**
-             * Level Lines
-             * @description Levels drawn over the loop.
-             * @default []
-             */
-            level_lines: components["schemas"]["LevelLine"][];
             /**
              * @default {
              *       "adds_db": -30,
@@ -7628,21 +7556,206 @@ export interface components {
              */
             low_group: components["schemas"]["LowGroup"];
             /**
-             * @default {
-             *       "bass_choke": 0,
-             *       "bass_gain_db": -10,
-             *       "bass_inverted": false,
-             *       "bass_shift_ms": 0,
-             *       "kick_choke": 0,
-             *       "kick_gain_db": -6
-             *     }
-             */
-            mix: components["schemas"]["Mix"];
-            /**
              * Name
              * @default Untitled
              */
             name: string;
+            /**
+             * Parts
+             * @description Whatever sounds, in order: a kick, a bass, every other hit and every stem.
+             * @default [
+             *       {
+             *         "chain": [],
+             *         "choke": 0,
+             *         "ducked": {
+             *           "curves": [],
+             *           "limit_db": 24,
+             *           "scale_pct": 100,
+             *           "space": "with the part",
+             *           "split": false,
+             *           "split_hz": 150,
+             *           "together": "deepest"
+             *         },
+             *         "gain_db": -6,
+             *         "hit": {
+             *           "bind": false,
+             *           "bus": [],
+             *           "front": [],
+             *           "layers": [],
+             *           "locked": [],
+             *           "tuned_by": "automatic",
+             *           "velocity": {
+             *             "darker_octaves": 2,
+             *             "maps": [],
+             *             "range_db": 24,
+             *             "rings": false,
+             *             "robin_cents": 8,
+             *             "robin_db": 1,
+             *             "robins": 1,
+             *             "softer_ms": 2
+             *           }
+             *         },
+             *         "id": "kick",
+             *         "inverted": false,
+             *         "kick_cut": {
+             *           "ahead_ms": 10,
+             *           "corner_hz": 100,
+             *           "hold_ms": 200,
+             *           "on": false
+             *         },
+             *         "loop": {
+             *           "begin_ms": 0,
+             *           "fit_bars": 0,
+             *           "on": false,
+             *           "processed": false
+             *         },
+             *         "muted": false,
+             *         "name": "Kick",
+             *         "notes": [],
+             *         "pan_pct": 0,
+             *         "role": "kick",
+             *         "shift_ms": 0,
+             *         "steady": {
+             *           "attack_ms": 10,
+             *           "ceiling_db": -6,
+             *           "hold": "off",
+             *           "makeup_db": 0,
+             *           "ratio": 4,
+             *           "release_ms": 150,
+             *           "split_hz": 250,
+             *           "threshold_db": -12
+             *         },
+             *         "strokes": []
+             *       },
+             *       {
+             *         "chain": [],
+             *         "choke": 0,
+             *         "ducked": {
+             *           "curves": [
+             *             {
+             *               "compressor": {
+             *                 "attack_ms": 3,
+             *                 "early_ms": 0,
+             *                 "knee_db": 6,
+             *                 "make_up": "off",
+             *                 "make_up_db": 0,
+             *                 "ratio": 4,
+             *                 "release_ms": 80,
+             *                 "threshold_db": -24
+             *               },
+             *               "depth_db": 9,
+             *               "drawn": [],
+             *               "drive": "curve",
+             *               "fall_ms": 4,
+             *               "hold_ms": 90,
+             *               "key": {
+             *                 "grid_beats": 1,
+             *                 "hit_ids": [],
+             *                 "kind": "kick",
+             *                 "offset_beats": 0
+             *               },
+             *               "lookahead_ms": 10,
+             *               "on": false,
+             *               "refit": true,
+             *               "return_ms": 120,
+             *               "shape": 1,
+             *               "spare_ms": 0
+             *             }
+             *           ],
+             *           "limit_db": 24,
+             *           "scale_pct": 100,
+             *           "space": "with the part",
+             *           "split": false,
+             *           "split_hz": 150,
+             *           "together": "deepest"
+             *         },
+             *         "gain_db": -10,
+             *         "hit": {
+             *           "bind": false,
+             *           "bus": [],
+             *           "front": [],
+             *           "layers": [],
+             *           "locked": [],
+             *           "tuned_by": "automatic",
+             *           "velocity": {
+             *             "darker_octaves": 2,
+             *             "maps": [],
+             *             "range_db": 24,
+             *             "rings": false,
+             *             "robin_cents": 8,
+             *             "robin_db": 1,
+             *             "robins": 1,
+             *             "softer_ms": 2
+             *           }
+             *         },
+             *         "id": "bass",
+             *         "instrument": {
+             *           "attack_ms": 4,
+             *           "begin_ms": 0,
+             *           "blip_db": -5,
+             *           "blip_ms": 18,
+             *           "blip_semitones": 24,
+             *           "cross_hz": 110,
+             *           "detune_cents": 8,
+             *           "drive_db": 0,
+             *           "engine": "sub-bass",
+             *           "fall_db_per_s": 0,
+             *           "filter_decay_ms": 160,
+             *           "filter_octaves": 2,
+             *           "filter_sweep_octaves": 1.5,
+             *           "fit_bars": 0,
+             *           "fm_decay_ms": 180,
+             *           "fm_index": 3,
+             *           "fm_ratio": 2,
+             *           "harmonics_pct": 35,
+             *           "layered": false,
+             *           "mid_db": -60,
+             *           "mid_drive_db": 12,
+             *           "mid_from_hz": 180,
+             *           "mono_below_hz": 150,
+             *           "note_begin_ms": 0,
+             *           "pulse_pct": 50,
+             *           "release_ms": 12,
+             *           "root_hz": 55,
+             *           "source": "sub",
+             *           "sub_db": -3,
+             *           "upper_db": 0,
+             *           "width_pct": 0
+             *         },
+             *         "inverted": false,
+             *         "kick_cut": {
+             *           "ahead_ms": 10,
+             *           "corner_hz": 100,
+             *           "hold_ms": 200,
+             *           "on": false
+             *         },
+             *         "loop": {
+             *           "begin_ms": 0,
+             *           "fit_bars": 0,
+             *           "on": false,
+             *           "processed": false
+             *         },
+             *         "muted": false,
+             *         "name": "Bass",
+             *         "notes": [],
+             *         "pan_pct": 0,
+             *         "role": "bass",
+             *         "shift_ms": 0,
+             *         "steady": {
+             *           "attack_ms": 10,
+             *           "ceiling_db": -6,
+             *           "hold": "off",
+             *           "makeup_db": 0,
+             *           "ratio": 4,
+             *           "release_ms": 150,
+             *           "split_hz": 250,
+             *           "threshold_db": -12
+             *         },
+             *         "strokes": []
+             *       }
+             *     ]
+             */
+            parts: components["schemas"]["Part"][];
             /**
              * @default {
              *       "a4_hz": 440,
@@ -7680,33 +7793,47 @@ export interface components {
             spaces: components["schemas"]["SharedSpace"][];
             /**
              * @default {
-             *       "attack_ms": 10,
-             *       "ceiling_db": -6,
-             *       "hold": "off",
-             *       "makeup_db": 0,
-             *       "ratio": 4,
-             *       "release_ms": 150,
-             *       "split_hz": 250,
-             *       "threshold_db": -12
+             *       "at_beats": [],
+             *       "pattern": "as the kick"
              *     }
              */
-            steady: components["schemas"]["Steady"];
+            trigger: components["schemas"]["Trigger"];
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
         };
         /**
-         * TrackName
-         * @description One line of the list.
+         * TrackLine
+         * @description One line of the list: what a track is, when it was changed last, and what is written in it, in beats.
+         *
+         *     notes: start, length and number of each note of the bass.
          */
-        TrackName: {
+        TrackLine: {
+            /** Bpm */
+            bpm: number;
+            /** Changed At */
+            changed_at: string;
             /** Id */
             id: string;
+            /** Kicks */
+            kicks: number[];
+            /** Length Beats */
+            length_beats: number;
             /** Name */
             name: string;
+            /** Notes */
+            notes: [
+                number,
+                number,
+                number
+            ][];
+            /** Scale */
+            scale: string;
+            /** Tonic */
+            tonic: string;
         };
         /**
          * TrackState
@@ -7929,7 +8056,9 @@ export interface components {
         };
         /**
          * View
-         * @description Everything the screens draw of one revision; refit: parts whose computed duck is to be fitted again.
+         * @description Everything the screens draw of one revision.
+         *
+         *     refit: parts whose computed duck is to be fitted again; steps: how far each step is, and what to do next there.
          */
         View: {
             carve: components["schemas"]["CarvePicture"];
@@ -7938,6 +8067,8 @@ export interface components {
             /** Refit */
             refit: string[];
             report: components["schemas"]["Report"];
+            /** Steps */
+            steps: components["schemas"]["StepState"][];
             strip: components["schemas"]["Strip"];
         };
         /**
@@ -9587,7 +9718,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TrackName"][];
+                    "application/json": components["schemas"]["TrackLine"][];
                 };
             };
             /** @description Bad Request */
@@ -10295,6 +10426,108 @@ export interface operations {
             };
         };
     };
+    duplicate_api_tracks__track_id__duplicate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     finish_api_tracks__track_id__finish_post: {
         parameters: {
             query?: never;
@@ -10956,6 +11189,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    rename_api_tracks__track_id__name_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Name"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackState"];
                 };
             };
             /** @description Bad Request */

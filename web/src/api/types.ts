@@ -7,6 +7,7 @@ export type DataSheet = Schemas["DataSheet"];
 export type Stem = Schemas["Stem"];
 export type TrackState = Schemas["TrackState"];
 export type View = Schemas["View"];
+export type StepState = Schemas["StepState"];
 export type Finding = Schemas["FindingFigures"];
 export type Layer = Schemas["Layer"];
 export type BassNote = Schemas["BassNote"];
@@ -22,7 +23,7 @@ export type CarvePicture = Schemas["CarvePicture"];
 export type DuckPicture = Schemas["DuckPicture"];
 export type Sheet = Schemas["Sheet"];
 export type Duck = Schemas["Duck"];
-export type Target = Schemas["Target"];
+export type Ducked = Schemas["Ducked"];
 export type DuckSheet = Schemas["DuckSheet"];
 export type DuckedPart = Schemas["DuckedPart"];
 export type CompressorRow = Schemas["CompressorRow"];
@@ -38,8 +39,9 @@ export type Problem = Schemas["Problem"];
 /** Every change of a track, told apart by its kind. */
 export type Command = Schemas["Ordered"]["command"];
 export type Hit = Schemas["Hit"];
-export type KitHit = Schemas["KitHit"];
-export type Role = Exclude<KitHit["role"], "context">;
+export type Part = Schemas["Part"];
+export type Bass = Schemas["Bass"];
+export type Role = Exclude<Part["role"], "context" | "bass">;
 export type Stroke = Schemas["Stroke"];
 export type Processor = Layer["chain"][number];
 export type StageChange = Schemas["StageChange"];
@@ -71,3 +73,6 @@ export type School = Schemas["FollowSchool"]["school"];
 export type MeetingView = Schemas["MeetingView"];
 export type Evening = Schemas["EvenLine"]["way"];
 export type FileKey = Schemas["FileKey"];
+
+/** One line of the list of tracks. */
+export type TrackLine = Omit<Schemas["TrackLine"], "notes"> & { notes: number[][] };

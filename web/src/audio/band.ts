@@ -22,6 +22,10 @@ export function edgesOf(band: Band, lowHz: number, rate: number): [number, numbe
   return edges[band];
 }
 
+/** What a part of the spectrum is called. */
+export const bandName = (band: Band): string =>
+  ({ all: "All of it", low: "Low end", middle: "Middle", top: "Top" })[band];
+
 /** What is heard, in words. */
 export function bandSaid(band: Band, lowHz: number): string {
   if (band === "low") return `Low end, below ${Math.round(lowHz)} Hz`;

@@ -1,4 +1,5 @@
 import type { Bypass } from "../api/bypass";
+import { BASS, partOf } from "../api/parts";
 import type { Stem, Track, TrackState } from "../api/types";
 import { factor } from "./desk";
 import { playedStems } from "./stems";
@@ -48,8 +49,9 @@ export function played(state: TrackState, compared: Comparison | null, out: bool
 /** Where a stage stands: its number means the same only while this does. */
 export function placeOf(track: Track, of: LeftOut): string {
   if (of.stage === null) return "";
-  if (of.part === "bass") return track.bass_chain.map((one) => one.kind).join();
-  const hit = of.part === "kick" ? track.kick : track.kit.find((one) => one.id === of.part)?.hit;
-  const chain = of.layer === null ? hit?.bus : hit?.layers.find((one) => one.id === of.layer)?.chain;
+  const part = partOf(track, of.part);
+  // Behind the layers of the bass is the chain of its line; behind those of a hit is its bus.
+  const whole = of.part === BASS ? part?.chain : part?.hit.bus;
+  const chain = of.layer === null ? whole : part?.hit.layers.find((one) => one.id === of.layer)?.chain;
   return (chain ?? []).map((one) => one.kind).join();
 }

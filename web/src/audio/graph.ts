@@ -1,3 +1,4 @@
+import { factor, SIDE_FADE_S } from "./desk";
 import type { Side } from "./stems";
 
 /** Poles of a Butterworth filter of order 4, as two filters of order 2. */
@@ -57,4 +58,25 @@ export function peakDb(analyser: AnalyserNode): number {
   let peak = 0;
   for (const x of block) peak = Math.max(peak, Math.abs(x));
   return Math.max(-90, 20 * Math.log10(Math.max(peak, 1e-9)));
+}
+
+/** A band of the loop that is listened into: alone, or standing out. */
+export interface Probe {
+  kind: "alone" | "out";
+  hz: number;
+  q: number;
+}
+
+/** A band that is searched for stands out by this: the rest is turned down. */
+const STANDS_OUT_DB = 9;
+
+/** Have a band heard alone, or standing out while all the rest goes down, from a moment on; null: all as it is. */
+export function probeInto(probed: Graph["probed"], now: number, how: Probe | null) {
+  const rest = how === null ? 1 : how.kind === "alone" ? 0 : factor(-STANDS_OUT_DB);
+  if (how) {
+    probed.band.frequency.setTargetAtTime(how.hz, now, SIDE_FADE_S / 3);
+    probed.band.Q.setTargetAtTime(how.q, now, SIDE_FADE_S / 3);
+  }
+  probed.direct.gain.setTargetAtTime(rest, now, SIDE_FADE_S / 3);
+  probed.through.gain.setTargetAtTime(how === null ? 0 : 1 - rest, now, SIDE_FADE_S / 3);
 }

@@ -4,23 +4,21 @@ import { StemBuffers } from "./buffers";
 import { countIn } from "./clicks";
 import { type Comparison, type LeftOut, type Played, played } from "./comparison";
 import { Desk, factor, SIDE_FADE_S } from "./desk";
-import { type Graph, makeGraph, peakDb } from "./graph";
+import { type Graph, makeGraph, type Probe, peakDb, probeInto } from "./graph";
+import { HeardClock } from "./heardClock";
 import { recorded } from "./recorded";
-import { type Generation, retire, type Side } from "./stems";
+import { type Generation, retire, type Side, SWAP_FADE_S, voiceOf } from "./stems";
 import { Strikes } from "./strikes";
-import { beatAt, type LoopTime, nextBeat, originFor } from "./timing";
+import { beatAt, type LoopTime, originFor, swapAt } from "./timing";
 import { FIRST_VIEW, type PlayerView, type Solo } from "./view";
 
 /** While the track changes faster than this, the newest of its renders are fetched this far apart. */
 const SWAPS_APART_MS = 480;
 /** New audio is scheduled at least this far ahead. */
 const AHEAD_S = 0.03;
-const SWAP_FADE_S = 0.005;
 const FADE_IN_S = 0.6;
 const SUBSONIC_HZ = 20;
 const SETTLE_S = 0.05;
-/** A band that is searched for stands out by this: the rest is turned down. */
-const STANDS_OUT_DB = 9;
 const STRIKE_RISE_S = 0.001;
 
 /** One audio graph at the project rate: looped stems, before and after at matched loudness, filters, limiter, meter. */
@@ -54,6 +52,9 @@ export class Player {
   /** Beats that are counted in before the loop begins. */
   private counted = 0;
   private silenceClicks: () => void = () => undefined;
+  /** The beat where the loop goes on from with its next voices; null: where it is. */
+  private jump: number | null = null;
+  private heard = new HeardClock();
   view = FIRST_VIEW;
 
   subscribe = (listener: () => void) => {
@@ -71,14 +72,14 @@ export class Player {
   /** Beat position that is heard now, or null while stopped. */
   beat(): number | null {
     if (!this.view.playing || !this.context || !this.loop) return null;
-    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.limiterS;
+    const heard = this.heard.at(this.context) - this.limiterS;
     return heard < this.loop.origin ? null : beatAt(this.loop, heard);
   }
 
   /** How many beats of the count-in are left to be heard; null where none are. */
   beatsAhead(): number | null {
     if (!this.view.playing || !this.context || !this.loop) return null;
-    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.limiterS;
+    const heard = this.heard.at(this.context) - this.limiterS;
     return heard < this.loop.origin ? ((this.loop.origin - heard) * this.loop.bpm) / 60 : null;
   }
 
@@ -107,9 +108,10 @@ export class Player {
     return recorded(limiter, context.sampleRate, seconds, begun);
   }
 
+  /** Stop, or play the loop from its mark on. */
   async toggle() {
     if (this.view.playing || this.view.loading) this.stop();
-    else await this.start();
+    else await this.from(this.view.markBeats);
   }
 
   stop() {
@@ -135,6 +137,20 @@ export class Player {
       if (error instanceof DOMException && error.name === "AbortError") return;
       this.show({ loading: false, error: error instanceof Error ? error.message : String(error) });
     }
+  }
+
+  /** From where the loop is to play next; what plays goes on there. */
+  mark(beat: number) {
+    if (this.view.playing) void this.from(beat);
+    else this.show({ markBeats: beat });
+  }
+
+  /** Play the loop from a beat on: at once where it plays, else it begins there. */
+  async from(beat: number) {
+    this.jump = beat;
+    this.show({ markBeats: beat });
+    if (this.view.playing) this.swapNow(true);
+    else await this.start();
   }
 
   /** The track that should be heard: new renders slip in at the next beat. */
@@ -209,17 +225,10 @@ export class Player {
    * Listen into one band of the loop: alone, or standing out while all the rest goes down, so that nothing gets louder.
    * null: as it is.
    */
-  probe(how: { kind: "alone" | "out"; hz: number; q: number } | null) {
+  probe(how: Probe | null) {
     const { context, probed } = this;
     if (!context || !probed) return;
-    const now = context.currentTime;
-    const rest = how === null ? 1 : how.kind === "alone" ? 0 : factor(-STANDS_OUT_DB);
-    if (how) {
-      probed.band.frequency.setTargetAtTime(how.hz, now, SIDE_FADE_S / 3);
-      probed.band.Q.setTargetAtTime(how.q, now, SIDE_FADE_S / 3);
-    }
-    probed.direct.gain.setTargetAtTime(rest, now, SIDE_FADE_S / 3);
-    probed.through.gain.setTargetAtTime(how === null ? 0 : 1 - rest, now, SIDE_FADE_S / 3);
+    probeInto(probed, context.currentTime, how);
   }
 
   /** Hear one part of the spectrum alone, or all of it; the level stays. */
@@ -336,36 +345,34 @@ export class Player {
     this.fetching = fetching;
     const stems = played(state, this.compared, this.view.without, this.view.free);
     const key = stems.map(({ stem, gain }) => `${stem.part}/${stem.state} ${stem.key} ${gain}`).join();
-    if (this.generation?.key === key) return;
+    if (this.generation?.key === key && this.jump === null) return;
     const made = await Promise.all(stems.map((one) => this.buffers.get(state, one, context, fetching.signal)));
     if (fetching.signal.aborted || !(this.view.playing || this.view.loading)) return;
     const sheet = state.track.sheet;
     const beats = sheet.bars * 4;
     const now = context.currentTime;
     const first = this.loop === null;
-    const soon = now + AHEAD_S;
-    const at = !this.loop
-      ? { time: soon + (this.counted * 60) / sheet.bpm, beat: 0 }
-      : atOnce
-        ? { time: soon, beat: beatAt(this.loop, soon) }
-        : nextBeat(this.loop, now, AHEAD_S);
+    const at = swapAt(this.loop, now, AHEAD_S, {
+      atOnce,
+      jump: this.jump,
+      countedS: (this.counted * 60) / sheet.bpm,
+    });
+    this.jump = null;
     const voices = made.map((buffer, index) => {
       const { stem, gain } = stems[index] as Played;
-      const source = new AudioBufferSourceNode(context, { buffer, loop: true });
-      // One gain a stem: the swap fades, the parts stay where they are.
-      const fade = new GainNode(context, { gain: 0 });
-      fade.gain.setValueAtTime(first ? gain : 0, at.time);
-      fade.gain.linearRampToValueAtTime(gain, at.time + SWAP_FADE_S);
-      source.connect(fade).connect(this.desk.part(stem, context, this.view.solo));
-      source.start(at.time, ((at.beat % beats) * 60) / sheet.bpm);
-      source.onended = () => fade.disconnect();
-      return { source, fade, gain };
+      const into = this.desk.part(stem, context, this.view.solo);
+      return voiceOf(context, buffer, into, {
+        gain,
+        first,
+        time: at.time,
+        offsetS: ((at.beat % beats) * 60) / sheet.bpm,
+      });
     });
     if (this.generation) retire(this.generation, at.time, SWAP_FADE_S);
     this.generation = { voices, key };
     this.loop = { origin: originFor(at.time, at.beat, sheet.bpm, beats), bpm: sheet.bpm, beats };
     if (first && this.entry && this.counted) {
-      this.silenceClicks = countIn(context, this.entry, soon, sheet.bpm, this.counted);
+      this.silenceClicks = countIn(context, this.entry, now + AHEAD_S, sheet.bpm, this.counted);
     }
     if (first) {
       level.gain.cancelScheduledValues(now);

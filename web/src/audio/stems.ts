@@ -27,6 +27,35 @@ export interface Generation {
   key: string;
 }
 
+export const SWAP_FADE_S = 0.005;
+
+interface Begin {
+  gain: number;
+  /** The first of its loop, which fades in as a whole. */
+  first: boolean;
+  /** When it sounds, and where in its sound it begins. */
+  time: number;
+  offsetS: number;
+}
+
+/** One stem that plays on. */
+export function voiceOf(
+  context: AudioContext,
+  buffer: AudioBuffer,
+  into: AudioNode,
+  { gain, first, time, offsetS }: Begin,
+): Voice {
+  const source = new AudioBufferSourceNode(context, { buffer, loop: true });
+  // One gain a stem: the swap fades, the parts stay where they are.
+  const fade = new GainNode(context, { gain: 0 });
+  fade.gain.setValueAtTime(first ? gain : 0, time);
+  fade.gain.linearRampToValueAtTime(gain, time + SWAP_FADE_S);
+  source.connect(fade).connect(into);
+  source.start(time, offsetS);
+  source.onended = () => fade.disconnect();
+  return { source, fade, gain };
+}
+
 /** Fade out what plays, from a moment on. */
 export function retire(old: Generation, at: number, fadeS: number) {
   for (const { source, fade, gain } of old.voices) {

@@ -26,3 +26,25 @@ export function nextBeat(loop: LoopTime, now: number, ahead: number): { time: nu
 export function originFor(time: number, beat: number, bpm: number, beats: number): number {
   return time - (modulo(beat, beats) * 60) / bpm;
 }
+
+interface Swap {
+  /** Not from the next beat on, but at once. */
+  atOnce: boolean;
+  /** The beat where it goes on; null: where it is. */
+  jump: number | null;
+  /** How long is counted in before a loop begins. */
+  countedS: number;
+}
+
+/** When the next voices sound, and which beat that is: of a loop that begins, jumps, or goes on. */
+export function swapAt(
+  loop: LoopTime | null,
+  now: number,
+  ahead: number,
+  { atOnce, jump, countedS }: Swap,
+): { time: number; beat: number } {
+  const soon = now + ahead;
+  if (!loop) return { time: soon + countedS, beat: jump ?? 0 };
+  if (jump !== null) return { time: soon, beat: jump };
+  return atOnce ? { time: soon, beat: beatAt(loop, soon) } : nextBeat(loop, now, ahead);
+}

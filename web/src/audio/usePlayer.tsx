@@ -42,13 +42,23 @@ export function useTravel(element: RefObject<HTMLElement | null>, fromPx: number
       if (now === null) return;
       if (travel.effect?.getTiming().duration !== now.lengthMs)
         travel.effect?.updateTiming({ duration: now.lengthMs });
+      // What is drawn is of the last frame: on a busy machine that is a while ago, and it is set as it was then.
+      const ago = Math.max(0, performance.now() - Number(document.timeline.currentTime ?? performance.now()));
+      const then = now.atMs - ago;
       const drawn = Number(travel.currentTime ?? 0) % now.lengthMs;
-      if (Math.abs(drawn - now.atMs) > OFF_MS) travel.currentTime = now.atMs;
+      if (Math.abs(drawn - then) > OFF_MS) travel.currentTime = then < 0 ? then + now.lengthMs : then;
     };
-    sync();
+    // Until it is heard, with every frame: it is right from the first that shows it.
+    let frame = 0;
+    const begin = () => {
+      sync();
+      if (found.loopMs() === null) frame = requestAnimationFrame(begin);
+    };
+    begin();
     const timer = setInterval(sync, SYNC_MS);
     return () => {
       clearInterval(timer);
+      cancelAnimationFrame(frame);
       travel.cancel();
       current.style.visibility = "hidden";
     };

@@ -23,6 +23,8 @@ export interface PlayerView {
   /** Where the low end that is heard alone stops. */
   lowHz: number;
   levelDb: number;
+  /** Where the loop begins to play. */
+  markBeats: number;
   error: string | null;
 }
 
@@ -38,5 +40,6 @@ export const FIRST_VIEW: PlayerView = {
   band: "all",
   lowHz: LOW_END_HZ,
   levelDb: START_LEVEL_DB,
+  markBeats: 0,
   error: null,
 };

@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { type KeyboardEvent, useId } from "react";
 import { Form } from "react-bootstrap";
 
 interface Props<T extends string | number> {
@@ -7,6 +7,11 @@ interface Props<T extends string | number> {
   options: { value: T; label: string }[];
   onChange: (value: T) => void;
 }
+
+/** The arrow keys choose here, also within a menu that would take them for itself. */
+export const keepArrows = (event: KeyboardEvent) => {
+  if (event.key.startsWith("Arrow")) event.stopPropagation();
+};
 
 /** One of a few. */
 export function Choice<T extends string | number>({ label, value, options, onChange }: Props<T>) {
@@ -18,6 +23,7 @@ export function Choice<T extends string | number>({ label, value, options, onCha
         id={id}
         size="sm"
         value={value}
+        onKeyDown={keepArrows}
         onChange={(event) => {
           const chosen = options.find((option) => String(option.value) === event.target.value);
           if (chosen) onChange(chosen.value);

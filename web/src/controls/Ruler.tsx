@@ -107,12 +107,15 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
         <span className="name" id={id}>
           {title}
         </span>
+        {tools && <span className="tools-at">{tools}</span>}
         {typing === null ? (
           <button
             type="button"
             className="value"
+            // The ruler is the stop: Enter types there.
+            tabIndex={-1}
             onClick={() => setTyping(String(value))}
-            aria-label={`Type ${title}`}
+            aria-label={`${text}, type ${title}`}
           >
             {text}
           </button>
@@ -137,7 +140,6 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
           />
         )}
         {second && <span className="second">{second}</span>}
-        {tools}
       </div>
       <div
         ref={box}
@@ -200,12 +202,22 @@ const Ticks = memo(function Ticks({ parameter, bpm, notes, width }: TicksProps) 
   );
 });
 
+/** What a value without a unit is called, or what it lies between. */
+function inWords(value: number, words: [number, string][]): string | null {
+  const exact = words.find(([at]) => Math.abs(at - value) < 0.005);
+  if (exact) return exact[1];
+  const above = words.findIndex(([at]) => at > value);
+  const [low, high] = [words[above - 1]?.[1], words[above]?.[1]];
+  return low && high ? `${low} to ${high}` : null;
+}
+
 function secondUnit(
   value: number,
   parameter: Parameter,
   pitched: boolean,
   marks: ReturnType<typeof useLandmarks>,
 ): string | null {
+  if (parameter.words) return inWords(value, parameter.words);
   if (parameter.unit === "ms" && value >= 10) return figure((value * marks.bpm) / 60000, "beat");
   if (parameter.unit === "Hz" && pitched) return noteOf(value, marks.a4Hz, marks.rungs, marks.middleC);
   if (parameter.unit === "cents" && parameter.maximum > 100) {

@@ -5,9 +5,18 @@ import { useEditor } from "../queries/editor";
 export function ConflictDialog() {
   const { conflict, resolve } = useEditor();
   return (
-    <Modal show={conflict !== null} backdrop="static" keyboard={false} centered animation={false}>
+    <Modal
+      aria-labelledby="conflict-title"
+      show={conflict !== null}
+      backdrop="static"
+      keyboard={false}
+      centered
+      animation={false}
+    >
       <Modal.Header>
-        <Modal.Title as="h2">This track was changed in another tab</Modal.Title>
+        <Modal.Title as="h2" id="conflict-title">
+          This track was changed in another tab
+        </Modal.Title>
       </Modal.Header>
       <Modal.Body>
         <p>

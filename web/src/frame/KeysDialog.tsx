@@ -3,9 +3,11 @@ import { KEYS } from "./useKeys";
 
 export function KeysDialog({ show, onHide }: { show: boolean; onHide: () => void }) {
   return (
-    <Modal show={show} onHide={onHide} centered animation={false}>
+    <Modal aria-labelledby="keys-title" show={show} onHide={onHide} centered animation={false}>
       <Modal.Header>
-        <Modal.Title as="h2">Keys</Modal.Title>
+        <Modal.Title as="h2" id="keys-title">
+          Keys
+        </Modal.Title>
       </Modal.Header>
       <Modal.Body>
         <table className="plain">

@@ -1,35 +1,40 @@
 import { NavLink } from "react-router";
-import type { Finding } from "../api/types";
+import type { StepState } from "../api/types";
 import { useEditor } from "../queries/editor";
+import { useNotices } from "./notices";
 import { stepsOf } from "./steps";
 
-/** The steps with their state: done, things to look at, things to fix. */
-export function Steps({ findings }: { findings: Finding[] }) {
+const SHOWN: Record<StepState["state"], string> = {
+  "not begun": "–",
+  "to look at": "",
+  "to fix": "",
+  done: "✓",
+  ready: "",
+};
+
+/** The steps with their state: not begun, done, things to look at, things to fix. */
+export function Steps({ states }: { states: StepState[] }) {
   const editor = useEditor();
+  const { say } = useNotices();
   return (
     <nav className="steps" aria-label="Steps">
       {stepsOf(editor.track.carve.order).map((step, index) => {
-        const open = findings.filter((one) => one.step === step.id && !one.intended && one.severity !== "note");
-        const fixes = open.filter((one) => one.severity === "fix").length;
-        const said = fixes
-          ? `${fixes} to fix`
-          : open.length
-            ? `${open.length} to look at`
-            : step.id === "deliver"
-              ? ""
-              : "done";
+        const now = states.find((one) => one.step === step.id);
+        const state = now?.state ?? "ready";
+        const said = now?.open ? `${now.open} ${state}` : state;
+        const tone = state === "to fix" ? "clash-text" : state === "to look at" ? "" : "room-text";
         return (
           <NavLink key={step.id} to={step.path}>
             <span className="number mono">{index + 1}</span>
             <span className="word">{step.name}</span>
-            {said && (
+            {state !== "ready" && (
               <span
-                className={`state ${fixes ? "clash-text" : open.length ? "kick-text" : "room-text"}`}
+                className={`state ${state === "not begun" ? "soft" : tone}`}
                 title={said}
                 role="img"
                 aria-label={said}
               >
-                {open.length ? open.length : "✓"}
+                {now?.open || SHOWN[state]}
               </span>
             )}
           </NavLink>
@@ -58,7 +63,18 @@ export function Steps({ findings }: { findings: Finding[] }) {
         <i aria-hidden="true">↷</i>
         <span className="word">Redo</span>
       </button>
-      <button type="button" onClick={editor.startOver} title="The untouched demo track; undo brings this one back">
+      <button
+        type="button"
+        onClick={() => {
+          editor.startOver();
+          say({
+            text: `The untouched demo track stands in place of ${editor.track.name}.`,
+            undo: editor.undo,
+            step: "Start over",
+          });
+        }}
+        title="Puts the untouched demo track in place of this one; undo brings this one back"
+      >
         <i aria-hidden="true">⟲</i>
         <span className="word">Start over</span>
       </button>

@@ -1,11 +1,14 @@
 import { useEffect, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
-import type { View } from "../api/types";
+import type { TrackLine, View } from "../api/types";
 import { bandSaid, HIGHEST_END_HZ, LOWEST_END_HZ } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
 import { beatMs, figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
+import { Alone } from "./Alone";
 import { Compared } from "./Compared";
+import { TracksMenu } from "./TracksMenu";
+import "./bar.css";
 
 export const OWNERS: Record<string, string> = {
   kick: "Kick owns the sub",
@@ -18,25 +21,33 @@ const LOWEST_LEVEL_DB = -40;
 /** As often as the analyser has new samples. */
 const METER_MS = 43;
 const METER_RANGE_DB = 60;
+/** Less is no difference of loudness. */
+const EVEN_DB = 0.05;
 
 function setTheme(dark: boolean) {
   document.documentElement.dataset.bsTheme = dark ? "dark" : "light";
   localStorage.setItem("juglant-theme", dark ? "dark" : "light");
 }
 
-/** Track, key, tempo, owner; before and after; hear. */
-export function TopBar({ view, onHelp }: { view: View | undefined; onHelp: () => void }) {
+interface Props {
+  view: View | undefined;
+  tracks: TrackLine[];
+  onOpen: (id: string) => void;
+  onHelp: () => void;
+}
+
+/** Track, key, tempo, owner; what is stored; before and after; hear. */
+export function TopBar({ view, tracks, onOpen, onHelp }: Props) {
   const { track, busy } = useEditor();
   const [player, playing] = usePlayer();
   const [dark, setDark] = useState(document.documentElement.dataset.bsTheme === "dark");
   const sheet = track.sheet;
   const match = view?.report.levels.match_db ?? 0;
+  const down = `${match < 0 ? "before" : "after"} ${figure(-Math.abs(match), "dB")}`;
   return (
     <header className="top">
       <h1 className="word-mark">juglant</h1>
-      <span className="track-name" title={track.name}>
-        {track.name}
-      </span>
+      <TracksMenu tracks={tracks} onOpen={onOpen} />
       <span className="chip">
         {pretty(sheet.tonic)} {sheet.scale}
       </span>
@@ -44,41 +55,48 @@ export function TopBar({ view, onHelp }: { view: View | undefined; onHelp: () =>
         <span className="mono">{figure(sheet.bpm, "BPM")}</span> · beat{" "}
         <span className="mono">{figure(beatMs(sheet.bpm), "ms")}</span>
       </span>
-      <span className="chip">{OWNERS[sheet.owner]}</span>
+      <span className="chip roomy">{OWNERS[sheet.owner]}</span>
+      <StoredSo />
       <span className="spring" aria-live="polite">
         <span className="soft small">{busy && busy.length < 24 ? `${busy}…` : ""}</span>
       </span>
-      <label className="d-flex align-items-center gap-1 small soft" title="Preview level; previews start quiet">
-        <span className="visually-hidden">Preview level</span>
+      <div className="level" title="Level of the preview: it starts quiet, and nothing is louder than -1 dBTP">
+        <label htmlFor="preview-level">
+          Level <span className="mono">{figure(playing.levelDb, "dB")}</span>
+        </label>
         <input
+          id="preview-level"
           type="range"
           min={LOWEST_LEVEL_DB}
           max={0}
           step={1}
           value={playing.levelDb}
-          style={{ width: 56 }}
+          aria-label="Level of the preview"
           aria-valuetext={figure(playing.levelDb, "dB")}
           onChange={(event) => player.setLevel(Number(event.target.value))}
         />
         <Meter />
-      </label>
-      <ButtonGroup size="sm" className="sides" aria-label="Before or after, at matched loudness">
-        {(["before", "after"] as const).map((side) => (
-          <Button
-            key={side}
-            variant="outline-dark"
-            active={playing.side === side}
-            aria-pressed={playing.side === side}
-            onClick={() => player.setSide(side)}
-            title="Key A"
-          >
-            {side === "before" ? "Before" : "After"}
-          </Button>
-        ))}
-      </ButtonGroup>
-      <span className="chip" title="The louder of the two is turned down by this, so that loudness does not decide">
-        matched <span className="mono">{figure(Math.abs(match), "dB")}</span>
-      </span>
+      </div>
+      <Alone />
+      <div
+        className="two-sides"
+        title="Key A. The louder of the two is turned down, so that loudness does not decide"
+      >
+        <ButtonGroup size="sm" className="sides" aria-label="Before or after, at matched loudness">
+          {(["before", "after"] as const).map((side) => (
+            <Button
+              key={side}
+              variant="outline-dark"
+              active={playing.side === side}
+              aria-pressed={playing.side === side}
+              onClick={() => player.setSide(side)}
+            >
+              {side === "before" ? "Before" : "After"}
+            </Button>
+          ))}
+        </ButtonGroup>
+        <span className="soft">{Math.abs(match) < EVEN_DB ? "equally loud" : <>equally loud: {down}</>}</span>
+      </div>
       <Button variant="strong" onClick={() => void player.toggle()} aria-pressed={playing.playing}>
         {playing.loading ? "Loading" : playing.playing ? "Stop" : "Hear"} <kbd>Space</kbd>
       </Button>
@@ -106,6 +124,20 @@ export function TopBar({ view, onHelp }: { view: View | undefined; onHelp: () =>
         </span>
       )}
     </header>
+  );
+}
+
+/** Whether what is shown is on disk. */
+function StoredSo() {
+  const { track, state, trouble } = useEditor();
+  const said = trouble ? "not saved" : track === state.track ? "saved" : "saving";
+  return (
+    <span
+      className={`stored ${trouble ? "clash-text" : "soft"}`}
+      title={trouble ? trouble.message : "Every change is on disk before it is called saved"}
+    >
+      {said}
+    </span>
   );
 }
 

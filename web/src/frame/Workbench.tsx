@@ -1,9 +1,11 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import type { Strip } from "../api/types";
+import type { Strip, TrackLine } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
 import { LandmarksProvider } from "../controls/landmarks";
+import { BAR_BEATS } from "../plots/axis";
+import { TimeProvider } from "../plots/timeAxis";
 import { useEditor, useSaved } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
 import { useRested } from "../queries/useRested";
@@ -14,7 +16,7 @@ import { HitsStep } from "../steps/HitsStep";
 import { SeparateStep } from "../steps/SeparateStep";
 import { TrackStep } from "../steps/TrackStep";
 import { TuneStep } from "../steps/TuneStep";
-import { LowEndStrip } from "../strip/LowEndStrip";
+import { FoldedStrip } from "../strip/FoldedStrip";
 import { AgainContext, LoadContext } from "../takes/LoadButton";
 import { LoadDialog } from "../takes/LoadDialog";
 import { useLoading } from "../takes/useLoading";
@@ -29,12 +31,13 @@ import { TopBar } from "./TopBar";
 import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
 import { useRoomBelow } from "./useRoomBelow";
+import { useTall } from "./useTall";
 
 /** Computed ducks are fitted again once nothing has been touched for so long. */
-const REFIT_MS = 1500;
+const REFIT_MS = 500;
 
 interface Props {
-  tracks: { id: string; name: string }[];
+  tracks: TrackLine[];
   onOpen: (id: string) => void;
 }
 
@@ -68,6 +71,8 @@ export function Workbench({ tracks, onOpen }: Props) {
   // Not while the hand is at work: the next change would have to wait for it.
   const rested = useRested(REFIT_MS) && !view.isPlaceholderData;
   const behind = rested ? (data?.refit.length ?? 0) : 0;
+  // What is about to be fitted again is not found fault with before it is.
+  const refitting = (data?.refit.length ?? 0) > 0 && (editor.mayRefit() || editor.busy !== null);
   useEffect(() => {
     if (behind > 0) editor.refit();
   }, [behind, editor]);
@@ -80,27 +85,28 @@ export function Workbench({ tracks, onOpen }: Props) {
     () => (note && hz && cents !== null ? { note, cents, hz, wide } : null),
     [note, hz, cents, wide],
   );
+  const tall = useTall();
   const hitsStep = location.pathname === "/hits";
   return (
     <Landmarks rungs={data?.strip.rungs ?? NO_RUNGS}>
       <LoadContext value={loading.add}>
         <AgainContext value={loading.again}>
           <div className="app">
-            <TopBar view={data} onHelp={() => setHelp(true)} />
-            <Steps findings={data?.report.findings ?? []} />
+            <TopBar view={data} tracks={tracks} onOpen={onOpen} onHelp={() => setHelp(true)} />
+            <Steps states={data?.steps ?? []} />
             <main ref={bench} aria-busy={view.isFetching || settled !== state}>
               {data ? (
                 <>
-                  <LowEndStrip
+                  <FoldedStrip
                     strip={data.strip}
-                    height={hitsStep ? 104 : 180}
+                    height={hitsStep ? 104 : tall ? 220 : 150}
                     landing={landing}
                     finding={data.report.findings.find((one) => one.id === place)}
                   />
                   <Routes>
-                    <Route path="/track" element={<TrackStep view={data} tracks={tracks} onOpen={onOpen} />} />
+                    <Route path="/track" element={<TrackStep view={data} />} />
                     <Route path="/hits" element={<HitsStep />} />
-                    <Route path="/tune" element={<TuneStep />} />
+                    <Route path="/tune" element={<TuneStep view={data} />} />
                     <Route path="/separate" element={<SeparateStep view={data} />} />
                     <Route path="/duck" element={<DuckStep view={data} />} />
                     <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
@@ -125,7 +131,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                 </div>
               )}
             </div>
-            <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
+            <Says view={data} fresh={!view.isPlaceholderData && settled === state && !refitting} onPlace={setPlace} />
             <ConflictDialog />
             <KeysDialog show={help} onHide={() => setHelp(false)} />
             <LoadDialog loading={loading} />
@@ -143,7 +149,7 @@ function Landmarks({ rungs, children }: { rungs: Strip["rungs"]; children: React
   const { sheet } = useEditor().track;
   return (
     <LandmarksProvider bpm={sheet.bpm} a4Hz={sheet.a4_hz} middleC={sheet.middle_c} rungs={rungs}>
-      {children}
+      <TimeProvider beats={sheet.bars * BAR_BEATS}>{children}</TimeProvider>
     </LandmarksProvider>
   );
 }

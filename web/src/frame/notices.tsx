@@ -44,6 +44,7 @@ export function NoticeLine() {
         <button
           type="button"
           className="btn btn-plain ms-auto"
+          aria-label={step ? `Undo this: ${step}` : "Undo this"}
           onClick={() => {
             say(null);
             undo();

@@ -22,22 +22,32 @@ export function useAnchored(part: RefObject<HTMLElement | null>) {
     const drag = (event: PointerEvent) => {
       if (event.buttons) letGo();
     };
+    // Neither is one that scrolls by whatever other way.
+    let own = box.scrollTop;
+    const scrolled = () => {
+      if (Math.abs(box.scrollTop - own) > 1) letGo();
+      own = box.scrollTop;
+    };
     const keep = new MutationObserver(() => {
       if (!held) return;
       if (performance.now() > held.until || !held.element.isConnected) return letGo();
       const moved = held.element.getBoundingClientRect().top - held.top;
-      if (Math.abs(moved) >= 1) box.scrollTop += moved;
+      if (Math.abs(moved) < 1) return;
+      box.scrollTop += moved;
+      own = box.scrollTop;
     });
     keep.observe(box, { childList: true, subtree: true, characterData: true });
     box.addEventListener("pointerdown", press, { capture: true });
     box.addEventListener("pointermove", drag);
     box.addEventListener("wheel", letGo, { passive: true });
+    box.addEventListener("scroll", scrolled, { passive: true });
     window.addEventListener("keydown", letGo);
     return () => {
       keep.disconnect();
       box.removeEventListener("pointerdown", press, { capture: true });
       box.removeEventListener("pointermove", drag);
       box.removeEventListener("wheel", letGo);
+      box.removeEventListener("scroll", scrolled);
       window.removeEventListener("keydown", letGo);
     };
   }, [part]);

@@ -7,7 +7,7 @@ import { stepsOf } from "./steps";
 
 /** Keys that work on every step, as the help dialog lists them. */
 export const KEYS: [string, string][] = [
-  ["Space", "Play or stop the loop"],
+  ["Space", "Play the loop from its mark, or stop; held: as long as it is held"],
   ["A", "Before or after"],
   ["L", "Low end alone, below 300 Hz or where you move it"],
   ["O", "Middle alone, up to 4 kHz"],
@@ -18,6 +18,7 @@ export const KEYS: [string, string][] = [
   ["Z X C V N M , . and S to J", "On Hits: play the pads; Shift is full strength"],
   ["A to P, two rows", "On Track, while a part is played in: notes"],
   ["1 to 6", "Go to a step"],
+  ["Shift+1 to 7", "A tab of the bench"],
   ["Ctrl+Z", "Undo"],
   ["Ctrl+Shift+Z", "Redo"],
   ["Arrow keys", "Move the ruler or note in focus; Shift is fine"],
@@ -36,6 +37,7 @@ export function useKeys(onHelp: () => void) {
   const editor = useEditor();
   const navigate = useNavigate();
   useEffect(() => {
+    let held = false;
     const listen = (event: KeyboardEvent) => {
       if (typing(event.target) || event.altKey || event.defaultPrevented || document.querySelector(".modal.show"))
         return;
@@ -51,8 +53,10 @@ export function useKeys(onHelp: () => void) {
         return;
       }
       const step = stepsOf(editor.track.carve.order)[Number(key) - 1];
-      if (key === " ") void player.toggle();
-      else if (key === "a") player.setSide(player.view.side === "before" ? "after" : "before");
+      if (key === " ") {
+        if (event.repeat) held = true;
+        else void player.toggle();
+      } else if (key === "a") player.setSide(player.view.side === "before" ? "after" : "before");
       else if (BAND_KEYS[key]) player.setBand(player.view.band === BAND_KEYS[key] ? "all" : BAND_KEYS[key]);
       else if (key === "k") player.setSolo(player.view.solo === "kick" ? null : "kick");
       else if (key === "b") player.setSolo(player.view.solo === "bass" ? null : "bass");
@@ -65,8 +69,11 @@ export function useKeys(onHelp: () => void) {
     // Before a focused button takes the Space for itself.
     window.addEventListener("keydown", listen, { capture: true });
     const up = (event: KeyboardEvent) => {
-      if (event.key === " " && !typing(event.target) && !document.querySelector(".modal.show"))
-        event.preventDefault();
+      if (event.key !== " " || typing(event.target) || document.querySelector(".modal.show")) return;
+      event.preventDefault();
+      // Held, it is heard as long as it is held.
+      if (held && player.view.playing) player.stop();
+      held = false;
     };
     window.addEventListener("keyup", up, { capture: true });
     return () => {

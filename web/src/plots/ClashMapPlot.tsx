@@ -3,6 +3,7 @@ import type { ClashLayers, ClashMap } from "../api/types";
 import { bandName, figure } from "../controls/figures";
 import { BOTTOM, type Cell, cellBeside, cellUnder } from "./cells";
 import { type ClashLayer, layerRows, paint, ROW } from "./clashPaint";
+import { Playhead, useTimeAxis } from "./timeAxis";
 import { useWidth } from "./useWidth";
 
 interface Props {
@@ -24,23 +25,24 @@ const LAYERS: { id: ClashLayer; name: string }[] = [
 /** Bands by time: the difference, the winner, or one part's own level; hover or arrow keys read a cell, a click plays it. */
 export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Props) {
   const [follow, width] = useWidth(500);
+  const axis = useTimeAxis();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [cell, setCell] = useState<Cell | null>(null);
   const rows = side === "before" ? clash.before_db : clash.after_db;
   const height = rows.length * ROW + BOTTOM;
   const frames = rows[0]?.length ?? 1;
   useEffect(() => {
-    const draw = () => paint(canvas.current, { clash, rows, layers, layer, side, width, height, cell });
+    const draw = () => paint(canvas.current, { clash, rows, layers, layer, side, width, height, cell, sight: axis });
     draw();
     const watcher = new MutationObserver(draw);
     watcher.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
     return () => watcher.disconnect();
-  }, [clash, rows, layers, layer, side, width, height, cell]);
+  }, [clash, rows, layers, layer, side, width, height, cell, axis]);
   const judged = rows.filter((_, row) => clash.judged[row]);
   const cells = judged.flat().filter((value) => value !== null);
   const under = cells.filter((value) => value < 0).length;
   const says = `Clash map ${side}: of ${cells.length} judged cells the bass is over the kick in ${under}.`;
-  const at = (event: PointerEvent) => cellUnder(event, canvas.current, rows.length, frames, width);
+  const at = (event: PointerEvent) => cellUnder(event, canvas.current, rows.length, frames, width, clash, axis);
   const key = (event: KeyboardEvent) => {
     const now = cell ?? { row: Math.max(0, clash.judged.indexOf(true)), frame: 0 };
     const next = cellBeside(event, now, rows.length, frames);
@@ -67,6 +69,9 @@ export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Pr
             </button>
           ))}
         </span>
+        <div className="mono ms-auto clash-said" role="status">
+          {cell ? read(clash, rows, layers, side, cell) : <Legend layer={layer} />}
+        </div>
       </div>
       <button
         type="button"
@@ -78,10 +83,8 @@ export function ClashMapPlot({ clash, layers, layer, side, onLayer, onHear }: Pr
         onKeyDown={key}
       >
         <canvas ref={canvas} role="img" aria-label={says} style={{ width, height }} />
+        <Playhead width={width} top={0} height={height - BOTTOM} />
       </button>
-      <div className="mono" role="status" style={{ minHeight: 20, fontSize: 11.5 }}>
-        {cell ? read(clash, rows, layers, side, cell) : <Legend layer={layer} />}
-      </div>
     </div>
   );
 }

@@ -4,7 +4,7 @@ import { useWidth } from "./useWidth";
 
 type Band = View["report"]["clearance"]["bands"][number];
 
-const ROW = 19;
+const ROW = 18;
 const LEFT = 40;
 const RIGHT = 46;
 const BOTTOM = 16;
@@ -36,10 +36,12 @@ export function ClearanceBars({ bands, carve }: Props) {
   const carved = carve.sum_db.some((db) => Math.abs(db) > 0.05);
   return (
     <div ref={follow}>
-      <div className="small soft" style={{ minHeight: 28 }}>
-        Clearance by band: ○ before ● now, <span className="kick-text">┃ goal</span>
+      <div className="bench-head">
+        <h3>Clearance by band</h3>
+      </div>
+      <div className="small soft">
+        Hz; kick over bass, dB: ○ before ● now, <strong className="ink">┃ goal</strong>
         {carved && <span className="room-text"> ┊ carve</span>}
-        <span className="float-end">short by</span>
       </div>
       <svg
         width={width}
@@ -72,8 +74,8 @@ export function ClearanceBars({ bands, carve }: Props) {
               x2={place}
               y1={top}
               y2={top + ROW}
-              stroke="var(--kick)"
-              strokeWidth={2.5}
+              stroke="var(--ink)"
+              strokeWidth={3}
             />
           );
         })}

@@ -5,7 +5,7 @@ import { snapped } from "../controls/noteValues";
 import { newGesture } from "../queries/gesture";
 import { useMost, useParameter } from "../queries/parameters";
 import { DuckPins } from "./DuckPins";
-import { type DuckLimits, gripsOf, moved, type Pin, strokeLine, withPoint } from "./duckShape";
+import { type DuckLimits, gripsOf, moved, type Pin, placeName, strokeLine, withPoint } from "./duckShape";
 import { useWidth } from "./useWidth";
 
 interface Props {
@@ -30,12 +30,16 @@ interface Props {
   onChange: (change: Partial<Duck>, gesture: string) => void;
 }
 
-const HEIGHT = 240;
-const LEFT = 40;
-const TOP = 8;
-const BOTTOM = 18;
-const KICK_RANGE_DB = 40;
+const LEFT = 44;
+const RIGHT = 14;
+/** The two shapes above, the gain that makes room between them below, the time marks under both. */
+const SHAPES = { top: 6, tall: 126 };
+const GAIN = { top: 146, tall: 66 };
+const FOOT = GAIN.top + GAIN.tall;
+const HEIGHT = FOOT + 34;
+const LEVEL_RANGE_DB = 40;
 const RECOVERY = "recovery";
+const DEPTH = "depth";
 const KEYS: Record<string, [number, number]> = {
   ArrowLeft: [-1, 0],
   ArrowRight: [1, 0],
@@ -43,7 +47,10 @@ const KEYS: Record<string, [number, number]> = {
   ArrowDown: [0, -1],
 };
 
-/** Gain over one stroke with points to drag; the kick's envelope below; notes, recovery point and guards where they are. */
+/**
+ * What is left of the target and what the kick needs, as two shapes that should meet; under them the gain that makes the room,
+ * with marks on the time axis for its times and one on its own scale for its depth.
+ */
 export function DuckPlot({
   picture,
   duck,
@@ -70,8 +77,7 @@ export function DuckPlot({
     at: useParameter("CurvePoint", "at_ms"),
   };
   const most = useMost("Duck", "drawn");
-  const span = width - LEFT - 10;
-  const tall = HEIGHT - TOP - BOTTOM;
+  const span = width - LEFT - RIGHT;
   const driven = duck.drive === "compressor";
   const grips = driven ? [] : gripsOf(duck);
   const deepest = -Math.min(0, ...picture.gain_db, ...grips.map((one) => one.db));
@@ -80,8 +86,10 @@ export function DuckPlot({
   const top = Math.ceil(highest / 3) * 3;
   const { start_ms: first, end_ms: last } = picture;
   const x = (ms: number) => LEFT + ((ms - first) / (last - first)) * span;
-  const y = (db: number) => TOP + (Math.min(lowest + top, Math.max(0, top - db)) / (lowest + top)) * tall;
-  const kickY = (db: number) => TOP + (Math.min(KICK_RANGE_DB, Math.max(0, -db)) / KICK_RANGE_DB) * tall;
+  const y = (db: number) => GAIN.top + (Math.min(lowest + top, Math.max(0, top - db)) / (lowest + top)) * GAIN.tall;
+  const levelY = (db: number) =>
+    SHAPES.top + (Math.min(LEVEL_RANGE_DB, Math.max(0, -db)) / LEVEL_RANGE_DB) * SHAPES.tall;
+  const floorY = SHAPES.top + SHAPES.tall;
   const path = (at: number[], db: number[], scale: (db: number) => number, floor: number) =>
     at.map((ms, i) => `${x(ms).toFixed(1)} ${scale(db[i] ?? floor).toFixed(1)}`).join("L");
   const set = driven ? [] : strokeLine(duck).filter((one) => one.ms >= first && one.ms <= last);
@@ -91,8 +99,25 @@ export function DuckPlot({
     if (line) performance.mark("juglant-picture");
   }, [line]);
   const tone = picture.key === "bass" ? "kick" : "bass";
-  const kick = path(picture.envelope_ms, picture.kick_db, kickY, -60);
-  const sound = (db: number[]) => path(picture.envelope_ms, db, kickY, -60);
+  const sound = (db: number[]) => path(picture.envelope_ms, db, levelY, -60);
+  // What may be left while the kick is there: the target less what is lacking of its goal.
+  const room = picture.envelope_ms
+    .map((ms, i) => ({
+      ms,
+      ceiling: (picture.target_db[i] ?? -60) - (neededDb ?? deepest),
+      heard: picture.heard_db[i] ?? -60,
+    }))
+    .filter(({ ms }) => ms >= picture.active_from_ms && ms <= picture.active_to_ms);
+  const edge = room.map(({ ms, ceiling }) => `${x(ms).toFixed(1)} ${levelY(ceiling).toFixed(1)}`);
+  const over = room.map(
+    ({ ms, ceiling, heard }) => `${x(ms).toFixed(1)} ${levelY(Math.max(ceiling, heard)).toFixed(1)}`,
+  );
+  const needs =
+    edge.length > 1
+      ? `M${x(room[0]?.ms ?? 0)} ${SHAPES.top}L${edge.join("L")}L${x(room.at(-1)?.ms ?? 0)} ${SHAPES.top}Z`
+      : "";
+  const clash = edge.length > 1 ? `M${over.join("L")}L${[...edge].reverse().join("L")}Z` : "";
+  const drawn = duck.drawn.length > 0;
   const snapMs = (ms: number) => (snap ? snapped(ms / beatMs) * beatMs : ms);
   const move = (grip: string, ms: number, db: number, gesture: string) => {
     if (grip === RECOVERY) {
@@ -103,12 +128,16 @@ export function DuckPlot({
   const at = (event: { clientX: number; clientY: number }): [number, number] | null => {
     const rect = svg.current?.getBoundingClientRect();
     if (!rect) return null;
-    const db = top - ((event.clientY - rect.top - TOP) / tall) * (lowest + top);
+    const db = top - ((event.clientY - rect.top - GAIN.top) / GAIN.tall) * (lowest + top);
     return [first + ((event.clientX - rect.left - LEFT) / span) * (last - first), db];
   };
   const drag = (event: PointerEvent) => {
     const [now, place] = [held.current, at(event)];
-    if (now && place && event.buttons & 1) move(now.grip, ...place, now.gesture);
+    if (!now || !place || !(event.buttons & 1)) return;
+    const mark = grips.find((one) => one.id === now.grip);
+    // Marks on the time axis move times alone, the one on the scale depth alone; points that were drawn go anywhere.
+    if (now.grip === DEPTH) move("fall", grips.find((one) => one.id === "fall")?.ms ?? 0, place[1], now.gesture);
+    else move(now.grip, place[0], mark && !drawn ? mark.db : place[1], now.gesture);
   };
   const take = (grip: string) => (event: PointerEvent) => {
     svg.current?.setPointerCapture(event.pointerId);
@@ -146,62 +175,69 @@ export function DuckPlot({
             onChange({ drawn: withPoint(duck.drawn, snapMs(place[0]), place[1], most, limits) }, newGesture());
         }}
       >
-        <rect x={LEFT} y={TOP} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
-        <path
-          d={`M${x(first)} ${TOP + tall}L${kick}L${x(last)} ${TOP + tall}Z`}
-          fill={`var(--${picture.key})`}
-          opacity={0.25}
-        />
+        <defs>
+          <pattern id="duck-over" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <line x1="0" y1="0" x2="0" y2="6" stroke="var(--clash)" strokeWidth="2.4" />
+          </pattern>
+        </defs>
+        <rect x={LEFT} y={SHAPES.top} width={span} height={SHAPES.tall} fill="var(--card)" stroke="var(--line)" />
+        <rect x={LEFT} y={GAIN.top} width={span} height={GAIN.tall} fill="var(--card)" stroke="var(--line)" />
+        {[0, -10, -20, -30].map((db) => (
+          <text key={db} x={LEFT - 6} y={levelY(db) + (db === 0 ? 9 : 4)} textAnchor="end">
+            {db === 0 ? "0 dB" : `−${-db}`}
+          </text>
+        ))}
         <path
           data-testid="target-heard"
-          d={`M${x(first)} ${TOP + tall}L${sound(picture.heard_db)}L${x(last)} ${TOP + tall}Z`}
+          d={`M${x(first)} ${floorY}L${sound(picture.heard_db)}L${x(last)} ${floorY}Z`}
           fill={`var(--${tone})`}
-          opacity={0.35}
+          opacity={0.5}
         />
+        <path data-testid="kick-needs" d={needs} fill={`var(--${picture.key})`} opacity={0.3} />
+        <path
+          d={edge.length > 1 ? `M${edge.join("L")}` : ""}
+          fill="none"
+          stroke={`var(--${picture.key})`}
+          strokeWidth={2}
+        />
+        <path data-testid="over-the-room" d={clash} fill="url(#duck-over)" />
         <path d={`M${sound(picture.target_db)}`} fill="none" stroke={`var(--${tone})`} strokeDasharray="3 3" />
+        <path
+          d={`M${sound(picture.kick_db)}`}
+          fill="none"
+          stroke={`var(--${picture.key})`}
+          strokeWidth={0.8}
+          opacity={0.7}
+        />
         {Array.from({ length: (lowest + top) / 3 + 1 }, (_, i) => top - 3 * i).map((db) => (
           <g key={db}>
             <line x1={LEFT} x2={LEFT + span} y1={y(db)} y2={y(db)} stroke="var(--line)" strokeWidth={0.7} />
-            {(lowest + top <= 15 || db % 6 === 0) && (
-              <text x={LEFT - 6} y={y(db) + 3.5} textAnchor="end">
-                {db > 0 ? `+${db}` : db === 0 ? "0" : `−${-db}`}
+            {(lowest + top <= 12 || db % 6 === 0) && (
+              <text x={LEFT - 6} y={y(db) + 4} textAnchor="end">
+                {db > 0 ? `+${db}` : db === 0 ? "0 dB" : `−${-db}`}
               </text>
             )}
           </g>
         ))}
         {ticks.map((beat) => (
           <g key={beat}>
-            <line x1={x(beat * beatMs)} x2={x(beat * beatMs)} y1={TOP} y2={TOP + tall} stroke="var(--rung)" />
-            <text x={x(beat * beatMs)} y={HEIGHT - 4} textAnchor={beat === 1 ? "end" : "middle"}>
-              {beat === 0
-                ? duck.key.kind === "kick"
-                  ? "kick"
-                  : duck.key.kind === "notes"
-                    ? "note"
-                    : "key"
-                : beat === 1
-                  ? "next beat"
-                  : `${beat} beat`}
+            <line x1={x(beat * beatMs)} x2={x(beat * beatMs)} y1={SHAPES.top} y2={FOOT} stroke="var(--rung)" />
+            <text x={x(beat * beatMs)} y={HEIGHT - 3} textAnchor={beat === 1 ? "end" : "middle"}>
+              {placeName(beat, duck)}
             </text>
           </g>
         ))}
-        <path
-          d={`M${x(picture.active_from_ms)} ${y(0)}V${y(-(neededDb ?? deepest))}H${x(picture.active_to_ms)}V${y(0)}`}
-          fill="none"
-          stroke="var(--ink)"
-          strokeDasharray="2 3"
-        />
         {picture.notes.map((note) => (
           <g key={`${note.name}${note.start_ms}`}>
             <rect
               x={x(note.start_ms)}
-              y={TOP + 3}
+              y={floorY + 3}
               width={Math.max(2, x(note.end_ms) - x(note.start_ms))}
-              height={7}
+              height={6}
               fill="var(--bass)"
               opacity={note.kept ? 1 : 0.55}
             />
-            <text x={x(note.start_ms) + 4} y={TOP + 24} style={{ fill: "var(--bass-text)" }}>
+            <text x={x(note.start_ms) + 4} y={floorY - 5} style={{ fill: "var(--bass-text)" }}>
               {[pretty(note.name), note.kept ? "kept" : ""].filter(Boolean).join(", ")}
             </text>
           </g>
@@ -225,8 +261,15 @@ export function DuckPlot({
             strokeDasharray="6 3"
           />
         )}
-        <line x1={x(picture.recovery_ms)} x2={x(picture.recovery_ms)} y1={TOP} y2={TOP + tall} stroke="var(--ink)" />
-        <text x={x(picture.recovery_ms) - 5} y={TOP + tall - 6} textAnchor="end" className="strong">
+        <line
+          x1={x(picture.recovery_ms)}
+          x2={x(picture.recovery_ms)}
+          y1={SHAPES.top}
+          y2={FOOT}
+          stroke="var(--ink)"
+          strokeDasharray="4 2"
+        />
+        <text x={x(picture.recovery_ms) - 5} y={SHAPES.top + 14} textAnchor="end" className="strong">
           back by here
         </text>
         {!locked && (
@@ -237,10 +280,10 @@ export function DuckPlot({
             aria-label="Recovery point"
             aria-valuenow={Math.round(picture.recovery_ms)}
             aria-valuetext={figure(picture.recovery_ms, "ms")}
-            x={x(picture.recovery_ms) - 5}
-            y={TOP + tall - 22}
-            width={10}
-            height={20}
+            x={x(picture.recovery_ms) - 12}
+            y={SHAPES.top + 2}
+            width={24}
+            height={24}
             fill="transparent"
             style={{ cursor: "ew-resize" }}
             onPointerDown={take(RECOVERY)}
@@ -248,10 +291,26 @@ export function DuckPlot({
           />
         )}
         {duck.on && <DuckPins pins={pins} x={x} y={y} right={LEFT + span} />}
+        {duck.on && !locked && !drawn && grips.length > 0 && (
+          <g
+            data-testid="grip-depth"
+            role="slider"
+            tabIndex={0}
+            aria-label="Depth of the duck"
+            aria-valuenow={Math.round(duck.depth_db)}
+            aria-valuetext={figure(-duck.depth_db, "dB")}
+            style={{ cursor: "ns-resize" }}
+            onPointerDown={take(DEPTH)}
+            onKeyDown={step("fall", grips.find((one) => one.id === "fall")?.ms ?? 0, -duck.depth_db)}
+          >
+            <rect x={LEFT + span - 12} y={y(-duck.depth_db) - 12} width={24} height={24} fill="transparent" />
+            <path d={`M${LEFT + span} ${y(-duck.depth_db)}l9 -6v12z`} fill="var(--ink)" />
+          </g>
+        )}
         {duck.on &&
           !locked &&
           grips.map((one) => (
-            <rect
+            <g
               key={one.id}
               data-testid={`grip-${one.id}`}
               role="slider"
@@ -259,27 +318,31 @@ export function DuckPlot({
               aria-label={`Curve ${one.name}`}
               aria-valuenow={Math.round(one.ms)}
               aria-valuetext={`${figure(one.ms, "ms")}, ${figure(one.db, "dB")}`}
-              x={x(one.ms) - 6}
-              y={y(one.db) - 6}
-              width={12}
-              height={12}
-              transform={`rotate(45 ${x(one.ms)} ${y(one.db)})`}
-              fill="var(--paper)"
-              stroke="var(--room)"
-              strokeWidth={2.5}
-              style={{ cursor: "move" }}
+              style={{ cursor: drawn ? "move" : "ew-resize" }}
               onPointerDown={take(one.id)}
               onKeyDown={step(one.id, one.ms, one.db)}
-            />
+            >
+              {drawn ? (
+                <>
+                  <rect x={x(one.ms) - 10} y={y(one.db) - 12} width={20} height={24} fill="transparent" />
+                  <rect x={x(one.ms) - 2} y={y(one.db) - 8} width={4} height={16} fill="var(--ink)" />
+                </>
+              ) : (
+                <>
+                  <title>{`${one.name} ${figure(one.ms, "ms")}`}</title>
+                  <rect x={x(one.ms) - 8} y={FOOT - 2} width={16} height={24} fill="transparent" />
+                  <line x1={x(one.ms)} x2={x(one.ms)} y1={y(one.db)} y2={FOOT} stroke="var(--ink)" strokeWidth={1} />
+                  <path d={`M${x(one.ms)} ${FOOT}l6 10h-12z`} fill="var(--ink)" />
+                </>
+              )}
+            </g>
           ))}
       </svg>
       <div className="small soft">
-        <span className="room-text">
-          {driven ? "compressor's gain" : "curve"} on the {name}
-        </span>
-        , <span className={`${picture.key}-text`}>{picture.key} in the low band</span>,{" "}
-        <span className={`${tone}-text`}>{name} as heard, dashed un-ducked</span>, dotted: the room it needs
-        {duck.drawn.length > 0 && "; double-click adds a point, Delete takes the one in focus away"}
+        Above: <span className={`${tone}-text`}>what is left of the {name}, dashed un-ducked</span>,{" "}
+        <span className={`${picture.key}-text`}>what the {picture.key} needs, thin its level</span>; they should meet.
+        Below: <span className="room-text">{driven ? "the compressor's gain" : "the gain"}</span>
+        {drawn && "; double-click adds a point, Delete takes the one in focus away"}
       </div>
     </div>
   );

@@ -1,3 +1,4 @@
+import { KICK } from "../api/parts";
 import type { HitOnLadder, Ladder } from "../api/types";
 import { figure, pretty } from "../controls/figures";
 import { wavePath } from "../steps/hits/layers";
@@ -83,7 +84,7 @@ export function HitPath({ hit, rungs }: Props) {
             y1={y(path.pitch_hz[i] ?? 0)}
             x2={x(ms)}
             y2={y(path.pitch_hz[i + 1] ?? 0)}
-            stroke="var(--kick)"
+            stroke={hit.id === KICK ? "var(--kick)" : "var(--soft)"}
             strokeLinecap="round"
             strokeWidth={Math.max(0.8, 7 + (path.level_db[i + 1] ?? -40) / 5)}
           />

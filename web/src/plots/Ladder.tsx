@@ -12,7 +12,7 @@ interface Props {
   onMove: (hit: HitOnLadder, hz: number, note: string) => void;
 }
 
-const HEIGHT = 300;
+const HEIGHT = 420;
 const LEFT = 44;
 const TOP = 8;
 const FOOT = 40;
@@ -21,6 +21,8 @@ const MAGNET_CENTS = 30;
 const LEAST_TAIL_MS = 150;
 const LONGEST_TAIL_MS = 700;
 const NARROWEST_LABEL_PX = 11;
+/** Narrower columns say where they land by the mark alone. */
+const NAMED_COLUMN_PX = 62;
 
 const centsBetween = (hz: number, from: number) => 1200 * Math.log2(hz / from);
 
@@ -164,7 +166,7 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                 role="button"
                 tabIndex={0}
                 aria-pressed={hit.id === selected}
-                aria-label={`${hit.name}: ${spoken(hit)}`}
+                aria-label={`${hit.name} ${landedAt(hit)}: ${spoken(hit)}`}
                 onClick={() => onSelect(hit.id)}
                 onKeyDown={(event) => {
                   if (event.key !== "Enter" && event.key !== " ") return;
@@ -174,6 +176,8 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                 }}
               >
                 <rect x={left + 1} y={foot + 2} width={column - 2} height={FOOT - 4} fill="transparent" />
+              </g>
+              <g pointerEvents="none">
                 <text x={left + column / 2} y={foot + 15} textAnchor="middle" className="ladder-name">
                   {short(hit.name, column)}
                 </text>
@@ -189,9 +193,7 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
                       : ""
                   }
                 >
-                  {hit.note_name
-                    ? `${pretty(hit.note_name)} ${offNote(hit.off_cents, hit.wide_margin_cents).replace(" ct", "")}`
-                    : "no pitch"}
+                  {hit.note_name || column >= NAMED_COLUMN_PX ? landedAt(hit) : "–"}
                 </text>
               </g>
             </g>
@@ -201,6 +203,11 @@ export function Ladder({ ladder, selected, onSelect, onMove }: Props) {
     </div>
   );
 }
+
+const landedAt = (hit: HitOnLadder) =>
+  hit.note_name
+    ? `${pretty(hit.note_name)} ${offNote(hit.off_cents, hit.wide_margin_cents).replace(" ct", "")}`
+    : "no pitch";
 
 /** Where strokes with a pitch of their own land. */
 function StrokePitches({ hit, hz, x, y }: { hit: HitOnLadder; hz: number; x: number; y: (hz: number) => number }) {

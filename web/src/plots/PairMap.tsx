@@ -3,6 +3,7 @@ import type { PairMap } from "../api/types";
 import { bandName, figure, inBars } from "../controls/figures";
 import { BOTTOM, type Cell, cellBeside, cellUnder } from "./cells";
 import { paint, ROW } from "./clashPaint";
+import { Playhead, useTimeAxis } from "./timeAxis";
 import { useWidth } from "./useWidth";
 
 interface Props {
@@ -14,6 +15,7 @@ interface Props {
 /** Two parts by band and time: crossed where the one that gives way is over the other; hover or arrow keys read a cell. */
 export function PairMapPlot({ map, owner, yielder }: Props) {
   const [follow, width] = useWidth(500);
+  const axis = useTimeAxis();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [cell, setCell] = useState<Cell | null>(null);
   const rows = map.over_db;
@@ -31,18 +33,19 @@ export function PairMapPlot({ map, owner, yielder }: Props) {
       width,
       height,
       cell,
+      sight: axis,
     } as const;
     const draw = () => paint(canvas.current, shown);
     draw();
     const watcher = new MutationObserver(draw);
     watcher.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
     return () => watcher.disconnect();
-  }, [map, rows, width, height, cell]);
+  }, [map, rows, width, height, cell, axis]);
   if (rows.length === 0) return null;
   const cells = rows.flat().filter((value) => value !== null);
   const under = cells.filter((value) => value < 0).length;
   const says = `${owner} over ${yielder} by band and time: of ${cells.length} cells ${yielder} is over it in ${under}.`;
-  const at = (event: PointerEvent) => cellUnder(event, canvas.current, rows.length, frames, width);
+  const at = (event: PointerEvent) => cellUnder(event, canvas.current, rows.length, frames, width, map, axis);
   const key = (event: KeyboardEvent) => {
     const next = cellBeside(event, cell ?? { row: 0, frame: 0 }, rows.length, frames);
     if (!next) return;
@@ -62,8 +65,9 @@ export function PairMapPlot({ map, owner, yielder }: Props) {
         onKeyDown={key}
       >
         <canvas ref={canvas} role="img" aria-label={says} style={{ width, height }} />
+        <Playhead width={width} top={0} height={height - BOTTOM} />
       </button>
-      <div className="mono" role="status" style={{ minHeight: 20, fontSize: 11.5 }}>
+      <div className="mono" role="status" style={{ minHeight: 20, fontSize: 11 }}>
         {cell ? (
           `${bandName(map.centres_hz[cell.row] ?? 0)} Hz, ${inBars(cell.frame * map.frame_beats)}: ${
             value === null

@@ -29,9 +29,12 @@ interface Props {
   onMove: (index: number, change: Partial<Move>, gesture: string) => void;
 }
 
-const HEIGHT = 190;
+const HEIGHT = 172;
 const LEFT = 40;
-const BOTTOM = 16;
+const BOTTOM = 32;
+/** Under the chart, where each part has its energy. */
+const BAR_PX = 7;
+const BARS_DB = 36;
 const LOW_HZ = 20;
 const HIGH_HZ = 800;
 const TOP_DB = 6;
@@ -42,7 +45,7 @@ const LEAST_DB = -12;
 const MAGNET_CENTS = 60;
 /** A note of the line that loses more than this is named. */
 const LOSES_LU = 1;
-/** Names of neighbouring notes stand in two rows. */
+/** Names of neighbouring notes stand in three rows. */
 const STACK_PX = 12;
 
 const cents = (hz: number, from: number) => 1200 * Math.log2(hz / from);
@@ -63,7 +66,7 @@ function heldSum(picture: CarvePicture, held: { index: number; move: Move }, rat
   return picture.sum_db.map((db, i) => db - (before?.[i] ?? 0) + (now[i] ?? 0));
 }
 
-/** The carve's response with a handle for each move, over the mean spectra of both parts. */
+/** The carve's response on the rungs of the key, with what each note of the line loses and a handle for each move; under it where both parts are. */
 export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sampleRate, onHold, onMove }: Props) {
   const [follow, width] = useWidth(840);
   const svg = useRef<SVGSVGElement>(null);
@@ -79,17 +82,29 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
   const tall = HEIGHT - BOTTOM - 4;
   const x = (hz: number) => LEFT + (Math.log(hz / LOW_HZ) / Math.log(HIGH_HZ / LOW_HZ)) * span;
   const y = (db: number) => 4 + ((TOP_DB - Math.min(TOP_DB, Math.max(LOW_DB, db))) / (TOP_DB - LOW_DB)) * tall;
-  const spectrumY = (db: number) => 4 + (Math.min(45, Math.max(0, -db)) / 45) * tall;
   const curve = (hz: number[], values: number[], toY: (db: number) => number) =>
     hz
       .map((f, i) => ({ f, value: values[i] ?? 0 }))
       .filter((point) => point.f <= HIGH_HZ)
       .map((point) => `${x(point.f).toFixed(1)} ${toY(point.value).toFixed(1)}`)
       .join("L");
-  const area = (values: number[]) => {
-    const last = x(Math.min(HIGH_HZ, picture.spectrum_hz.at(-1) ?? HIGH_HZ));
-    return `M${LEFT} ${4 + tall}L${curve(picture.spectrum_hz, values, spectrumY)}L${last} ${4 + tall}Z`;
-  };
+  const energy = (values: number[], row: number, tone: string) =>
+    picture.spectrum_hz.slice(0, -1).map((hz, i) => {
+      const next = picture.spectrum_hz[i + 1] ?? hz;
+      if (hz < LOW_HZ || next > HIGH_HZ) return null;
+      const strength = Math.max(0, 1 + (values[i] ?? -BARS_DB) / BARS_DB);
+      return strength < 0.03 ? null : (
+        <rect
+          key={hz}
+          x={x(hz)}
+          y={4 + tall + 2 + row * (BAR_PX + 1)}
+          width={x(next) - x(hz) + 0.3}
+          height={BAR_PX}
+          fill={`var(--${tone})`}
+          opacity={strength}
+        />
+      );
+    });
   const drag = (event: PointerEvent) => {
     const grip = held.current;
     const rect = svg.current?.getBoundingClientRect();
@@ -130,14 +145,8 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
         }}
       >
         <rect x={LEFT} y={4} width={span} height={tall} fill="var(--card)" stroke="var(--line)" />
-        <path d={area(picture.kick_db)} fill="var(--kick)" opacity={0.28} />
-        <path d={area(picture.bass_after_db)} fill="var(--bass)" opacity={0.3} />
-        <path
-          d={`M${curve(picture.spectrum_hz, picture.bass_before_db, spectrumY)}`}
-          fill="none"
-          stroke="var(--bass)"
-          strokeDasharray="3 3"
-        />
+        <g data-testid="energy-kick">{energy(picture.kick_db, 0, "kick")}</g>
+        <g data-testid="energy-bass">{energy(picture.bass_after_db, 1, "bass")}</g>
         {[20, 30, 50, 80, 100, 200, 400, 800].map((hz) => (
           <g key={hz}>
             <line x1={x(hz)} x2={x(hz)} y1={4} y2={4 + tall} stroke="var(--line)" />
@@ -196,7 +205,7 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
               {loses && (
                 <text
                   x={x(note.hz)}
-                  y={tall - 2 - STACK_PX * (i % 2)}
+                  y={tall - 2 - STACK_PX * (i % 3)}
                   textAnchor="middle"
                   style={{ fill: "var(--clash-text, var(--clash))" }}
                 >
@@ -225,32 +234,14 @@ export function ResponsePlot({ picture, moves: stored, yields, notes, tonics, sa
                 held.current = { index, gesture: newGesture() };
               }}
             />
-            <text
-              x={x(Math.min(HIGH_HZ, move.frequency_hz))}
-              y={y(move.gain_db) + 3.5}
-              textAnchor="middle"
-              className="strong"
-              pointerEvents="none"
-            >
-              {index + 1}
-            </text>
           </g>
         ))}
-        <text x={width - 12} y={tall - 30} textAnchor="end" style={{ fill: "var(--kick-text)" }}>
-          kick
-        </text>
-        <text x={width - 12} y={tall - 17} textAnchor="end" style={{ fill: "var(--bass-text)" }}>
-          bass, dashed before
-        </text>
-        <text x={width - 12} y={tall - 4} textAnchor="end" style={{ fill: "var(--room-text)" }}>
-          carve
-        </text>
-        {notes.length > 0 && (
-          <text x={width - 12} y={tall - 43} textAnchor="end">
-            ● a note, carved ○ as heard, LU
-          </text>
-        )}
       </svg>
+      <div className="small soft">
+        dB over Hz: <span className="room-text">carve</span>
+        {notes.length > 0 && <span className="bass-text">, ● a note carved ○ as heard, LU lost</span>}; bars below:{" "}
+        <span className="kick-text">kick</span> and <span className="bass-text">bass</span> by level
+      </div>
     </div>
   );
 }

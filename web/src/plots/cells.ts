@@ -1,5 +1,6 @@
 import type { KeyboardEvent, PointerEvent } from "react";
-import { LEFT, ROW } from "./clashPaint";
+import { axisBeat } from "./axis";
+import { ROW } from "./clashPaint";
 
 export interface Cell {
   row: number;
@@ -15,10 +16,14 @@ export function cellUnder(
   rows: number,
   frames: number,
   width: number,
+  clash: { frame_beats: number },
+  sight: { from: number; to: number },
 ): Cell | null {
   const box = canvas?.getBoundingClientRect();
   if (!box) return null;
-  const frame = Math.floor(((event.clientX - box.left - LEFT) / (width - LEFT - 2)) * frames);
+  const beat = axisBeat(sight, width)(event.clientX - box.left);
+  if (beat < sight.from || beat >= sight.to) return null;
+  const frame = Math.floor(beat / clash.frame_beats);
   const row = Math.floor((rows * ROW - (event.clientY - box.top)) / ROW);
   return frame >= 0 && frame < frames && row >= 0 && row < rows ? { row, frame } : null;
 }

@@ -68,6 +68,12 @@ function movedPoint(points: CurvePoint[], index: number, ms: number, db: number,
   return points.map((one, i) => (i === index ? { at_ms, gain_db: gain_db + 0 } : one));
 }
 
+/** What stands at a place of the duck's time axis. */
+export function placeName(beat: number, { key }: Duck): string {
+  if (beat === 0) return key.kind === "kick" ? "kick" : key.kind === "notes" ? "note" : "key";
+  return beat === 1 ? "next beat" : `${beat} beat`;
+}
+
 const RETURN_STEPS = 24;
 
 /** One stroke of a curve as a line, for as long as the hand is ahead of what was measured. */

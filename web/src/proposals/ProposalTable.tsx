@@ -44,7 +44,9 @@ export function ProposalTable<T>({ label, head, columns, rows, ...one }: Props<T
           {columns.map((column) => (
             <th key={column.head}>{column.head}</th>
           ))}
-          <th />
+          <th>
+            <span className="visually-hidden">Acts</span>
+          </th>
         </tr>
       </thead>
       <tbody>

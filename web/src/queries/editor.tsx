@@ -42,6 +42,8 @@ export interface Acts {
   send: (command: Command, label: string) => void;
   /** Fit again what was computed for something else, if the newest step is this page's own and not a step back. */
   refit: () => void;
+  /** Whether that would be done now. */
+  mayRefit: () => boolean;
   retry: () => void;
   giveUp: () => void;
   dismiss: () => void;
@@ -163,6 +165,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       redo: () => step("Redo", (now) => api.redo(now.id, now.edition), true),
       startOver: () => step("Start over", (now) => api.startOver(now.id, now.edition), false),
       send: (asked, label) => command(label, asked),
+      mayRefit: () => !stepped.current && queue.queue.length === 0,
       refit: () => {
         if (stepped.current || queue.queue.length > 0) return;
         command("Fit the ducks again", { kind: "fit-ducks" }, true);

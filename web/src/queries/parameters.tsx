@@ -10,14 +10,16 @@ export interface Parameter {
   minimum: number;
   maximum: number;
   default: number;
+  /** What values of a ruler without a unit are called. */
+  words?: [number, string][];
 }
 
 interface Property extends Partial<Parameter> {
   enum?: (string | number)[];
   type?: string;
   maxItems?: number;
-  /** How many hits and stems of the rest of the track a kit may have. */
-  most_kit?: number;
+  /** How many parts a track may have. */
+  most_parts?: number;
 }
 interface Definition {
   properties?: Record<string, Property>;

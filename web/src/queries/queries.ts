@@ -1,6 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 import type { Bypass } from "../api/bypass";
 import { api, type Shown } from "../api/client";
+import { kickOf } from "../api/parts";
 import type { ProposalKind } from "../api/proposals";
 import type { Role, RollRow, Track } from "../api/types";
 
@@ -86,7 +87,7 @@ export const curesQuery = (id: string, revision: number, note: number) =>
 /** Starting points depend on the sheet, those of a rumble on the kick too. */
 export const startsQuery = (id: string, revision: number, track: Track, role: Role) =>
   queryOptions({
-    queryKey: ["starts", role, track.sheet, role === "rumble" ? track.kick : null],
+    queryKey: ["starts", role, track.sheet, role === "rumble" ? kickOf(track).hit : null],
     queryFn: ({ signal }) => api.starts(id, revision, role, { signal }),
     staleTime: Number.POSITIVE_INFINITY,
   });

@@ -1,5 +1,6 @@
 import { api } from "../api/client";
 import type { DataSheet } from "../api/types";
+import { dated } from "../controls/dated";
 import { useNotices } from "../frame/notices";
 import { useEditor } from "../queries/editor";
 import { useData } from "../queries/useData";
@@ -12,12 +13,6 @@ interface Props {
 }
 
 const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
-const dated = (at: string | number) =>
-  new Date(typeof at === "number" ? at * 1000 : at).toLocaleString(undefined, {
-    dateStyle: "medium",
-    timeStyle: "short",
-  });
-
 /** Everything of the user's: tracks, sounds that nothing uses, copies; put away first, removed for good only then. */
 export function DataStep({ tracks, onOpen }: Props) {
   const { state } = useEditor();

@@ -2,12 +2,13 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../api/client";
+import { bassOf, instrumentOf, othersOf } from "../api/parts";
 import type { View } from "../api/types";
 import { beatMs, figure, offNote, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { keys } from "../queries/queries";
-import { longWorkBegins } from "../queries/useRunning";
-import { BASS, duckedParts, partName } from "./duck/duckedParts";
+import { useDownload } from "../queries/useDownload";
+import { duckedParts, partName } from "./duck/duckedParts";
 import { duckInWords } from "./duck/duckSentence";
 
 const FILES: [string, string][] = [
@@ -29,11 +30,12 @@ const FILES: [string, string][] = [
 export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string) => void }) {
   const { state, track } = useEditor();
   const cache = useQueryClient();
-  const others = track.kit.some((one) => one.role === "context");
+  const download = useDownload();
+  const others = othersOf(track).some((one) => one.role === "context");
   const [rest, setRest] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
   const { kick, tuning, carve, clearance, levels, findings } = view.report;
-  const { steady } = track;
+  const { steady } = bassOf(track);
   const open = findings.filter((one) => !one.intended && one.severity !== "note").length;
   const load = async (file: File | undefined) => {
     if (!file) return;
@@ -64,14 +66,17 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
             onChange={() => setRest((now) => !now)}
           />
         )}
-        <a
+        <button
+          type="button"
           className={`btn btn-strong ${others ? "" : "ms-auto"}`}
-          href={api.bundleAddress(state.id, state.revision, rest && others)}
-          download
-          onClick={longWorkBegins}
+          disabled={download.state === "under way"}
+          onClick={() => void download.get(api.bundleAddress(state.id, state.revision, rest && others))}
         >
           Download everything
-        </a>
+        </button>
+        <span className={`small ${download.state === "failed" ? "clash-text" : "soft"}`} role="status">
+          {download.said}
+        </span>
       </div>
       <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr) minmax(0, 1fr)", gap: 14 }}>
         <div className="panel">
@@ -165,25 +170,28 @@ export function DeliverStep({ view, onOpen }: { view: View; onOpen: (id: string)
                   value={`${figure(steady.ceiling_db, "dB")}, release ${figure(steady.release_ms, "ms")} (63 %), make-up ${figure(steady.makeup_db, "dB", { sign: true })}`}
                 />
               )}
-              {track.bass.layered && (
+              {instrumentOf(track).layered && (
                 <Row
                   name="Bass in layers"
-                  value={`crossover ${figure(track.bass.cross_hz, "Hz")}, 24 dB/octave; sub ${figure(track.bass.sub_db, "dB")}, source ${figure(track.bass.upper_db, "dB")}`}
+                  value={`crossover ${figure(instrumentOf(track).cross_hz, "Hz")}, 24 dB/octave; sub ${figure(instrumentOf(track).sub_db, "dB")}, source ${figure(instrumentOf(track).upper_db, "dB")}`}
                 />
               )}
-              {track.bass.width_pct > 0 && (
-                <Row name="Bass mono below" value={figure(track.bass.mono_below_hz, "Hz")} />
+              {instrumentOf(track).width_pct > 0 && (
+                <Row name="Bass mono below" value={figure(instrumentOf(track).mono_below_hz, "Hz")} />
               )}
-              {(track.mix.bass_shift_ms !== 0 || track.mix.bass_inverted) && (
-                <Row
-                  name="Bass start"
-                  value={`${figure(track.mix.bass_shift_ms, "ms", { sign: true })}${track.mix.bass_inverted ? ", polarity turned" : ""}`}
-                />
-              )}
+              {track.parts
+                .filter((one) => one.role !== "context" && (one.shift_ms !== 0 || one.inverted))
+                .map((one) => (
+                  <Row
+                    key={one.id}
+                    name={`${one.name} start`}
+                    value={`${figure(one.shift_ms, "ms", { sign: true })}${one.inverted ? ", polarity turned" : ""}`}
+                  />
+                ))}
               {carve.floor_on && (
                 <Row name="Floor" value={`high-pass ${figure(carve.floor_hz, "Hz")}, 24 dB/octave`} />
               )}
-              {[BASS, ...duckedParts(track)].map((part) => {
+              {duckedParts(track).map((part) => {
                 const value = duckInWords(track, part);
                 return (
                   value && (

@@ -1,5 +1,8 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
+import { withMore } from "../api/parts";
+import type { Part } from "../api/types";
+import { useNotices } from "../frame/notices";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
 import { withoutHit } from "./duck/duckedParts";
@@ -18,7 +21,7 @@ const SOFTEST = 1;
 /** The kit as pads, and the bench of the hit that is on it. */
 export function HitsStep() {
   const editor = useEditor();
-  const most = useDefinition("Track").kit?.most_kit ?? 0;
+  const most = useDefinition("Track").parts?.most_parts ?? 0;
   const [asked, setAsked] = useSearchParams();
   const [strength, setStrength] = useState(USUAL_STRENGTH);
   const hits = hitsOf(editor.track);
@@ -26,11 +29,12 @@ export function HitsStep() {
   const one = hits.find((each) => each.id === wanted) ?? hits[0];
   const buses = asked.has("buses") || editor.track.groups.some((group) => group.id === wanted);
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
+  const { say } = useNotices();
   const play = usePads(editor.settled, strength);
   return (
     <>
       <Pads
-        hits={hits}
+        parts={editor.track.parts}
         shown={buses ? null : wanted}
         buses={buses}
         onBuses={() => setAsked({ buses: "" }, { replace: true })}
@@ -38,31 +42,34 @@ export function HitsStep() {
         onPlay={(hit) => void play(hit.id, strength)}
       >
         <AddHit
-          disabled={editor.track.kit.length >= most}
+          disabled={editor.track.parts.length >= most}
           onAdd={(start) => {
             const made = hitFrom(start, editor.track);
-            editor.edit(`Add ${made.name}`, (track) => ({ ...track, kit: [...track.kit, made] }));
+            editor.edit(`Add ${made.name}`, (track) => withMore(track, made));
             show(made.id);
+            say({
+              text: `${made.name} is added: ${broughtAlong(made)}.`,
+              undo: editor.undo,
+              step: `Add ${made.name}`,
+            });
           }}
         />
-        <span className="together">
-          <label className="visually-hidden" htmlFor="strength">
-            Strength
+        <span className="strike" title="How hard pads and keys strike; Shift is full strength">
+          <label htmlFor="strength">
+            Strength {strength}/{FULL_STRENGTH}
           </label>
           <input
             id="strength"
             type="range"
+            aria-label="Strength"
             min={SOFTEST}
             max={FULL_STRENGTH}
             value={strength}
             onChange={(event) => setStrength(Number(event.target.value))}
           />
-          <span className="mono small" title="How hard pads and keys strike; Shift is full strength">
-            {strength}
-          </span>
         </span>
       </Pads>
-      {!buses && wanted === "bass" && <BassBench />}
+      {!buses && wanted === "bass" && <BassBench onHear={play} />}
       {buses && <BusesBench />}
       {!buses && wanted !== "bass" && one && (
         <HitBench
@@ -77,4 +84,16 @@ export function HitsStep() {
       )}
     </>
   );
+}
+
+/** What comes with a hit that is added. */
+function broughtAlong({ hit, strokes, choke, role }: Part): string {
+  const count = (many: number, one: string) => `${many} ${one}${many === 1 ? "" : "s"}`;
+  return [
+    count(hit.layers.length, "layer"),
+    strokes.length ? `${count(strokes.length, "stroke")} in the pattern` : "no strokes yet",
+    ...(hit.bus.length ? [`${count(hit.bus.length, "processor")} on its bus`] : []),
+    ...(choke ? [`choke group ${choke}`] : []),
+    `the level its role has, ${role}`,
+  ].join(", ");
 }

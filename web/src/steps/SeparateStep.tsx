@@ -1,23 +1,23 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { Form } from "react-bootstrap";
+import { type ReactNode, useState } from "react";
 import { api } from "../api/client";
-import type { Carve, Move, View } from "../api/types";
+import type { Move, SeparateSheet, View } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
-import { Choice } from "../controls/Choice";
+import { BenchTabs } from "../bench/BenchTabs";
+import { panelled } from "../bench/benches";
 import { figure } from "../controls/figures";
-import { ModelRulers } from "../controls/ModelRulers";
-import { Ruler } from "../controls/Ruler";
+import { Pending } from "../controls/Pending";
 import { ClashMapPlot } from "../plots/ClashMapPlot";
 import { ClearanceBars } from "../plots/ClearanceBars";
 import type { Cell } from "../plots/cells";
 import type { ClashLayer } from "../plots/clashPaint";
 import { useEditor } from "../queries/editor";
-import { useChoices } from "../queries/parameters";
 import { clashLayersQuery, separateQuery } from "../queries/queries";
 import { AddUp } from "./separate/AddUp";
 import { BassLayers } from "./separate/BassLayers";
 import { Besides } from "./separate/Besides";
+import { CarveFilters, CarveLimits } from "./separate/CarveFilters";
+import { CarveMoves } from "./separate/CarveMoves";
 import { CarveOn } from "./separate/CarveOn";
 import { KickWays } from "./separate/KickWays";
 import { Listen } from "./separate/Listen";
@@ -58,16 +58,11 @@ export function SeparateStep({ view }: { view: View }) {
       )
       .then((end) => setTimeout(end, (HEARD_BEATS * MS_A_MINUTE) / editor.track.sheet.bpm));
   };
-  const { carve } = editor.track;
-  const { clearance } = view.report;
-  const { carve: report } = view.report;
-  const { yielder: yields, pre_ring_db: ring } = report;
+  const { clearance, carve: report, findings } = view.report;
+  const yields = report.yielder === "kick" ? "kick" : "bass";
   const zoned = editor.track.sheet.owner === "zones";
-  // The owner is lifted where the other is cut; a pass has nothing to lift.
-  const mirrors = !zoned && (carve.moves.length === 0 || carve.moves.some((one) => one.shape !== "high-pass"));
-  const phases = useChoices("Carve", "phase") as Carve["phase"][];
-  const setCarve = (label: string, change: (now: typeof carve) => typeof carve, gesture?: string) =>
-    editor.edit(label, (track) => ({ ...track, carve: change(track.carve) }), gesture);
+  const measured = (show: (found: SeparateSheet) => ReactNode) =>
+    sheet.data ? show(sheet.data) : <Pending found={sheet} doing="Measuring…" failed="This could not be measured" />;
   return (
     <>
       <div className="bench-head">
@@ -81,128 +76,74 @@ export function SeparateStep({ view }: { view: View }) {
             }`}
         </span>
       </div>
-      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 3fr) minmax(0, 2fr)", gap: 14 }}>
-        <ClashMapPlot
-          clash={view.clash}
-          layers={layers.data}
-          layer={layer}
-          side={playing.side}
-          onLayer={setLayer}
-          onHear={hear}
-        />
-        <ClearanceBars bands={clearance.bands} carve={view.carve} />
-      </div>
-      {zoned && <Zones zones={clearance.zones} />}
-      <Besides view={view} />
-      {zoned && <ZoneShare />}
-      {!zoned && <Shares yields={yields === "kick" ? "kick" : "bass"} />}
-      {yields === "bass" && !zoned && (
-        <ModelRulers
-          model="Carve"
-          values={carve}
-          only={["depth_limit_db", "lift_limit_db"]}
-          tone="room"
-          onChange={(name, value, gesture) =>
-            setCarve("Limits of the carve", (now) => ({ ...now, [name]: value }), gesture)
-          }
-        />
-      )}
-      <CarveOn view={view} part={yields === "kick" ? "kick" : "bass"} onHold={setHeld} />
-      {zoned && <CarveOn view={view} part="kick" onHold={setHeld} besides />}
-      <Listen view={view} held={held} />
-      <div className="d-flex gap-4 align-items-center mt-3">
-        <div style={{ flex: "0 0 110px" }}>
-          <Choice
-            label="Phase"
-            value={carve.phase}
-            options={phases.map((value) => ({ value, label: value }))}
-            onChange={(phase) => setCarve("Carve phase", (now) => ({ ...now, phase }))}
-          />
-        </div>
-        <Form.Check
-          type="switch"
-          id="floor-on"
-          className="text-nowrap"
-          label="Floor filter"
-          checked={carve.floor_on}
-          onChange={() => setCarve("Floor filter", (now) => ({ ...now, floor_on: !now.floor_on }))}
-        />
-        <div style={{ flex: "1 1 0" }}>
-          <Ruler
-            model="Carve"
-            name="floor_hz"
-            tone="room"
-            value={carve.floor_hz}
-            onChange={(floor_hz, gesture) => setCarve("Floor", (now) => ({ ...now, floor_hz }), gesture)}
-          />
-        </div>
-        {mirrors && (
-          <div style={{ flex: "1 1 0" }}>
-            <Ruler
-              model="Carve"
-              name="mirror_pct"
-              tone="room"
-              value={carve.mirror_pct}
-              onChange={(mirror_pct, gesture) =>
-                setCarve("Mirror on the owner", (now) => ({ ...now, mirror_pct }), gesture)
-              }
-            />
-          </div>
-        )}
-      </div>
-      <div className="d-flex gap-4 align-items-center mt-2">
-        <Form.Check
-          type="switch"
-          id="kick-pass-on"
-          className="text-nowrap"
-          label="Kick high-pass"
-          checked={carve.kick_pass_on}
-          onChange={() => setCarve("Kick high-pass", (now) => ({ ...now, kick_pass_on: !now.kick_pass_on }))}
-        />
-        <div style={{ flex: "1 1 0" }}>
-          <Ruler
-            model="Carve"
-            name="kick_pass_hz"
-            tone="kick"
-            value={carve.kick_pass_hz}
-            onChange={(kick_pass_hz, gesture) =>
-              setCarve("Kick corner", (now) => ({ ...now, kick_pass_hz }), gesture)
-            }
-          />
-        </div>
-        <div style={{ flex: "1 1 0" }}>
-          <Ruler
-            model="Carve"
-            name="kick_pass_q"
-            tone="kick"
-            value={carve.kick_pass_q}
-            onChange={(kick_pass_q, gesture) =>
-              setCarve("Kick resonance", (now) => ({ ...now, kick_pass_q }), gesture)
-            }
-          />
-        </div>
-        <span className="soft small" style={{ flex: "1 1 0" }}>
-          {ring !== null &&
-            `Linear phase rings ${figure(report.pre_ring_ms, "ms")} ahead of a start, with ${figure(ring, "dB")} of its energy. `}
-          Below the floor both low parts roll off; what it wins is under Headroom.
-        </span>
-      </div>
-      {sheet.isError && <p className="clash-text small">This could not be measured: {sheet.error.message}</p>}
-      {sheet.data && (
-        <>
-          {yields === "kick" && <KickWays />}
-          <Owners leans={sheet.data.leans} />
-          <Ways />
-          <AddUp phase={sheet.data.phase} centres={view.clash.centres_hz} fresh={fresh} />
-          <Room headroom={sheet.data.headroom} fresh={fresh} />
-          <LowGroup />
-          <Pairs />
-          <Others others={sheet.data.others} fresh={fresh} />
-          <BassLayers layers={sheet.data.layers} sides={sheet.data.sides} />
-          <Steady evenness={sheet.data.evenness} />
-          <SwapCheck />
-        </>
-      )}
+      <BenchTabs
+        step="separate"
+        findings={findings}
+        tabs={panelled("separate", {
+          room: (
+            <>
+              <ClashMapPlot
+                clash={view.clash}
+                layers={layers.data}
+                layer={layer}
+                side={playing.side}
+                onLayer={setLayer}
+                onHear={hear}
+              />
+              <div className="three-abreast">
+                <CarveOn view={view} part={yields} onHold={setHeld} />
+                {zoned ? <ZoneShare /> : <Shares yields={yields} />}
+                <ClearanceBars bands={clearance.bands} carve={view.carve} />
+              </div>
+              {zoned && <CarveOn view={view} part="kick" onHold={setHeld} besides />}
+              {zoned && <Zones zones={clearance.zones} />}
+              <Besides view={view} />
+              <Listen view={view} held={held} />
+            </>
+          ),
+          moves: (
+            <>
+              <CarveMoves part={yields} />
+              {zoned && <CarveMoves part="kick" besides />}
+              {yields === "bass" && !zoned && <CarveLimits />}
+              <CarveFilters report={report} zoned={zoned} />
+            </>
+          ),
+          owners: (
+            <>
+              {measured((found) => (
+                <>
+                  <Owners leans={found.leans} />
+                  {yields === "kick" && <KickWays />}
+                </>
+              ))}
+              <Ways />
+              <SwapCheck />
+            </>
+          ),
+          sum: measured((found) => (
+            <>
+              <AddUp phase={found.phase} centres={view.clash.centres_hz} fresh={fresh} />
+              <Room headroom={found.headroom} fresh={fresh} />
+            </>
+          )),
+          others: (
+            <>
+              <LowGroup />
+              <Pairs />
+              {measured((found) => (
+                <Others others={found.others} fresh={fresh} />
+              ))}
+            </>
+          ),
+          bass: measured((found) => (
+            <>
+              <BassLayers layers={found.layers} sides={found.sides} />
+              <Steady evenness={found.evenness} />
+            </>
+          )),
+        })}
+      />
     </>
   );
 }

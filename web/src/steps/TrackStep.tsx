@@ -1,15 +1,14 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { api } from "../api/client";
 import type { Sheet, View } from "../api/types";
+import { BenchTabs } from "../bench/BenchTabs";
+import { panelled } from "../bench/benches";
 import { Choice } from "../controls/Choice";
 import { figure, pretty } from "../controls/figures";
 import { Ruler } from "../controls/Ruler";
 import { OWNERS } from "../frame/TopBar";
 import { useEditor } from "../queries/editor";
 import { useDefinition } from "../queries/parameters";
-import { keys } from "../queries/queries";
+import { LoadButton } from "../takes/LoadButton";
 import { Zones } from "./separate/Zones";
 import { BeatGrid } from "./track/BeatGrid";
 import { Context } from "./track/Context";
@@ -17,29 +16,12 @@ import { FindKey } from "./track/FindKey";
 import { KickLoop } from "./track/KickLoop";
 import { Roots } from "./track/Roots";
 
-interface Props {
-  view: View;
-  tracks: { id: string; name: string }[];
-  onOpen: (id: string) => void;
-}
-
 /** Key, tempo, owner, pattern and bass line; what the tempo means in ms. */
-export function TrackStep({ view, tracks, onOpen }: Props) {
+export function TrackStep({ view }: { view: View }) {
   const editor = useEditor();
   const { track } = editor;
   const { sheet } = track;
   const definition = useDefinition("Sheet");
-  const cache = useQueryClient();
-  const [trouble, setTrouble] = useState<string | null>(null);
-  const begin = async () => {
-    try {
-      const made = await api.newTrack();
-      await cache.invalidateQueries({ queryKey: keys.tracks });
-      onOpen(made.id);
-    } catch (error) {
-      setTrouble(error instanceof Error ? error.message : String(error));
-    }
-  };
   const set = <K extends keyof Sheet>(name: K, label: string) => {
     return (value: Sheet[K], gesture?: string) =>
       editor.edit(label, (now) => ({ ...now, sheet: { ...now.sheet, [name]: value } }), gesture);
@@ -51,25 +33,11 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
       <div className="bench-head">
         <h2>Track</h2>
         <span className="soft">What every other step follows</span>
-        {trouble && <span className="clash-text">{trouble}</span>}
-        <button type="button" className="btn btn-plain ms-auto" onClick={() => void begin()}>
-          New track
-        </button>
+        <span className="ms-auto">
+          <LoadButton />
+        </span>
       </div>
-      <div className="grid-rulers" style={{ gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))" }}>
-        <div className="field">
-          <label htmlFor="track-name">Name</label>
-          <Form.Control
-            id="track-name"
-            size="sm"
-            maxLength={80}
-            value={track.name}
-            onChange={(event) => {
-              const name = event.target.value;
-              if (name) editor.edit("Rename", (now) => ({ ...now, name }), "rename");
-            }}
-          />
-        </div>
+      <div className="track-line">
         <Choice label="Key" value={sheet.tonic} options={choices("tonic", pretty)} onChange={set("tonic", "Key")} />
         <Choice
           label="Scale"
@@ -77,23 +45,7 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           options={choices("scale", String)}
           onChange={set("scale", "Scale")}
         />
-        <Choice
-          label="Who owns the sub"
-          value={sheet.owner}
-          options={choices("owner", (value) => OWNERS[value] ?? value)}
-          onChange={set("owner", "Sub owner")}
-        />
-        <Choice
-          label="Room is made by"
-          value={track.carve.order}
-          options={[
-            { value: "carve first", label: "Carve first, duck the rest" },
-            { value: "duck first", label: "Duck first, carve the rest" },
-          ]}
-          onChange={(order) =>
-            editor.send({ kind: "order", order }, order === "duck first" ? "Duck first" : "Carve first")
-          }
-        />
+        <Ruler model="Sheet" name="bpm" value={sheet.bpm} tone="room" onChange={set("bpm", "Tempo")} />
         <Choice
           label="Bars"
           value={sheet.bars}
@@ -103,45 +55,88 @@ export function TrackStep({ view, tracks, onOpen }: Props) {
           }))}
           onChange={set("bars", "Bars")}
         />
-        <Choice
-          label="Middle C is called"
-          value={sheet.middle_c}
-          options={choices("middle_c", String)}
-          onChange={set("middle_c", "Octave names")}
-        />
-        <Choice
-          label="Sample rate"
-          value={sheet.sample_rate}
-          options={choices("sample_rate", (value) => `${Number(value) / 1000} kHz`)}
-          onChange={set("sample_rate", "Sample rate")}
-        />
-        {tracks.length > 1 && (
-          <Choice
-            label="Open another track"
-            value={editor.state.id}
-            options={tracks.map((one) => ({ value: one.id, label: one.name }))}
-            onChange={onOpen}
-          />
-        )}
       </div>
-      <div className="grid-rulers mt-2" style={{ gridTemplateColumns: "1fr 1fr 1fr" }}>
-        <Ruler model="Sheet" name="bpm" value={sheet.bpm} tone="room" onChange={set("bpm", "Tempo")} />
-        <Ruler model="Sheet" name="a4_hz" value={sheet.a4_hz} tone="room" onChange={set("a4_hz", "Concert pitch")} />
-        <Ruler
-          model="Sheet"
-          name="swing_pct"
-          value={sheet.swing_pct}
-          tone="room"
-          onChange={set("swing_pct", "Swing")}
-        />
-      </div>
-      {sheet.owner === "zones" && <Zones zones={view.report.clearance.zones} />}
-      <FindKey />
-      <BeatGrid rungs={view.strip.rungs} />
-      <KickLoop />
-      <Roots />
-      <Context />
-      <TempoTable view={view} />
+      <BenchTabs
+        step="track"
+        findings={view.report.findings}
+        tabs={panelled("track", {
+          pattern: (
+            <>
+              <BeatGrid rungs={view.strip.rungs} />
+              <KickLoop />
+            </>
+          ),
+          chords: <Roots />,
+          sheet: (
+            <>
+              <div className="grid-rulers" style={{ gridTemplateColumns: "repeat(auto-fill, minmax(190px, 1fr))" }}>
+                <div className="field">
+                  <label htmlFor="track-name">Name</label>
+                  <Form.Control
+                    id="track-name"
+                    size="sm"
+                    maxLength={80}
+                    value={track.name}
+                    onChange={(event) => {
+                      const name = event.target.value;
+                      if (name) editor.edit("Rename", (now) => ({ ...now, name }), "rename");
+                    }}
+                  />
+                </div>
+                <Choice
+                  label="Who owns the sub"
+                  value={sheet.owner}
+                  options={choices("owner", (value) => OWNERS[value] ?? value)}
+                  onChange={set("owner", "Sub owner")}
+                />
+                <Choice
+                  label="Room is made by"
+                  value={track.carve.order}
+                  options={[
+                    { value: "carve first", label: "Carve first, duck the rest" },
+                    { value: "duck first", label: "Duck first, carve the rest" },
+                  ]}
+                  onChange={(order) =>
+                    editor.send({ kind: "order", order }, order === "duck first" ? "Duck first" : "Carve first")
+                  }
+                />
+                <Choice
+                  label="Middle C is called"
+                  value={sheet.middle_c}
+                  options={choices("middle_c", String)}
+                  onChange={set("middle_c", "Octave names")}
+                />
+                <Choice
+                  label="Sample rate"
+                  value={sheet.sample_rate}
+                  options={choices("sample_rate", (value) => `${Number(value) / 1000} kHz`)}
+                  onChange={set("sample_rate", "Sample rate")}
+                />
+              </div>
+              <div className="grid-rulers mt-3" style={{ gridTemplateColumns: "1fr 1fr" }}>
+                <Ruler
+                  model="Sheet"
+                  name="a4_hz"
+                  value={sheet.a4_hz}
+                  tone="room"
+                  onChange={set("a4_hz", "Concert pitch")}
+                />
+                <Ruler
+                  model="Sheet"
+                  name="swing_pct"
+                  value={sheet.swing_pct}
+                  tone="room"
+                  onChange={set("swing_pct", "Swing")}
+                />
+              </div>
+              {sheet.owner === "zones" && <Zones zones={view.report.clearance.zones} />}
+              <FindKey />
+            </>
+          ),
+          rest: <Context />,
+          tempo: <TempoTable view={view} />,
+        })}
+      />
     </>
   );
 }

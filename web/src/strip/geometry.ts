@@ -1,4 +1,5 @@
 import type { Ribbon } from "../api/types";
+import { AXIS_RIGHT } from "../plots/axis";
 
 /** A box in px with scales: beats to x, Hz (log) to y. */
 export interface StripBox {
@@ -7,18 +8,21 @@ export interface StripBox {
   left: number;
   top: number;
   bottom: number;
+  /** Beats in sight, and where they begin. */
   beats: number;
+  from?: number;
   lowHz: number;
   highHz: number;
 }
 
-const RIGHT = 8;
+const RIGHT = AXIS_RIGHT;
 /** Level at which a ribbon is gone, and its thickness at 0 dB. */
 const FADED_DB = -30;
 const THICKEST_PX = 8;
 const WIDEST_SIDEWAYS_PX = 1.2;
 
-export const xOf = (box: StripBox, beats: number) => box.left + (beats / box.beats) * (box.width - box.left - RIGHT);
+export const xOf = (box: StripBox, beats: number) =>
+  box.left + ((beats - (box.from ?? 0)) / box.beats) * (box.width - box.left - RIGHT);
 
 export function yOf(box: StripBox, hz: number): number {
   const kept = Math.min(box.highHz, Math.max(box.lowHz, hz));
@@ -32,14 +36,15 @@ export function thickness(levelDb: number, scale = 1): number {
 }
 
 /** Outline of a ribbon: there along one edge, back along the other, as wide across its own direction as its level says. */
-export function ribbonPath(ribbon: Ribbon, box: StripBox, scale = 1): string {
+export function ribbonPath(ribbon: Ribbon, box: StripBox, scale = 1, levels = ribbon.level_db): string {
+  const from = box.from ?? 0;
   const points: { x: number; y: number; half: number }[] = [];
   for (let i = 0; i < ribbon.time_beats.length; i++) {
     const beats = ribbon.time_beats[i] as number;
     const hz = ribbon.pitch_hz[i] as number;
-    // Past the loop's end it is cut.
-    if (beats > box.beats || beats < 0 || hz > box.highHz) continue;
-    const half = thickness(ribbon.level_db[i] as number, scale) / 2;
+    // Past the end of what is in sight it is cut.
+    if (beats > from + box.beats || beats < from || hz > box.highHz) continue;
+    const half = thickness(levels[i] as number, scale) / 2;
     if (half === 0 && points.length === 0) continue;
     points.push({ x: xOf(box, beats), y: yOf(box, hz), half });
   }

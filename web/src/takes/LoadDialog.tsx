@@ -55,9 +55,18 @@ export function LoadDialog({ loading }: Props) {
     loading.clear();
   };
   return (
-    <Modal show={files.length > 0} onHide={loading.clear} centered animation={false} size="lg">
+    <Modal
+      aria-labelledby="load-title"
+      show={files.length > 0}
+      onHide={loading.clear}
+      centered
+      animation={false}
+      size="lg"
+    >
       <Modal.Header>
-        <Modal.Title as="h2">Loaded sounds</Modal.Title>
+        <Modal.Title as="h2" id="load-title">
+          Loaded sounds
+        </Modal.Title>
       </Modal.Header>
       <Modal.Body>
         {files.map((one) => (
@@ -127,7 +136,7 @@ export function LoadDialog({ loading }: Props) {
 /** What a choice puts something else in the place of, beside it. */
 function Replaces({ what, twice, place }: { what: string | null; twice: boolean; place: string | null }) {
   if (twice) return <p className="clash-text small mb-1">Another of these sounds is to be the {place} as well.</p>;
-  return what ? <p className="kick-text small mb-1">{what}</p> : null;
+  return what ? <p className="small mb-1">{what}</p> : null;
 }
 
 function measured({ take }: Loading): string {

@@ -61,7 +61,7 @@ export function TakeHeard({ take, use }: { take: LoadedTake; use: Use }) {
       >
         <rect width={WIDTH} height={HEIGHT} fill="var(--band)" />
         {at !== null && at > 0.5 && <rect width={at} height={HEIGHT} fill="var(--line)" />}
-        <path d={wavePath(take.low, take.high, WIDTH, HEIGHT, full)} fill="var(--kick)" />
+        <path d={wavePath(take.low, take.high, WIDTH, HEIGHT, full)} fill="var(--ink)" />
         {at !== null && <line x1={at} x2={at} y1={0} y2={HEIGHT} stroke="var(--ink)" strokeWidth={1} />}
       </svg>
       <div className="small soft">

@@ -1,4 +1,15 @@
-import type { KitHit, Layer, LoadedTake, Role, Stroke, Track } from "../api/types";
+import {
+  BASS,
+  bassIsLayers,
+  bassOf,
+  instrumentOf,
+  KICK,
+  kickOf,
+  withInstrument,
+  withMore,
+  withPart,
+} from "../api/parts";
+import type { Layer, LoadedTake, Part, Role, Stroke, Track } from "../api/types";
 import { renamed } from "../steps/hits/layers";
 import { hitsOf, ROLES, strokeAt, withHit } from "../steps/hits/pads";
 
@@ -72,23 +83,26 @@ function freeName(track: Track, wanted: string, role: Role | "context"): { id: s
 /** The track with one loaded sound in it. */
 export function withTake(track: Track, take: LoadedTake, use: Use): Track {
   if (use.as === "bass") {
-    const root_hz = take.landing_hz ?? track.bass.root_hz;
-    const bass = {
-      ...track.bass,
+    const root_hz = take.landing_hz ?? instrumentOf(track).root_hz;
+    const instrument = {
+      ...instrumentOf(track),
       source: "recorded note" as const,
       take: take.id,
       note_begin_ms: beginOf(take),
       root_hz,
     };
-    return { ...track, bass };
+    return withPart(track, BASS, (one) => ({ ...one, instrument }));
   }
   if (use.as === "line") {
-    return { ...track, bass: { ...track.bass, source: "recorded line", take: take.id, begin_ms: 0 } };
+    return withInstrument(track, { source: "recorded line", take: take.id, begin_ms: 0 });
   }
   // Its strokes are read by the server once it is loaded.
   if (use.as === "kick loop") return track;
   if (use.as === "kick") {
-    return { ...track, kick: { ...track.kick, layers: [takeLayer(take)], locked: [], front: [] } };
+    return withPart(track, KICK, (one) => ({
+      ...one,
+      hit: { ...one.hit, layers: [takeLayer(take)], locked: [], front: [] },
+    }));
   }
   if (use.as === "layer") {
     return withHit(track, use.hitId, (one) => ({
@@ -109,9 +123,12 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
         locked: [],
       },
       strokes: turnsOf(track, take.duration_ms),
+      notes: [],
+      chain: [],
+      ducked: { curves: [] },
       gain_db: 0,
     };
-    return { ...track, kit: [...track.kit, made as unknown as KitHit] };
+    return withMore(track, made as unknown as Part);
   }
   // Until the server has filled in the rest, every step shows it: lists that are empty are there.
   const made = {
@@ -119,8 +136,11 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
     role: use.role,
     hit: { layers: [takeLayer(take)], bus: [], front: [], locked: [] },
     strokes: [],
+    notes: [],
+    chain: [],
+    ducked: { curves: [] },
   };
-  return { ...track, kit: [...track.kit, made as unknown as KitHit] };
+  return withMore(track, made as unknown as Part);
 }
 
 /** The place in the track that only one sound can have; null where there is room for any number. */
@@ -129,17 +149,19 @@ export const placeOf = (use: Use): "kick" | "bass" | null =>
 
 /** What of the track a use puts something else in the place of, in words; null where it only adds. */
 export function replacedBy(track: Track, use: Use): string | null {
-  const layers = track.kick.layers.map((one) => one.name).join(", ");
+  const layers = kickOf(track)
+    .hit.layers.map((one) => one.name)
+    .join(", ");
   if (use.as === "kick") return layers ? `replaces the kick's layers: ${layers}` : null;
   if (use.as === "kick loop") {
-    const strokes = track.kick_at_beats.length;
+    const strokes = kickOf(track).strokes.length;
     const old = [layers && `the kick's layers (${layers})`, strokes && `its ${strokes} strokes`].filter(Boolean);
     return old.length ? `replaces ${old.join(" and ")}` : null;
   }
-  if (use.as === "bass") return `replaces the source of the bass: ${track.bass.source}`;
+  if (use.as === "bass") return `replaces the source of the bass: ${instrumentOf(track).source}`;
   if (use.as === "line") {
-    const notes = track.bass_notes.length;
-    return `replaces the source of the bass: ${track.bass.source}${notes ? `, and its ${notes} notes with those that are read` : ""}`;
+    const notes = bassOf(track).notes.length;
+    return `replaces the source of the bass: ${instrumentOf(track).source}${notes ? `, and its ${notes} notes with those that are read` : ""}`;
   }
   return null;
 }
@@ -152,8 +174,10 @@ export const claimedTwice = (uses: Use[]): string[] => {
 
 /** The uses one may choose from, with what each is called. */
 export function usesOf(track: Track, hitId: string | null): { key: string; name: string; use: Use }[] {
-  const hits = hitsOf(track);
-  const layers = hits.filter((one) => hitId === null || one.id === hitId);
+  // The bass too, where it is layers of its own.
+  const layers = track.parts.filter(
+    (one) => (hitId === null || one.id === hitId) && (one.id !== BASS || bassIsLayers(track)),
+  );
   return [
     { key: "kick", name: "the kick, in place of its layers", use: { as: "kick" } },
     { key: "kick loop", name: "the kick, as a loop", use: { as: "kick loop" } },

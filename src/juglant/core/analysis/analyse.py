@@ -24,7 +24,8 @@ from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.memory import newest, remembered
 from juglant.core.model.stem import BASS, KICK
-from juglant.core.model.track import BassNote, Track, lowest_note_hz
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.aims import Clearance, measure_clearance
@@ -185,7 +186,7 @@ def _notes_hz(track: Track) -> dict[int, float]:
 
 
 def _line_hz(track: Track, line: Samples) -> dict[int, float]:
-    """The same where the line is a recording, (loop_frames,): of each number where it is written longest."""
+    """The same where the line is a recording or layers, (loop_frames,): of each number where it is written longest."""
     sheet = track.sheet
     longest: dict[int, BassNote] = {}
     for note in track.notes():
@@ -219,7 +220,7 @@ def analyse(track: Track) -> Analysis:
         bass=table.bass,
         kick_unducked=table.kick_unducked,
     )
-    tones = _line_hz(track, stems.bass_before) if track.bass.source == "recorded line" else _notes_hz(track)
+    tones = _notes_hz(track) if track.bass.is_made else _line_hz(track, stems.bass_before)
     rows = gain_rows(track, loop_frames(track))
     strokes = activities(track, contest.active_any()) if contest.reason is None else []
     gain = rows_to_gain(rows, loop_frames(track), sample_rate=sheet.sample_rate)

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from juglant.core.loop.bass_line import note_spans
+from juglant.core.loop.bass_line import bass_line, note_spans
 from juglant.core.loop.place import loop_frames, place
 from juglant.core.loop.recorded_line import line_layers
 from juglant.core.measure.bands import CENTRES_HZ, quick_band_energies
 from juglant.core.measure.level import db, loop_loudness
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
-from juglant.core.synth.bass import note_layers
+from juglant.core.synth.bass import LAYERS, note_layers
 from juglant.core.types import Samples
 
 # A layer lies where its third-octave bands are within this of its strongest.
@@ -37,7 +38,9 @@ class BassLayer:
 
 def layer_lines(track: Track) -> dict[str, Samples]:
     """Each layer of the bass over the loop at mix level, by name, each (loop_frames,), not moved or turned."""
-    gain = 10 ** (track.mix.bass_gain_db / 20)
+    gain = 10 ** (track.bass_part.gain_db / 20)
+    if track.bass.source == LAYERS:
+        return {"source": bass_line(track.with_part(BASS_PART, chain=(), shift_ms=0.0, inverted=False))}
     if track.bass.source == "recorded line":
         return {name: gain * line for name, line in line_layers(track).items()}
     sheet, total = track.sheet, loop_frames(track)

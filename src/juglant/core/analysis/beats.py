@@ -10,7 +10,7 @@ from scipy import fft
 
 from juglant.core.loop.pitched import strokes_in_cents
 from juglant.core.measure.timing import LOW_BAND_HZ
-from juglant.core.model.kit import Stroke
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.signal.decimate import decimate
 from juglant.core.signal.wrap import wrapped

@@ -9,9 +9,10 @@ from juglant.core.hit.stages import StageChange, changes
 from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.loop.bass_line import bass_description, bass_stages
 from juglant.core.loop.kick_stem import kick_description
+from juglant.core.loop.level import without_level
 from juglant.core.loop.loop_kick import loop_stages
 from juglant.core.memory import newest
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
 
 Changes = tuple[StageChange, ...]
@@ -35,8 +36,7 @@ def bass_changes(track: Track) -> Changes:
     if not track.bass_chain:
         return ()
     own = bass_description(track)
-    mix = own.mix.unchecked(bass_gain_db=0.0, bass_shift_ms=0.0, bass_inverted=False)
-    return _of_bass(own.unchecked(mix=mix))
+    return _of_bass(own.with_part(BASS_PART, gain_db=0.0, shift_ms=0.0, inverted=False))
 
 
 @newest(8)
@@ -48,7 +48,7 @@ def _of_bass(description: Track) -> Changes:
 def _of_loop(description: Track) -> tuple[str | None, Changes, Changes]:
     # What is on a bus that is not bound is measured too, as it would be.
     kick = description.kick.unchecked(bind=True)
-    stages, rate = loop_stages(description.unchecked(kick=kick)), description.sheet.sample_rate
+    stages, rate = loop_stages(description.with_hit(KICK_ID, kick)), description.sheet.sample_rate
     bus = stages.bus if description.kick.bus else []
     return stages.layer_id, tuple(changes(stages.layer, sample_rate=rate)), tuple(changes(bus, sample_rate=rate))
 
@@ -62,8 +62,7 @@ def hit_changes(track: Track, hit_id: str) -> ChainChanges:
     }
     if plays_through_layers(track, hit_id):
         description = kick_description(track)
-        level = description.mix.unchecked(kick_gain_db=0.0)
-        own, of_layer, of_bus = _of_loop(description.unchecked(mix=level))
+        own, of_layer, of_bus = _of_loop(without_level(description, KICK_ID))
         return ChainChanges(layers | ({own: of_layer} if own else {}), of_bus)
     bus = tuple(changes(stages_of_bus(hit, rate, bpm), sample_rate=rate)) if hit.bus else ()
     return ChainChanges(layers, bus)

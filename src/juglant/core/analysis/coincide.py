@@ -12,8 +12,10 @@ from scipy.ndimage import maximum_filter1d
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ, band_energies_from, spectrum_of
-from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit, Stroke
+from juglant.core.model.ids import CONTEXT, KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.stem import KICK, StemRef
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.parameter.fields import limits_of
@@ -51,7 +53,7 @@ class Coincidence:
     best_shift_ms: float
 
 
-def _pairs(track: Track, one: KitHit, other: KitHit) -> list[tuple[Stroke, Stroke, float]]:
+def _pairs(track: Track, one: Part, other: Part) -> list[tuple[Stroke, Stroke, float]]:
     """Strokes of two hits within 20 ms of each other, and by how many ms the second is later."""
     length, ms = track.sheet.length_beats, beat_ms(track.sheet.bpm)
     found = []
@@ -97,7 +99,7 @@ def _strongest_hz(hit: Samples, rate: int) -> float:
     return float(np.clip(CENTRES_HZ[int(np.argmax(bands))], *RISE_RANGE_HZ))
 
 
-def _rises(stem: _StemPower, centre_hz: float, track: Track, one: KitHit) -> list[tuple[Stroke, Stroke, float]]:
+def _rises(stem: _StemPower, centre_hz: float, track: Track, one: Part) -> list[tuple[Stroke, Stroke, float]]:
     """Strokes of a hit at which a stem of the rest of the track starts a sound of its own in the hit's strongest bands.
 
     A rise by 9 dB within 20 ms of the stroke, of the energy in 1 ms steps against the 30 ms before; counted where at least
@@ -144,7 +146,7 @@ def stem_coincidences(track: Track) -> list[Coincidence]:
     return sorted(out, key=lambda pair: pair.loss_db)
 
 
-def _stem(track: Track, one: KitHit) -> Samples:
+def _stem(track: Track, one: Part) -> Samples:
     return folded(render_stem(track, KICK.of("before") if one.id == KICK_ID else StemRef(one.id)))
 
 
@@ -166,7 +168,7 @@ def coincidences(track: Track) -> list[Coincidence]:
 
 
 def _measured(
-    track: Track, one: KitHit, other: KitHit, pairs: list[tuple[Stroke, Stroke, float]], rate: int
+    track: Track, one: Part, other: Part, pairs: list[tuple[Stroke, Stroke, float]], rate: int
 ) -> Coincidence | None:
     bpm = track.sheet.bpm
     first, _, apart = pairs[0]
@@ -239,10 +241,7 @@ def _sounds(track: Track, stroke: Stroke) -> float:
 
 def with_hit_muted(track: Track, hit_id: str) -> Track:
     """The track without a hit's strokes being heard."""
-    kit = tuple(one.model_copy(update={"muted": True}) if one.id == hit_id else one for one in track.kit)
-    if hit_id != KICK_ID:
-        return track.model_copy(update={"kit": kit})
-    return track.with_strokes(hit_id, ())
+    return track.with_strokes(hit_id, ()) if hit_id == KICK_ID else track.with_part(hit_id, muted=True)
 
 
 def shifted_strokes(track: Track, hit_id: str, by_ms: float) -> Track | None:

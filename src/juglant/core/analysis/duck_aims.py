@@ -13,8 +13,8 @@ from juglant.core.duck.strokes import Activity, activities, held_activities
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import CENTRES_HZ, all_band_frames, low_band_frames
-from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import DEPTH_LIMIT_DB, Duck
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.sheet import LOWEST_ZONE_HZ
 from juglant.core.model.stem import KICK, StemRef, StemState
 from juglant.core.model.track import Track
@@ -107,7 +107,7 @@ def part_aims(track: Track, part: str) -> tuple[Aim, ...]:
     if part == KICK_ID:
         yields = yielder(track.sheet.owner) == KICK_ID and keyed_by_notes(track, part)
         return aims_of(track.sheet, part_contest(track, BASS_PART)) if yields else ()
-    contest, own = part_contest(track, part), track.ducking.of(part).goal_db
+    contest, own = part_contest(track, part), track.part(part).ducked.goal_db
     if keys_apart(track, part):
         goal = Goal(PAIR_GOAL_DB, "at_least", CENTRES_HZ[-1])
         aims: tuple[Aim, ...] = (Aim("kick", goal, contest, LOWEST_ZONE_HZ, goal.split_hz),)

@@ -11,8 +11,10 @@ import numpy as np
 from juglant.core.loop.bass_line import bass_line, bass_stem
 from juglant.core.loop.place import gaps
 from juglant.core.measure.level import LOUDNESS_OFFSET, db, k_weighting, loop_loudness
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.steady import Hold, Steady
-from juglant.core.model.track import BassNote, Track, lowest_note_hz
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.parameter.fields import within
 from juglant.core.progress import steps
@@ -102,7 +104,7 @@ def spread_of(levels: list[float | None]) -> float | None:
 def evenness(track: Track) -> Evenness:
     """How even the line is as it is held now, before carve and duck."""
     rate, line = track.sheet.sample_rate, bass_line(track)
-    gain = hold_gain(line, track.steady, given_db=track.mix.bass_gain_db, sample_rate=rate)
+    gain = hold_gain(line, track.steady, given_db=track.bass_part.gain_db, sample_rate=rate)
     held = with_hold(line, gain, track.steady, sample_rate=rate)
     peak = float(np.max(np.abs(held), initial=0.0))
     return Evenness(
@@ -115,7 +117,7 @@ def evenness(track: Track) -> Evenness:
 
 def even_ways(track: Track) -> list[tuple[EvenWay, Track]]:
     """The line evened by its notes' levels, by compressing its lows and by limiting; empty under two notes that sound."""
-    bare = track.model_copy(update={"steady": Steady()})
+    bare = track.with_part(BASS_PART, steady=Steady())
     if spread_of(note_loudness(bare, bass_line(bare), sample_rate=track.sheet.sample_rate)) is None:
         return []
     notes = by_notes(bare)
@@ -144,7 +146,7 @@ def by_notes(track: Track) -> Track:
             else note
             for note in track.bass_notes
         )
-        track = track.model_copy(update={"bass_notes": line})
+        track = track.with_part(BASS_PART, notes=line)
     return track
 
 
@@ -161,7 +163,7 @@ def held_by(track: Track, hold: Hold) -> Track:
     """
     factor = max(1, track.sheet.sample_rate // SEARCH_RATE)
     rate = round(track.sheet.sample_rate / factor)
-    line = decimate(bass_line(track) * 10 ** (-track.mix.bass_gain_db / 20), factor, pass_share=KEPT_SHARE)
+    line = decimate(bass_line(track) * 10 ** (-track.bass_part.gain_db / 20), factor, pass_share=KEPT_SHARE)
     lowest, most = lowest_note_hz(track) or LOWEST_HZ, track.limits.low_note_distortion_db
     found, tries = [], _tries(track, line, hold, rate)
     # Every try works on the same band: what of it moves slowly is known once.
@@ -179,10 +181,10 @@ def held_by(track: Track, hold: Hold) -> Track:
 def as_loud(track: Track, settings: Steady) -> Track:
     """The track held so, with the make-up that gives its line the loudness it has without."""
     rate = track.sheet.sample_rate
-    made = track.model_copy(update={"steady": settings.model_copy(update={"makeup_db": 0.0})})
+    made = track.with_part(BASS_PART, steady=settings.model_copy(update={"makeup_db": 0.0}))
     lost = loop_loudness(bass_line(track), sample_rate=rate) - loop_loudness(bass_stem(made), sample_rate=rate)
     up = within(Steady, "makeup_db", lost)
-    return track.model_copy(update={"steady": settings.model_copy(update={"makeup_db": up})})
+    return track.with_part(BASS_PART, steady=settings.model_copy(update={"makeup_db": up}))
 
 
 def _tries(track: Track, line: Samples, hold: Hold, sample_rate: int) -> list[Steady]:

@@ -20,9 +20,8 @@ from juglant.core.loop.render import group_members, stem_made_of, summed
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.measure.level import SILENCE_LUFS, db, loop_loudness, true_peak
 from juglant.core.memory import elsewhere, newest
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.group import Group
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.progress import steps

@@ -83,7 +83,7 @@ def measure_headroom(found: Analysis) -> Headroom:
         ),
     )
     wins = [win for stage in stages if stage is not None and (win := _win(*stage)) is not None]
-    mix, peak = track.mix, both.peak_db
+    peak = both.peak_db
     shift = None if peak is None else round(-LEFT_DB - peak, 1)
     return Headroom(
         kick=kick,
@@ -92,6 +92,6 @@ def measure_headroom(found: Analysis) -> Headroom:
         kick_cost_db=found.levels.kick_cost_db,
         bass_cost_db=found.levels.bass_cost_db,
         wins=tuple(wins),
-        kick_gain_db=None if shift is None else round(mix.kick_gain_db + shift, 1),
-        bass_gain_db=None if shift is None else round(mix.bass_gain_db + shift, 1),
+        kick_gain_db=None if shift is None else round(track.kick_part.gain_db + shift, 1),
+        bass_gain_db=None if shift is None else round(track.bass_part.gain_db + shift, 1),
     )

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from juglant.core.analysis.analyse import analysed
 from juglant.core.errors import InvalidTrack
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.ids import BASS_PART
+from juglant.core.model.part import Part
+from juglant.core.model.track import Track
 from juglant.core.parameter.fields import within
 from juglant.core.separate.phase import Phase, measure_phase
 
@@ -26,7 +28,6 @@ def in_phase(track: Track) -> Track:
     found = kick_phase(track)
     if found is None or found.gain_db <= LEAST_GAIN_DB:
         raise InvalidTrack("kick and bass add as well as they can by the bass's start and polarity")
-    mix = track.mix
-    shift = within(Mix, "bass_shift_ms", mix.bass_shift_ms + found.shift_ms)
-    turned = mix.model_copy(update={"bass_shift_ms": shift, "bass_inverted": mix.bass_inverted != found.inverted})
-    return track.model_copy(update={"mix": turned})
+    own = track.bass_part
+    shift_ms = within(Part, "shift_ms", own.shift_ms + found.shift_ms)
+    return track.with_part(BASS_PART, shift_ms=shift_ms, inverted=own.inverted != found.inverted)

@@ -27,11 +27,11 @@ from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.measure.stereo import fold_loss_db
 from juglant.core.memory import elsewhere, newest
 from juglant.core.model.carve import Move
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.low_group import GROUP_ZONES, LowZone
+from juglant.core.model.part import Part
 from juglant.core.model.stem import StemRef
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.track import Track
 from juglant.core.parameter.fields import within
 from juglant.core.progress import steps
 from juglant.core.separate.phase import measure_phase
@@ -186,21 +186,9 @@ def aligned(track: Track, one: str, other: str) -> Separated:
 
 
 def _shifted(track: Track, part: str, by_ms: float, *, turned: bool) -> Track:
-    if part == BASS_PART:
-        shift = within(Mix, "bass_shift_ms", track.mix.bass_shift_ms + by_ms)
-        own = {"bass_shift_ms": shift, "bass_inverted": track.mix.bass_inverted != turned}
-        return track.model_copy(update={"mix": track.mix.model_copy(update=own)})
-    kit = tuple(
-        each.model_copy(
-            update={
-                "shift_ms": within(KitHit, "shift_ms", each.shift_ms + by_ms), "inverted": each.inverted != turned
-            }
-        )
-        if each.id == part
-        else each
-        for each in track.kit
-    )  # fmt: skip
-    return track.model_copy(update={"kit": kit})
+    own = track.part(part)
+    shift_ms = within(Part, "shift_ms", own.shift_ms + by_ms)
+    return track.with_part(part, shift_ms=shift_ms, inverted=own.inverted != turned)
 
 
 def _planned_above(pair: tuple[str, str]) -> bool:

@@ -13,7 +13,7 @@ from juglant.core.analysis.stem_bands import bands_of
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.errors import InvalidTrack
-from juglant.core.model.kit import KickCut, KitHit
+from juglant.core.model.part import KickCut, Part
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.parameter.fields import within
@@ -45,7 +45,7 @@ class OtherPart:
     cut_under_kick_hz: float | None
 
 
-def _cost_db(found: Analysis, one: KitHit, high_pass_hz: float) -> float:
+def _cost_db(found: Analysis, one: Part, high_pass_hz: float) -> float:
     """How much further the owner would be ahead without this part, over the judged cells as it is heard, dB."""
     cells = found.contest.active & np.array(found.contest.judged)[:, None]
     kick, bass = float(found.table.kick[cells].sum()), float(found.table.bass[cells].sum())
@@ -69,7 +69,7 @@ def other_parts(found: Analysis) -> list[OtherPart]:
     return sorted(out, key=lambda part: -part.cost_db)
 
 
-def _least(found: Analysis, one: KitHit) -> tuple[float | None, float]:
+def _least(found: Analysis, one: Part) -> tuple[float | None, float]:
     """The lowest corner that leaves next to nothing of the cost, by halving octaves."""
     return _lowest_corner(lambda corner: _cost_db(found, one, corner))
 
@@ -111,8 +111,7 @@ def _under_the_kick(found: Analysis, hit_id: str) -> Track:
 
         def made(corner_hz: float, settings: KickCut = settings) -> Track:
             cut = settings.model_copy(update={"corner_hz": corner_hz})
-            kit = tuple(one.model_copy(update={"kick_cut": cut}) if one.id == hit_id else one for one in found.track.kit)
-            return found.track.model_copy(update={"kit": kit})
+            return found.track.with_part(hit_id, kick_cut=cut)
 
         corner, _ = _lowest_corner(
             lambda corner_hz: _cost_db(replace(found, track=made(corner_hz)), found.track.hit_of(hit_id), 0.0)

@@ -18,8 +18,7 @@ from juglant.core.measure.bands import CENTRES_HZ, FRAME_S, ZONE_EDGES_HZ
 from juglant.core.measure.level import loop_loudness
 from juglant.core.memory import elsewhere, newest
 from juglant.core.model.carve import MOST_MOVES, Move
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
 from juglant.core.parameter.fields import limits_of

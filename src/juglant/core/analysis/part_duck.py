@@ -28,9 +28,9 @@ from juglant.core.loop.kick_stem import cached_hit
 from juglant.core.loop.render import render_stem, stem_made_of
 from juglant.core.measure.landing import measure_landing
 from juglant.core.memory import newest, remembered
-from juglant.core.model.duck import BASS_PART, Key
+from juglant.core.model.duck import Key
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.separate.aims import Aim, together
@@ -86,7 +86,7 @@ def measure_part(track: Track, part: str) -> PartDuck:
         (one.model_dump_json(), key_beats(track, one.key)) for one in (first_curve(track, part), *curves_of(track, part))
     ]
     names = part_title(track, part), key_name(track, part)
-    told = (names, track.limits.not_back_db, track.ducking.of(part).goal_db, starts_beats(track, part))
+    told = (names, track.limits.not_back_db, track.part(part).ducked.goal_db, starts_beats(track, part))
     whose = (track.sheet.owner, track.sheet.zones, track.sheet.a4_hz)
     return _measured(f"{stems} {keys} {told} {whose}", part, Whatever(track))
 

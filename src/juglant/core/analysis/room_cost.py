@@ -14,7 +14,7 @@ from juglant.core.loop.render import Stems, render_stem, stem_made_of
 from juglant.core.measure.bands import CENTRES_HZ, LOW_BANDS_HZ, MIDDLE_BANDS_HZ, loop_band_energies
 from juglant.core.measure.level import db, k_weighting, loop_loudness, weighted_loudness
 from juglant.core.memory import remembered
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.separate.filters import yielder

@@ -8,7 +8,7 @@ from typing import get_args
 import numpy as np
 
 from juglant.core.chain.registry import process
-from juglant.core.duck.part_curves import curves_of, with_target
+from juglant.core.duck.part_curves import curves_of
 from juglant.core.duck.strokes import Activity
 from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
@@ -16,8 +16,8 @@ from juglant.core.loop.ducked import ringing, without_ringing
 from juglant.core.loop.gain import part_gain
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import BASS_PART, Space
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import Space
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
@@ -41,8 +41,7 @@ def space_costs(track: Track, part: str, strokes: list[Activity]) -> list[SpaceC
         return []
     out = []
     for space in get_args(Space):
-        target = track.ducking.of(part).model_copy(update={"space": space})
-        made = with_target(track, target)
+        made = track.with_part(part, ducked=track.part(part).ducked.model_copy(update={"space": space}))
         out.append(SpaceCost(space, _tail_ms(made, part, space), _under_key_db(made, part, strokes)))
     return out
 

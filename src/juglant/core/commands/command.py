@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from juglant.core.model.duck import BASS_PART, PART_PATTERN
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID, PART_PATTERN
 from juglant.core.model.track import Track
 
 LONGEST_LABEL = 80

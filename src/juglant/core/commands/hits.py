@@ -11,9 +11,8 @@ from juglant.core.commands.command import Asked, Done, OfHit, OfPart
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.roll import morphed
 from juglant.core.hit.transpose import Way
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import MOST_PARTS
+from juglant.core.model.ids import BASS_PART, MOST_PARTS
 from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from juglant.core.commands.command import Asked, Done, OfHit
-from juglant.core.model.duck import PART_PATTERN
+from juglant.core.model.ids import PART_PATTERN
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import MOST_BARS
 from juglant.core.tune.part_lines import in_turn, line_of_part, part_named, with_doubling

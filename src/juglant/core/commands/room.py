@@ -17,9 +17,10 @@ from juglant.core.commands.command import Asked, Done, OfHit, OfPart
 from juglant.core.duck.part_curves import unlinked
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.carve import Order
-from juglant.core.model.duck import PART_PATTERN
+from juglant.core.model.ids import BASS_PART, KICK_ID, PART_PATTERN
 from juglant.core.model.low_group import LowZone
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.part import Part
+from juglant.core.model.track import Track
 from juglant.core.parameter.fields import within
 from juglant.core.plans.bare import kick_duck, without_room
 from juglant.core.plans.ducks import newly_ducked, plan_part, plan_targets, with_compressor
@@ -264,5 +265,6 @@ class LeaveHeadroom(Asked):
         wanted = measure_headroom(analysed(track))
         if wanted.kick_gain_db is None or wanted.bass_gain_db is None:
             raise InvalidTrack("the loop is silent: there is no level to set")
-        levels = {name: within(Mix, name, getattr(wanted, name)) for name in ("kick_gain_db", "bass_gain_db")}
-        return Done(track.model_copy(update={"mix": track.mix.model_copy(update=levels)}), "Levels with headroom")
+        for part, gain_db in ((KICK_ID, wanted.kick_gain_db), (BASS_PART, wanted.bass_gain_db)):
+            track = track.with_part(part, gain_db=within(Part, "gain_db", gain_db))
+        return Done(track, "Levels with headroom")

@@ -14,7 +14,7 @@ from juglant.core.model.track import Track
 from juglant.core.plans.computed_for import refit_parts
 from juglant.core.plans.ducks import refitted
 from juglant.core.plans.proposals import Kind, proposal
-from juglant.core.reports.swap_check import PARTS, Part, Swap, replanned, swapped
+from juglant.core.reports.swap_check import REPLANNED, Replanned, Swap, replanned, swapped
 
 # What a step is called that fitted ducks again.
 REFITTED = ", ducks fitted again"
@@ -76,7 +76,7 @@ class MakeSwap(Asked):
 
     kind: Literal["swap"] = "swap"
     swap: Swap
-    parts: tuple[Part, ...] = Field(default=(), max_length=len(PARTS))
+    parts: tuple[Replanned, ...] = Field(default=(), max_length=len(REPLANNED))
 
     def done(self, track: Track) -> Done:
         """The track with the swap; raises InvalidTrack for what cannot be."""

@@ -13,7 +13,8 @@ from juglant.core.duck.curve import GainRows, ends_s, hold_end_s, starts_s, stro
 from juglant.core.duck.part_curves import curves_of, first_curve, starts_beats
 from juglant.core.duck.strokes import Activity
 from juglant.core.measure.level import k_weighting
-from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.duck import Duck
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import BEATS_PER_BAR, frame_at
 from juglant.core.signal.filters import filter_loop

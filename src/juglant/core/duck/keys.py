@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from juglant.core.model.duck import BASS_PART, Key
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import Key
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import BEATS_PER_BAR
 
@@ -44,7 +44,7 @@ def _every(track: Track, step: float, first: float) -> list[float]:
 
 def trigger_beats(track: Track) -> list[float]:
     """Places of the silent trigger inside the loop, in beats, swung as everything is."""
-    one = track.ducking.trigger
+    one = track.trigger
     if one.pattern == "eighths":
         return _every(track, EIGHTH, 0.0)
     if one.pattern == "sixteenths":

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from juglant.core.duck.curve import lowest_db
-from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, MOST_CURVES, Duck, Target
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import DEPTH_LIMIT_DB, MOST_CURVES, Duck
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.sheet import LOWEST_ZONE_HZ
 from juglant.core.model.track import Track
 
@@ -16,7 +16,7 @@ def followed(track: Track, part: str) -> tuple[str, float]:
     """The part whose own curves make this part's gain, and how much of that gain in dB; a circle ends where it began."""
     share, seen = 1.0, {part}
     at = part
-    while (target := track.ducking.of(at)).follows is not None and target.follows not in seen:
+    while (target := track.part(at).ducked).follows is not None and target.follows not in seen:
         share *= target.scale_pct / 100
         at = target.follows
         seen.add(at)
@@ -28,10 +28,9 @@ def _acts(one: Duck) -> bool:
 
 
 def curves_of(track: Track, part: str) -> tuple[Duck, ...]:
-    """Every curve that acts on a part, its own or those it follows, as deep as they are there; the bass's own first."""
+    """Every curve that acts on a part, its own or those it follows, as deep as they are there."""
     source, share = followed(track, part)
-    own = (track.duck,) if source == BASS_PART else ()
-    curves = tuple(one for one in (*own, *track.ducking.of(source).curves) if _acts(one))
+    curves = tuple(one for one in track.part(source).ducked.curves if _acts(one))
     return tuple(scaled(one, share) for one in curves)
 
 
@@ -49,38 +48,24 @@ def first_curve(track: Track, part: str) -> Duck:
     Of a part that follows another the curve it follows, as deep as it is there.
     """
     source, share = followed(track, part)
-    if source == BASS_PART:
-        return scaled(track.duck, share)
-    curves = track.ducking.of(source).curves
+    curves = track.part(source).ducked.curves
     return scaled(curves[0], share) if curves else Duck()
-
-
-def with_target(track: Track, target: Target) -> Track:
-    """The track with one part ducked so, in the place it had; one without curves and settings of its own is left out."""
-    others = track.ducking.targets
-    known = any(one.part == target.part for one in others)
-    targets = [target if one.part == target.part else one for one in others] if known else [*others, target]
-    kept = tuple(one for one in targets if one != Target(part=one.part))
-    return track.model_copy(update={"ducking": track.ducking.model_copy(update={"targets": kept})})
 
 
 def with_curve(track: Track, part: str, curve: Duck) -> Track:
     """The track with a part's first curve in place, which is its own then."""
-    target = track.ducking.of(part)
-    if part == BASS_PART:
-        made = track.model_copy(update={"duck": curve})
-        return made if target.follows is None else with_target(made, target.model_copy(update={"follows": None}))
-    return with_target(track, target.model_copy(update={"curves": (curve, *target.curves[1:]), "follows": None}))
+    own = track.part(part).ducked
+    made = own.model_copy(update={"curves": (curve, *own.curves[1:]), "follows": None})
+    return track.with_part(part, ducked=made)
 
 
 def unlinked(track: Track, part: str) -> Track:
     """The track with what a part follows as curves of its own, as deep as they are there; they go together as they did."""
     source, share = followed(track, part)
-    target, model = track.ducking.of(part), track.ducking.of(source)
-    own = (track.duck,) if source == BASS_PART else ()
-    curves = tuple(scaled(one, share).model_copy(update={"fitted": None}) for one in (*own, *model.curves))
+    own, model = track.part(part).ducked, track.part(source).ducked
+    curves = tuple(scaled(one, share).model_copy(update={"fitted": None}) for one in model.curves)
     changes = {"curves": curves[:MOST_CURVES], "together": model.together, "limit_db": model.limit_db, "follows": None}
-    return with_target(track, target.model_copy(update=changes))
+    return track.with_part(part, ducked=own.model_copy(update=changes))
 
 
 def starts_beats(track: Track, part: str) -> list[float]:
@@ -91,8 +76,8 @@ def starts_beats(track: Track, part: str) -> list[float]:
 
 
 def ducked_parts(track: Track) -> list[str]:
-    """Every part there is that a curve acts on: bass, kick, then hits in their order."""
-    return [part for part in (BASS_PART, KICK_ID, *(one.id for one in track.kit)) if curves_of(track, part)]
+    """Every part that a curve acts on, in order."""
+    return [one.id for one in track.parts if curves_of(track, one.id)]
 
 
 def split_of(track: Track, part: str) -> float | None:
@@ -100,7 +85,7 @@ def split_of(track: Track, part: str) -> float | None:
 
     By zones the bass is ducked at most up to its own lowest zone, and as far into that as the crossover is wide.
     """
-    target = track.ducking.of(part)
+    target = track.part(part).ducked
     ends = [target.split_hz] if target.split else []
     own = track.sheet.bass_from_hz if part == BASS_PART else None
     if own is not None and own > LOWEST_ZONE_HZ:

@@ -9,7 +9,8 @@ import numpy as np
 from juglant.core.duck.keys import key_beats
 from juglant.core.duck.part_curves import first_curve, starts_beats
 from juglant.core.measure.bands import FRAME_S
-from juglant.core.model.duck import BASS_PART, Duck
+from juglant.core.model.duck import Duck
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.types import Mask, Samples
 

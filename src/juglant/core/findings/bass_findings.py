@@ -12,11 +12,11 @@ from juglant.core.loop.bass_line import bass_description
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.level import k_weighted
 from juglant.core.memory import newest
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.stem import BASS
 from juglant.core.model.track import Track
 from juglant.core.plans.driven_highs import SPLIT_HZ, with_driven_highs
-from juglant.core.synth.bass import MOST_MID_DB, OFF_DB
+from juglant.core.synth.bass import LAYERS, MOST_MID_DB, OFF_DB
 from juglant.core.types import Samples
 
 # A laptop or a phone plays little below (this project's choice until there are playback stand-ins).
@@ -56,7 +56,7 @@ def _needed_mid_db(description: Track, wanted: float) -> float | None:
     """The lowest level of the mid at which small systems play as much, dB; None where none does."""
     bass = description.bass
     off, full = (
-        _spectrum(description.model_copy(update={"bass": bass.model_copy(update={"mid_db": mid_db})}))
+        _spectrum(description.with_part(BASS_PART, instrument=bass.model_copy(update={"mid_db": mid_db})))
         for mid_db in (OFF_DB, 0.0)
     )
     # The mid is added to the rest: one render says what every level of it makes.
@@ -80,7 +80,7 @@ def _needed_through_a_chain(description: Track, wanted: float) -> float | None:
 
     def share(level_db: float) -> float:
         bass = description.bass.model_copy(update={"mid_db": level_db})
-        return _or_silent(_heard_db(description.model_copy(update={"bass": bass})))
+        return _or_silent(_heard_db(description.with_part(BASS_PART, instrument=bass)))
 
     low, high = 0, len(levels) - 1
     if share(float(levels[high])) < wanted:
@@ -117,16 +117,17 @@ def lost_on_small_systems(found: Analysis) -> list[Finding]:
     share = _heard_db(description)
     if share is None or share >= track.limits.small_system_db:
         return []
-    recorded = track.bass.source == "recorded line"
+    recorded = not track.bass.is_made
     needed = None if recorded else _needed_mid_db(description, track.limits.small_system_db + MARGIN_DB)
     fixes: tuple[Fix, ...] = ()
     reason = f"A laptop or a phone plays little below {SMALL_FROM_HZ:.0f} Hz, and the bass has next to nothing above."
     if needed is not None:
         reason += f" A mid at {needed:.1f} dB would be heard."
         bass = track.bass.model_copy(update={"mid_db": needed})
-        fixes = (Fix(label=f"Mid at {needed:.1f} dB", track=track.model_copy(update={"bass": bass})),)
+        fixes = (Fix(label=f"Mid at {needed:.1f} dB", track=track.with_part(BASS_PART, instrument=bass)),)
     elif recorded:
-        reason += " It is a recorded line: drive on its highs makes what small systems play, and leaves its lows clean."
+        what = "It is layers of its own" if track.bass.source == LAYERS else "It is a recorded line"
+        reason += f" {what}: drive on its highs makes what small systems play, and leaves its lows clean."
         fixes = _driven_highs(track)
     else:
         reason += " Even a mid at full level would not be enough: drive it more, or begin it lower."

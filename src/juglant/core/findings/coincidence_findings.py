@@ -40,6 +40,7 @@ def _with_a_stem(found: Analysis, pair: Coincidence) -> Finding:
     return Finding(
         id=f"together-{pair.one}-{pair.other}",
         step="separate",
+        topic="other parts",
         severity="look" if pair.loss_db <= track.limits.comb_loss_db else "note",
         title=f"{one.name} falls beside one in {stem}",
         reason=(
@@ -66,6 +67,7 @@ def _finding(found: Analysis, pair: Coincidence) -> Finding:
     return Finding(
         id=f"together-{pair.one}-{pair.other}",
         step="separate",
+        topic="other parts",
         severity="look",
         title=f"{one} and {other} take from each other",
         reason=(

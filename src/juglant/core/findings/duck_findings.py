@@ -18,8 +18,8 @@ from juglant.core.findings.solving import duck_of
 from juglant.core.hit.shorten import shortened
 from juglant.core.loop.gain import gain_rows
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.model.duck import BASS_PART, Duck
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import Duck
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.music.tempo import BEATS_PER_BAR
 from juglant.core.parameter.fields import within
@@ -291,7 +291,7 @@ def uncovered(found: Analysis) -> list[Finding]:
     shorter = shortened(track.kick, max(SHORTEST_RATIO, ratio))
     later_s = late_s + shortest_ms / 1000
     later = round(later_s * track.sheet.bpm / 60 + 0.005, 2)
-    fixes = [Fix(label="Shorten the kick", track=track.model_copy(update={"kick": shorter}))]
+    fixes = [Fix(label="Shorten the kick", track=track.with_hit(KICK_ID, shorter))]
     # Past the next key there is no recovering.
     if later_s < min(one.next_hit_s - one.hit_s for one in found.strokes) - duck.fall_ms / 1000:
         fixes.append(

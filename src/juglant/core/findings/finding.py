@@ -12,6 +12,8 @@ from juglant.core.model.track import Track
 Severity = Literal["note", "look", "fix"]
 LimitKind = Literal["published", "common practice", "this project's choice"]
 Step = Literal["track", "hits", "tune", "separate", "duck", "deliver"]
+# What of its step a finding is about, where that is not the step's main matter.
+Topic = Literal["roots", "line", "floor", "other parts"]
 # A finding marked as intended speaks again when its value has moved by more than this share.
 CHANGED_SHARE = 0.05
 Solve = Callable[[Track], Track]
@@ -32,6 +34,7 @@ class Finding(BaseModel):
     model_config = ConfigDict(frozen=True)
     id: str
     step: Step
+    topic: Topic | None = None
     severity: Severity
     title: str
     reason: str

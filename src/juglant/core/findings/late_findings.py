@@ -11,9 +11,8 @@ from juglant.core.findings.finding import Finding, Fix
 from juglant.core.hit.take_lead import take_lead_ms
 from juglant.core.loop.kick_loop import with_kick_loop
 from juglant.core.measure.lead import LEAST_LEAD_MS
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Layer
-from juglant.core.model.kit import CONTEXT, KICK_ID
+from juglant.core.model.ids import BASS_PART, CONTEXT, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.synth.take import Take
@@ -66,7 +65,7 @@ def _layer_from(track: Track, hit_id: str, layer: Layer) -> Callable[[float], Tr
 
 
 def _bass_from(track: Track, field: str) -> Callable[[float], Track]:
-    return lambda at_ms: track.model_copy(update={"bass": track.bass.model_copy(update={field: at_ms})})
+    return lambda at_ms: track.with_part(BASS_PART, instrument=track.bass.model_copy(update={field: at_ms}))
 
 
 def _loop_from(track: Track) -> Callable[[float], Track]:

@@ -20,9 +20,9 @@ from juglant.core.hit.stages import IDLE_DB, StageChange
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.loop.groups import working
 from juglant.core.measure.bands import quick_band_energies, zone_energies
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
-from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.ids import BASS_PART, KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.signal.envelope import frames_of
@@ -32,12 +32,12 @@ from juglant.core.types import Samples
 SLICE_MS = 10.0
 
 
-def named(found: str, one: KitHit) -> str:
+def named(found: str, one: Part) -> str:
     """A finding's id: the kick's as they were, any other hit's with its own."""
     return found if one.id == KICK_ID else f"{found}-in-{one.id}"
 
 
-def _audio(track: Track, one: KitHit) -> Samples:
+def _audio(track: Track, one: Part) -> Samples:
     rate, bpm = track.sheet.sample_rate, track.sheet.bpm
     return cached_stroke(one.hit, HARDEST, 0, rate, stroke_tempo(one.hit, bpm)).audio
 
@@ -208,7 +208,7 @@ def idle_processors(found: Analysis) -> list[Finding]:
             what = f"{one.hit.bus[place].kind} on its bus"
             said.append(_idle(named(f"idle-bus-{place}", one), one.name, one.id, what, track.with_hit(one.id, hit)))
     for place in _idle_places(track.bass_chain, bass_changes(track)):
-        made = track.model_copy(update={"bass_chain": _without_stage(track.bass_chain, place)})
+        made = track.with_part(BASS_PART, chain=_without_stage(track.bass_chain, place))
         what = f"{track.bass_chain[place].kind} on its line"
         said.append(_idle(f"bass-idle-{place}", "Bass", BASS_PART, what, made))
     for group in working(track):

@@ -34,7 +34,6 @@ def line_and_duck(found: Analysis) -> list[Finding]:
         if both[at] >= 0:
             continue
         name, place = part_title(track, part), told_in_bars(round(float(beats[at]), 1))
-        lines = tuple(one for one in track.level_lines if one.part != part)
         out.append(
             Finding(
                 id=f"level-line-duck-{part}",
@@ -51,7 +50,7 @@ def line_and_duck(found: Analysis) -> list[Finding]:
                 limit_kind="this project's choice",
                 place_beats=float(beats[at]),
                 hit_id=part,
-                fixes=(Fix(label="Take the line off", track=track.model_copy(update={"level_lines": lines})),),
+                fixes=(Fix(label="Take the line off", track=track.with_part(part, level_line=None)),),
             )
         )
     return out

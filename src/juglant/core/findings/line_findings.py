@@ -6,7 +6,9 @@ from itertools import pairwise
 
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
+from juglant.core.model.ids import BASS_PART
+from juglant.core.model.strokes import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote
+from juglant.core.model.track import Track
 from juglant.core.music.notes import octaves_within
 from juglant.core.music.scales import pitch_class, scale_classes, spelled
 from juglant.core.tune.roots import off_roots
@@ -25,7 +27,7 @@ def single_voice(track: Track) -> Track:
         if kept and kept[-1].at_beats + kept[-1].length_beats > note.at_beats:
             kept[-1] = kept[-1].model_copy(update={"length_beats": note.at_beats - kept[-1].at_beats})
         kept.append(note)
-    return track.model_copy(update={"bass_notes": tuple(kept)})
+    return track.with_part(BASS_PART, notes=tuple(kept))
 
 
 def notes_overlap(found: Analysis) -> list[Finding]:
@@ -44,6 +46,7 @@ def notes_overlap(found: Analysis) -> list[Finding]:
         Finding(
             id="notes-overlap",
             step="tune",
+            topic="line",
             severity="note",
             title="Bass notes are written over each other",
             reason=(
@@ -66,7 +69,7 @@ def moved_line(track: Track, semitones: int) -> Track:
     notes = tuple(
         one.model_copy(update={"note": octaves_within(one.note + semitones, low, high)}) for one in track.bass_notes
     )
-    return track.model_copy(update={"bass_notes": notes})
+    return track.with_part(BASS_PART, notes=notes)
 
 
 def _outside(track: Track) -> list[BassNote]:
@@ -88,7 +91,7 @@ def _onto_the_key(track: Track) -> Track:
         return min((n for n in range(note - 6, note + 7) if n % 12 in classes), key=lambda n: (abs(n - note), n))
 
     notes = tuple(one.model_copy(update={"note": nearest(one.note)}) for one in track.bass_notes)
-    return track.model_copy(update={"bass_notes": notes})
+    return track.with_part(BASS_PART, notes=notes)
 
 
 def line_outside_key(found: Analysis) -> list[Finding]:
@@ -135,6 +138,7 @@ def line_off_roots(found: Analysis) -> list[Finding]:
         Finding(
             id="line-off-roots",
             step="track",
+            topic="roots",
             severity="note",
             title="Notes of the line are off their bar's root",
             reason=f"{len(off)} of {len(track.notes())} notes are neither root nor fifth of their bar: {', '.join(names)}.",

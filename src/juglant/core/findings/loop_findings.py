@@ -6,14 +6,14 @@ from juglant.core.analysis.analyse import Analysis
 from juglant.core.analysis.rumbles import rumble_figures
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.velocity import HARDEST
 
 
 def peaky_rumble(found: Analysis) -> list[Finding]:
     """A rumble of which one band stands out: it is heard as a note that hums, not as a floor."""
     track, out = found.track, []
-    for one in track.hits()[1:]:
+    for one in (each for each in track.hits() if each.id != KICK_ID):
         if not one.hit.has_rumble:
             continue
         whole = cached_stroke(one.hit, HARDEST, 0, track.sheet.sample_rate, stroke_tempo(one.hit, track.sheet.bpm))
@@ -62,7 +62,7 @@ def kick_loop_goes_round(found: Analysis) -> list[Finding]:
             limit_kind="this project's choice",
             hit_id=KICK_ID,
             fixes=tuple(
-                Fix(label=label, track=track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update=change)}))
+                Fix(label=label, track=track.with_part(KICK_ID, loop=track.kick_loop.model_copy(update=change)))
                 for label, change in ways.items()
             ),
         )

@@ -5,18 +5,30 @@ from __future__ import annotations
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.loop.render import own_parts
+from juglant.core.model.ids import BASS_PART
+from juglant.core.model.part import Part
+from juglant.core.model.track import Track
+from juglant.core.synth.bass import LAYERS
 from juglant.core.tune.part_lines import OFF_CENTS, line_of_part
+
+
+def _with_lines(track: Track) -> list[Part]:
+    """Parts whose line is played by a hit: the bass too where it is layers of its own."""
+    layered = [track.hit_of(BASS_PART)] if track.bass.source == LAYERS else []
+    return [*layered, *own_parts(track)]
 
 
 def notes_unheard(found: Analysis) -> list[Finding]:
     """Notes written for a part in which no pitch could be measured: it is struck there, as it is."""
     track, out = found.track, []
-    for one in own_parts(track):
+    for one in _with_lines(track):
         strokes = track.strokes_of(one)
         notes = [stroke for stroke in strokes if stroke.note is not None]
         if not notes or (why := line_of_part(track, one.id).unheard) is None:
             continue
         plain = tuple(stroke.model_copy(update={"note": None}) for stroke in strokes)
+        # The bass has notes and nothing else.
+        made = () if one.id == BASS_PART else (Fix(label="Make them strokes", track=track.with_strokes(one.id, plain)),)
         out.append(
             Finding(
                 id=f"notes-unheard-{one.id}",
@@ -30,7 +42,7 @@ def notes_unheard(found: Analysis) -> list[Finding]:
                 limit_kind="this project's choice",
                 hit_id=one.id,
                 place_beats=notes[0].at_beats,
-                fixes=(Fix(label="Make them strokes", track=track.with_strokes(one.id, plain)),),
+                fixes=made,
             )
         )
     return out
@@ -39,7 +51,7 @@ def notes_unheard(found: Analysis) -> list[Finding]:
 def notes_off(found: Analysis) -> list[Finding]:
     """Notes of a part's line that its sound does not reach."""
     track, out = found.track, []
-    for one in own_parts(track):
+    for one in _with_lines(track):
         if not any(stroke.note is not None for stroke in track.strokes_of(one)):
             continue
         off = [note for note in line_of_part(track, one.id).notes if note.off and note.off_cents is not None]

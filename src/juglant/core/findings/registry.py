@@ -26,6 +26,7 @@ from juglant.core.findings import (
 )
 from juglant.core.findings.finding import Finding, Fix, marked
 from juglant.core.loop.kick_loop import heard_in_the_loop
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.track import Track
 
 FINDERS: tuple[Callable[[Analysis], list[Finding]], ...] = (
@@ -61,5 +62,5 @@ def applied(fix: Fix, track: Track) -> Track:
         made = fix.solve(made)
     if made.kick != track.kick and made.kick_loop.plays and not heard_in_the_loop(track, made):
         # The loop stays as recorded: what is changed is its stroke, which is played from then on.
-        made = made.model_copy(update={"kick_loop": made.kick_loop.model_copy(update={"on": False})})
+        made = made.with_part(KICK_ID, loop=made.kick_loop.model_copy(update={"on": False}))
     return made

@@ -12,9 +12,10 @@ from juglant.core.duck.curve import starts_s
 from juglant.core.findings import solving
 from juglant.core.findings.finding import Finding, Fix, Severity, Step
 from juglant.core.model.carve import NO_AIM
-from juglant.core.model.duck import BASS_PART, DUCK_AIM
-from juglant.core.model.kit import KICK_ID
-from juglant.core.model.track import Mix, Track, lowest_note_hz
+from juglant.core.model.duck import DUCK_AIM
+from juglant.core.model.ids import BASS_PART, KICK_ID
+from juglant.core.model.part import Part
+from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.parameter.fields import within
 from juglant.core.plans.computed_for import own_curve
 from juglant.core.plans.duck_return import shortest_return_ms
@@ -135,11 +136,10 @@ def _moved_start(found: Analysis) -> tuple[Fix, ...]:
     meet = measure_phase(stems.kick, stems.bass_unducked, found.contest.active_any(), sample_rate=track.sheet.sample_rate)
     if meet is None or meet.best.summing_db - meet.now.summing_db < WON_DB:
         return ()
-    shift = within(Mix, "bass_shift_ms", track.mix.bass_shift_ms + meet.shift_ms)
-    turned = track.mix.bass_inverted != meet.inverted
-    mix = track.mix.model_copy(update={"bass_shift_ms": shift, "bass_inverted": turned})
+    shift = within(Part, "shift_ms", track.bass_part.shift_ms + meet.shift_ms)
+    turned = track.bass_part.inverted != meet.inverted
     label = f"Bass start at {shift:.1f} ms" + (", turned over" if meet.inverted else "")
-    return (Fix(label=label, track=track.model_copy(update={"mix": mix})),)
+    return (Fix(label=label, track=track.with_part(BASS_PART, shift_ms=shift, inverted=turned)),)
 
 
 def older_plans(found: Analysis) -> list[Finding]:
@@ -162,9 +162,9 @@ def older_plans(found: Analysis) -> list[Finding]:
                     over, "dB", 0.0, Fix(label="Plan carve and duck anew", solve=solving.room),
                 )
             )  # fmt: skip
-    for part in (BASS_PART, *(one.part for one in track.ducking.targets)):
+    for part in (one.id for one in track.parts):
         own = own_curve(track, part)
-        if own is None or not own.on or own.fitted is None or own.fitted.aim == DUCK_AIM or not _known(track, part):
+        if own is None or not own.on or own.fitted is None or own.fitted.aim == DUCK_AIM:
             continue
         early = max(0.0, -1000 * starts_s(own))
         out.append(
@@ -225,9 +225,7 @@ def with_the_kick(found: Analysis) -> list[Finding]:
     if more <= WITH_KICK_LU or track.duck.drawn or track.duck.drive == "compressor":
         return []
     spared = spared_curve(track, BASS_PART, track.duck, found.strokes)
-    fixes = (
-        () if spared is None else (Fix(label="Duck after their attack", track=track.model_copy(update={"duck": spared})),)
-    )
+    fixes = () if spared is None else (Fix(label="Duck after their attack", track=track.with_duck(spared)),)
     return [
         _finding(
             "with-the-kick", "note", "Notes that start with the kick lose most",

@@ -6,7 +6,8 @@ from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings import solving
 from juglant.core.findings.finding import Finding, Fix, Step
 from juglant.core.model.carve import Carve
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.part import Part
+from juglant.core.model.track import Track
 from juglant.core.parameter.fields import limits_of, within
 from juglant.core.plans.bare import kick_duck
 from juglant.core.separate.aims import ZoneFigure
@@ -97,10 +98,8 @@ def _of_the_kick(track: Track) -> list[Fix]:
 
 def _turned_down(track: Track, short_db: float) -> Fix:
     part = yielder(track.sheet.owner)
-    name = f"{part}_gain_db"
-    down = within(Mix, name, getattr(track.mix, name) - short_db)
-    mix = track.mix.model_copy(update={name: down})
-    return Fix(label=f"The {part} {short_db:.1f} dB down", track=track.model_copy(update={"mix": mix}))
+    down = within(Part, "gain_db", track.part(part).gain_db - short_db)
+    return Fix(label=f"The {part} {short_db:.1f} dB down", track=track.with_part(part, gain_db=down))
 
 
 def subsonic_cost(found: Analysis) -> list[Finding]:
@@ -113,6 +112,7 @@ def subsonic_cost(found: Analysis) -> list[Finding]:
         Finding(
             id="subsonic-cost",
             step="separate",
+            topic="floor",
             severity="look",
             title="Sub-sonic content costs headroom",
             reason=f"A floor filter at {track.carve.floor_hz:.0f} Hz lowers the peak by this; hardly any is heard.",
@@ -138,6 +138,7 @@ def floor_costs(found: Analysis) -> list[Finding]:
         Finding(
             id="floor-costs-peak",
             step="separate",
+            topic="floor",
             severity="note",
             title="The floor filter costs peak",
             reason=(

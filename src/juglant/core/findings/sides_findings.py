@@ -15,7 +15,8 @@ from juglant.core.hit.render import folded, render_hit, rendered_layers
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.measure.stereo import worst_fold_band
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
-from juglant.core.model.kit import KitHit
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.signal.envelope import frames_of
@@ -27,7 +28,7 @@ OTHER_SEED = 500
 SAME_SOUND, REACH_MS = 0.9, 20.0
 
 
-def _audio(track: Track, one: KitHit) -> Samples:
+def _audio(track: Track, one: Part) -> Samples:
     rate, bpm = track.sheet.sample_rate, track.sheet.bpm
     return cached_stroke(one.hit, HARDEST, 0, rate, stroke_tempo(one.hit, bpm)).audio
 
@@ -51,7 +52,7 @@ def _two_sides(hit: Hit, layer: Layer) -> Hit | None:
 def lost_in_mono(found: Analysis) -> list[Finding]:
     """A wide hit of which a band goes missing in mono; two different takes against the delayed copy, measured."""
     track, rate, said = found.track, found.track.sheet.sample_rate, []
-    for one in track.hits()[1:]:
+    for one in (each for each in track.hits() if each.id != KICK_ID):
         worst = worst_fold_band(_audio(track, one), sample_rate=rate)
         if worst is None or worst[1] >= track.limits.fold_band_db:
             continue
@@ -111,7 +112,7 @@ def same_sound_twice(found: Analysis) -> list[Finding]:
     return said
 
 
-def _twice(track: Track, one: KitHit, layer: Layer, other: Layer, alike: float) -> Finding:
+def _twice(track: Track, one: Part, layer: Layer, other: Layer, alike: float) -> Finding:
     turned = layer.inverted != other.inverted
     becomes = "they cancel" if turned != (alike < 0) else "one sound is left, twice as loud"
     left = tuple(each for each in one.hit.layers if each.id != other.id)

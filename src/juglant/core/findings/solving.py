@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from juglant.core.findings.finding import Solve
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.plans.ducks import plan_part

@@ -5,7 +5,7 @@ from __future__ import annotations
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.memory import newest
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.tune.tails import Ringing, choked, left_of, ringings
 

@@ -9,7 +9,7 @@ from juglant.core.hit.shorten import shortened
 from juglant.core.hit.transpose import retuned
 from juglant.core.loop.render import own_parts
 from juglant.core.measure.landing import FIRM_CYCLES, Landing
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
@@ -67,7 +67,7 @@ def _landed(track: Track, number: int) -> tuple[Fix, ...]:
     """The fix that lands the kick on a note; of a loop the stroke is played from then on."""
     sheet = track.sheet
     if track.kick_loop.plays:
-        track = track.model_copy(update={"kick_loop": track.kick_loop.model_copy(update={"on": False})})
+        track = track.with_part(KICK_ID, loop=track.kick_loop.model_copy(update={"on": False}))
     name = spelled(number, sheet.tonic, sheet.scale, sheet.middle_c)
     return (Fix(label=f"Land on {name}", track=track, solve=landed_at(KICK_ID, note_hz(number, sheet.a4_hz))),)
 
@@ -152,13 +152,14 @@ def tail_beats(found: Analysis) -> list[Finding]:
     fixes = [
         Fix(
             label="Shorten the tail by a third",
-            track=track.model_copy(update={"kick": shortened(track.kick, 2 / 3)}),
+            track=track.with_hit(KICK_ID, shortened(track.kick, 2 / 3)),
         )
     ]
     return [
         Finding(
             id="tail-against-bass",
             step="tune",
+            topic="line",
             severity="fix" if strong else "look",
             title="The tail beats against a bass note" if strong else "The tail swells against a bass note",
             reason=f"{beating.kick_hz:.1f} and {beating.bass_hz:.1f} Hz are {apart:.1f} Hz apart for {overlap_ms:.0f} ms.",

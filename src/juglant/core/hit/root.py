@@ -11,7 +11,7 @@ from juglant.core.measure.landing import Landing, measure_landing, no_landing
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KitHit
+from juglant.core.model.part import Part
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import cents_between
 from juglant.core.synth.take import Take
@@ -57,7 +57,7 @@ def stroke_pitch(hit: Hit, sample_rate: int, tempo: float) -> tuple[Landing, flo
     return *measured_pitch(folded(whole.audio), sample_rate), whole.lead_frames
 
 
-def chosen_pitch(one: KitHit, landing: Landing, length_ms: float | None) -> tuple[Used, float | None]:
+def chosen_pitch(one: Part, landing: Landing, length_ms: float | None) -> tuple[Used, float | None]:
     """Which figure a hit is tuned by, and that, Hz; None where it has no pitch."""
     hit = one.hit
     if hit.landing_by_hand_hz is not None:
@@ -75,11 +75,11 @@ def chosen_pitch(one: KitHit, landing: Landing, length_ms: float | None) -> tupl
     return "landing", landing.landing_hz
 
 
-def measured_root_hz(one: KitHit, audio: Samples, sample_rate: int) -> float | None:
+def measured_root_hz(one: Part, audio: Samples, sample_rate: int) -> float | None:
     """The pitch a hit's audio, (frames,), is tuned by, as a sampler's root note; None without one."""
     return chosen_pitch(one, *measured_pitch(audio, sample_rate))[1]
 
 
-def played_root_hz(one: KitHit, sample_rate: int, bpm: float) -> float | None:
+def played_root_hz(one: Part, sample_rate: int, bpm: float) -> float | None:
     """The pitch that a hit is at where it is struck as set, by which its notes are found; None for one without a pitch."""
     return chosen_pitch(one, *stroke_pitch(one.hit, sample_rate, stroke_tempo(one.hit, bpm))[:2])[1]

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from juglant.core.chain.registry import AnyProcessor
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import Role, Stroke
+from juglant.core.model.ids import Role
+from juglant.core.model.strokes import Stroke
 from juglant.core.synth.registry import AnyEngine
 
 BAR_BEATS = 4

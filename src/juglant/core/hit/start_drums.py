@@ -11,7 +11,7 @@ from juglant.core.chain.reverb import Reverb
 from juglant.core.chain.saturate import Saturate
 from juglant.core.hit.start import Start, layered, with_chain
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import Role
+from juglant.core.model.ids import Role
 from juglant.core.model.velocity import Velocity, VelocityMap
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.chord import Chord

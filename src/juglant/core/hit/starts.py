@@ -20,8 +20,9 @@ from juglant.core.measure.landing import Landing, Verdict, measure_landing
 from juglant.core.measure.timing import measure_timing
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import Role, Stroke
+from juglant.core.model.ids import Role
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.strokes import Stroke
 from juglant.core.music.notes import cents_between, nearest_note, note_hz
 from juglant.core.music.scales import nearest_scale_note, pitch_class, scale_classes, spelled
 from juglant.core.music.tempo import beat_ms

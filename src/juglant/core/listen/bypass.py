@@ -13,12 +13,11 @@ from juglant.core.errors import NoSuchPart
 from juglant.core.loop.groups import goes_on, off_buses
 from juglant.core.loop.render import heard_stem, render_stems
 from juglant.core.measure.level import SILENCE_LUFS, loop_loudness
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
-from juglant.core.synth.bass import OFF_DB
+from juglant.core.synth.bass import LAYERS, OFF_DB
 
 # The level of each layer of a bass.
 BASS_LEVELS: dict[str, str] = {"sub": "sub_db", "source": "upper_db", "mid": "mid_db", "start": "blip_db"}
@@ -88,11 +87,13 @@ def without(track: Track, left_out: Bypass) -> Track:
     if part == BASS_PART:
         if left_out.layer is None:
             assert left_out.stage is not None  # noqa: S101 (a whole part is not changed)
-            return track.model_copy(update={"bass_chain": _stage_off(track.bass_chain, left_out.stage, "the bass")})
+            return track.with_part(BASS_PART, chain=_stage_off(track.bass_chain, left_out.stage, "the bass"))
+        if track.bass.source == LAYERS:
+            return track.with_hit(BASS_PART, _hit_without(track.bass_part.hit, left_out))
         level = BASS_LEVELS.get(left_out.layer)
         if level is None or left_out.stage is not None:
             raise NoSuchPart(f"the bass has the layers {', '.join(BASS_LEVELS)}, none of them with a chain of its own")
-        return track.model_copy(update={"bass": track.bass.model_copy(update={level: OFF_DB})})
+        return track.with_part(BASS_PART, instrument=track.bass.model_copy(update={level: OFF_DB}))
     one = track.hit_of(part)
     if part == KICK_ID and track.kick_loop.plays and not track.kick_loop.processed:
         raise NoSuchPart("the kick comes from a loop: its layers and processors are not heard, so none can be by-passed")

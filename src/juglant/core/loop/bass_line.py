@@ -2,29 +2,36 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from juglant.core.chain.looped import process_loop
-from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.choke import choking_parts, cutters, recipe
 from juglant.core.loop.kick_stem import kept
 from juglant.core.loop.kit import room_before
+from juglant.core.loop.layered_line import layered_line, layered_note
 from juglant.core.loop.pitched import glide_cents, glide_places, glides, read_at
 from juglant.core.loop.place import gaps, loop_frames, place
 from juglant.core.loop.recorded_line import recorded_line, recorded_sides
 from juglant.core.memory import remembered
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
+from juglant.core.model.part import BASS
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.steady import Steady
-from juglant.core.model.track import BassNote, Mix, Track
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.separate.steady import hold_gain, with_hold
 from juglant.core.signal.filters import filter_loop
-from juglant.core.synth.bass import Bass, render_note, render_side, side_sections
+from juglant.core.synth.bass import LAYERS, Bass, render_note, render_side, side_sections
 from juglant.core.types import Samples
 
 # A note shorter than this is none.
 SHORTEST_FRAMES = 2
+# A line before what is made of it as a whole.
+PLAIN: dict[str, Any] = {"steady": Steady(), "gain_db": 0.0, "shift_ms": 0.0, "inverted": False}
 
 
 @remembered()
@@ -35,12 +42,22 @@ def cached_note(bass: Bass, frequency_hz: float, frames: int, sample_rate: int, 
     return note
 
 
+def note_sound(track: Track, number: int, frames: int) -> Samples:
+    """One note of the bass alone as it is in mono, (frames,); silence of a recorded line."""
+    if track.bass.source == LAYERS:
+        return layered_note(track, number, frames)
+    return cached_note(track.bass, note_hz(number, track.sheet.a4_hz), frames, track.sheet.sample_rate)
+
+
 def _line(track: Track, side: bool) -> Samples:
     """The bass line as its source plays it, in mono, or what its sides differ by, (loop_frames,)."""
-    if side and not track.bass.has_sides:
+    if track.bass_part.muted or (side and not track.bass.has_sides):
         return np.zeros(loop_frames(track))
     if track.bass.source == "recorded line":
         return recorded_sides(track) if side else recorded_line(track)
+    if track.bass.source == LAYERS:
+        alone = bass_description(track).with_part(BASS_PART, chain=(), **PLAIN)
+        return layered_line(alone, tuple(note_spans(track)), side)
     line, spans = np.zeros(loop_frames(track)), note_spans(track)
     for index, (note, start, frames) in enumerate(spans):
         sound = _note(track, note, spans[index - 1][0], frames, side)
@@ -79,9 +96,7 @@ def _processed_bass(description: Track) -> Samples:
 
 def _processed(track: Track, side: bool) -> Samples:
     """The line out of its chain in mono, or what its sides differ by: of that nothing below the mono corner."""
-    own = bass_description(track).unchecked(steady=Steady())
-    mix = own.mix.unchecked(bass_gain_db=0.0, bass_shift_ms=0.0, bass_inverted=False)
-    out = _processed_bass(own.unchecked(mix=mix))
+    out = _processed_bass(bass_description(track).with_part(BASS_PART, **PLAIN))
     if not side:
         return np.asarray(out.mean(axis=0))
     if out.shape[0] == 1:
@@ -92,9 +107,9 @@ def _processed(track: Track, side: bool) -> Samples:
 
 def _moved(track: Track, line: Samples) -> Samples:
     """A whole bass line at its level, place and polarity in the loop, (loop_frames,)."""
-    mix = track.mix
-    shift, sign = round(mix.bass_shift_ms * track.sheet.sample_rate / 1000), -1.0 if mix.bass_inverted else 1.0
-    return np.asarray(np.roll(line, shift) * sign * 10 ** (mix.bass_gain_db / 20))
+    own = track.bass_part
+    shift, sign = round(own.shift_ms * track.sheet.sample_rate / 1000), -1.0 if own.inverted else 1.0
+    return np.asarray(np.roll(line, shift) * sign * 10 ** (own.gain_db / 20))
 
 
 def bass_stem(track: Track, side: bool = False) -> Samples:
@@ -104,7 +119,7 @@ def bass_stem(track: Track, side: bool = False) -> Samples:
         return line
     # Both sides move by the gain that the middle asks for.
     middle = bass_line(track) if side else line
-    gain = hold_gain(middle, track.steady, given_db=track.mix.bass_gain_db, sample_rate=track.sheet.sample_rate)
+    gain = hold_gain(middle, track.steady, given_db=track.bass_part.gain_db, sample_rate=track.sheet.sample_rate)
     return with_hold(line, gain, track.steady, sample_rate=track.sheet.sample_rate)
 
 
@@ -132,11 +147,4 @@ def bass_description(track: Track) -> Track:
     """The part of a track that its bass stem before carve and duck is made from."""
     own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, a4_hz=own.a4_hz, swing_pct=own.swing_pct)
-    parts = choking_parts(track, BASS_PART)
-    own_mix = track.mix.model_dump(include={"bass_gain_db", "bass_shift_ms", "bass_inverted"})
-    mix = parts.get("mix", Mix()).model_copy(update=own_mix)
-    own_fields = {
-        "sheet": sheet, "bass": track.bass, "bass_notes": track.bass_notes, "bass_chain": track.bass_chain, "mix": mix,
-        "steady": track.steady,
-    }  # fmt: skip
-    return Track(**parts | own_fields)
+    return recipe(sheet, track.bass_part.model_copy(update={"name": BASS.name}), *choking_parts(track, BASS_PART))

@@ -12,7 +12,8 @@ from juglant.core.duck.part_curves import curves_of, followed, split_of, starts_
 from juglant.core.duck.spared import spared
 from juglant.core.loop.compressed import driven_rows
 from juglant.core.loop.key_sound import key_description
-from juglant.core.model.duck import BASS_PART, Duck, Target
+from juglant.core.model.duck import Duck, Ducked
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.signal.crossover import high_branch, low_branch
 from juglant.core.signal.filters import filter_loop
@@ -40,7 +41,7 @@ def part_rows(track: Track, part: str, total_frames: int) -> GainRows:
     """Total gain of a part over one pass of the loop, wrapped returns included."""
     source, share = followed(track, part)
     loop_s = total_frames / track.sheet.sample_rate
-    own = track.ducking.of(source)
+    own = track.part(source).ducked
     # What a curve is as deep as a part may be already; a compressor's gain is followed as it comes.
     every = [_rows(track, part, one, share, loop_s) for one in curves_of(track, part)]
     every = [rows for rows in every if np.any(rows.gain_db)]
@@ -58,7 +59,7 @@ def _rows(track: Track, part: str, one: Duck, share: float, loop_s: float) -> Ga
     return spared(rows, [at * beat_s for at in starts_beats(track, part)], one.spare_ms) if one.spare_ms else rows
 
 
-def _together(every: list[GainRows], target: Target) -> GainRows:
+def _together(every: list[GainRows], target: Ducked) -> GainRows:
     times = np.unique(np.round(np.concatenate([rows.at_s for rows in every]), 4))
     # What rests in one curve may move in another, and two may cross: no step is longer than the file's.
     gaps = np.diff(times)
@@ -93,8 +94,8 @@ def gain_made_of(track: Track, part: str) -> str:
     keys += [f"{starts_beats(track, part)}"] if any(one.spare_ms for one in curves) else []
     keys += [key_description(track, one.key).model_dump_json() for one in curves if one.drive == "compressor"]
     sheet = track.sheet
-    settings = f"{split_of(track, part)} {track.ducking.of(part).space}"
-    together = track.ducking.of(source).model_dump_json(include={"together", "limit_db"})
+    settings = f"{split_of(track, part)} {track.part(part).ducked.space}"
+    together = track.part(source).ducked.model_dump_json(include={"together", "limit_db"})
     return f"{sheet.bpm} {sheet.bars} {sheet.sample_rate} {settings} {together} {share} {keys}"
 
 

@@ -10,9 +10,8 @@ import numpy as np
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.looped import process_loop
 from juglant.core.errors import NoSuchPart
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.group import AnyBusProcessor, Group
-from juglant.core.model.kit import CONTEXT, KICK_ID
+from juglant.core.model.ids import CONTEXT
 from juglant.core.model.references import parts_of
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
@@ -38,7 +37,7 @@ class Bus:
 
 def own_ids(track: Track) -> list[str]:
     """Every part that is this track's own, in order."""
-    return [KICK_ID, BASS_PART, *(one.id for one in track.kit if one.role != CONTEXT)]
+    return [one.id for one in track.parts if one.role != CONTEXT]
 
 
 def members_of(track: Track, group: Group) -> list[str]:

@@ -6,8 +6,10 @@ from juglant.core.duck.compressor import key_level
 from juglant.core.duck.keys import key_beats
 from juglant.core.loop.kick_stem import carved_kick, carved_kick_description
 from juglant.core.memory import remembered
-from juglant.core.model.duck import Ducking, Key
+from juglant.core.model.duck import Key
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.sheet import STRAIGHT_PCT
+from juglant.core.model.strokes import struck
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
 
@@ -15,11 +17,15 @@ from juglant.core.types import Samples
 def key_description(track: Track, key: Key) -> Track:
     """What the sound of a key is made from: the kick as carved, or a kick whose strokes are the keys."""
     if key.kind != "kick":
-        off = track.kick_loop.model_copy(update={"on": False})
-        places = tuple(sorted({round(at, 6) for at in key_beats(track, key)}))
+        places = sorted({round(at, 6) for at in key_beats(track, key)})
         straight = track.sheet.model_copy(update={"swing_pct": STRAIGHT_PCT})
-        changes = {"kick_at_beats": places, "kick_strokes": (), "kick_loop": off, "sheet": straight, "ducking": Ducking()}
-        track = track.model_copy(update=changes)
+        track = track.with_part(
+            KICK_ID,
+            strokes=tuple(struck(at) for at in places),
+            loop=track.kick_loop.model_copy(update={"on": False}),
+            shift_ms=0.0,
+            muted=False,
+        ).model_copy(update={"sheet": straight})
     return carved_kick_description(track)
 
 

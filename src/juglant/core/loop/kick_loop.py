@@ -12,8 +12,9 @@ from juglant.core.loop.recorded_line import NEARLY_BARS, laid, recorded, repeats
 from juglant.core.measure.strokes import FoundStroke, read_strokes
 from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.model.kit import Stroke
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.sheet import Sheet
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST, SOFTEST, Velocity
 from juglant.core.music.tempo import BEATS_PER_BAR, beat_ms, frame_at
@@ -42,11 +43,15 @@ PICTURE = 400
 
 def loop_stem(track: Track) -> Samples:
     """The kick's stem from its loop before its level, (loop_frames,)."""
-    sheet, one = track.sheet, track.kick_loop
+    sheet, one, shift_ms = track.sheet, track.kick_loop, track.kick_part.shift_ms
     audio = recorded(one.take, one.begin_ms, sheet.sample_rate)
     if not audio.size:
         return laid(np.zeros(1), sheet)
-    return laid(_fitted(track, audio) if one.fit_bars else audio, sheet)
+    if shift_ms:
+        # Where its strokes are in the recording is told by where they are written.
+        track = track.with_part(KICK_ID, shift_ms=0.0)
+    out = laid(_fitted(track, audio) if one.fit_bars else audio, sheet)
+    return np.roll(out, round(shift_ms * sheet.sample_rate / 1000))
 
 
 def _fitted(track: Track, audio: Samples) -> Samples:
@@ -56,7 +61,9 @@ def _fitted(track: Track, audio: Samples) -> Samples:
     early = frames_of(EARLY_MS, sheet.sample_rate)
     places = [at for at in track.kicks() if at < beats]
     sources = [round(at / beats * audio.size) for at in places]
-    for at, source, after in zip(places, sources, [*sources[1:], audio.size + early], strict=True):
+    # Without strokes there is nothing to move.
+    ends = [*sources[1:], audio.size + early][: len(sources)]
+    for at, source, after in zip(places, sources, ends, strict=True):
         first = max(0, source - early)
         piece = cut(audio[first:], max(0, after - early - first), sample_rate=sheet.sample_rate)
         start = frame_at(at, sheet.bpm, sheet.sample_rate) - (source - first)
@@ -101,7 +108,7 @@ def with_kick_loop(track: Track, take: str, begin_ms: float, fit_bars: int | Non
         layers = tuple(read if one is own else one for one in track.kick.layers)
         hit = track.kick.model_copy(update={"layers": layers})
     strokes = _on_the_grid(sheet, found, audio.size, bars, hit.velocity)
-    return track.model_copy(update={"kick_loop": settings, "kick": hit}).with_strokes("kick", strokes)
+    return track.with_part(KICK_ID, loop=settings, hit=hit, strokes=strokes)
 
 
 def _bars_asked(frames: int, sheet: Sheet) -> int:

@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_mono, stroke_tempo
-from juglant.core.loop.choke import choking_parts
+from juglant.core.loop.choke import choking_parts, recipe
 from juglant.core.loop.kick_loop import loop_stem
 from juglant.core.loop.kick_strokes import struck
 from juglant.core.loop.level import at_level, without_level
 from juglant.core.loop.loop_kick import processed_loop
+from juglant.core.loop.place import loop_frames
 from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import KICK
 from juglant.core.model.sheet import Sheet
-from juglant.core.model.track import Mix, Track
+from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.separate.filters import carve_sections, floor_sections
 from juglant.core.signal.filters import filter_loop, level_loop
+from juglant.core.synth.recorded_loop import KickLoop
 from juglant.core.types import Samples
 
 
@@ -27,28 +32,31 @@ def cached_hit(hit: Hit, sample_rate: int, bpm: float) -> RenderedHit:
 
 def kick_stem(track: Track) -> Samples:
     """The kick pattern, or its loop, at its level, (loop_frames,)."""
-    gain_db, loop = track.mix.kick_gain_db, track.kick_loop
+    own, loop = track.kick_part, track.kick_loop
+    if own.muted:
+        return np.zeros(loop_frames(track))
+    sign = -1.0 if own.inverted else 1.0
     if not loop.plays:
-        return struck(track, track.kick, gain_db)
-    return (processed_loop(track) if loop.processed else loop_stem(track)) * 10 ** (gain_db / 20)
+        return sign * struck(track, track.kick, own.gain_db)
+    return (processed_loop(track) if loop.processed else loop_stem(track)) * (sign * 10 ** (own.gain_db / 20))
 
 
 def kick_description(track: Track) -> Track:
     """The part of a track that its kick stem before carve and duck is made from."""
-    own, parts = track.sheet, choking_parts(track, KICK_ID)
-    mix = parts.get("mix", Mix()).model_copy(update={"kick_gain_db": track.mix.kick_gain_db})
+    own = track.sheet
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
-    pattern: dict[str, object] = {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
-    if track.kick_loop.plays:
+    kick = track.kick_part.model_copy(update={"name": KICK.name})
+    if kick.loop.plays and not kick.loop.processed:
         # Where the loop does not go through the hit's layers, the hit is one stroke of it, and not heard itself.
-        sounds = {"kick": track.kick} if track.kick_loop.processed else {}
-        return Track(**parts | pattern | sounds | {"sheet": sheet, "kick_loop": track.kick_loop, "mix": mix})
-    return Track(**parts | pattern | {"sheet": sheet, "kick": track.kick, "mix": mix})
+        kick = kick.model_copy(update={"hit": Hit()})
+    elif not kick.loop.plays:
+        kick = kick.model_copy(update={"loop": KickLoop()})
+    return recipe(sheet, kick, *choking_parts(track, KICK_ID))
 
 
 def kick_before(description: Track) -> Samples:
     """The kick before carve and duck, by its description (pure, remembered but for its level)."""
-    return at_level(_before(without_level(description, KICK_ID)), description.mix.kick_gain_db)
+    return at_level(_before(without_level(description, KICK_ID)), description.kick_part.gain_db)
 
 
 @remembered()
@@ -86,7 +94,7 @@ def with_carve(track: Track, alone: Track) -> Track:
 
 def carved_kick(description: Track) -> Samples:
     """The kick as carved, un-ducked, by its description (pure, remembered but for its level)."""
-    return at_level(_carved(without_level(description, KICK_ID)), description.mix.kick_gain_db)
+    return at_level(_carved(without_level(description, KICK_ID)), description.kick_part.gain_db)
 
 
 @remembered()

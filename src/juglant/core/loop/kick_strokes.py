@@ -10,7 +10,7 @@ from juglant.core.loop.kit import room_before
 from juglant.core.loop.pitched import played_strokes
 from juglant.core.loop.place import cut, gaps, loop_frames, place
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
 

@@ -8,13 +8,14 @@ import numpy as np
 from scipy import ndimage
 
 from juglant.core.hit.render import RenderedHit, panned
-from juglant.core.loop.choke import choking_parts, cutters
+from juglant.core.loop.choke import choking_parts, cutters, recipe
 from juglant.core.loop.level import at_level, without_level
 from juglant.core.loop.pitched import played_strokes
 from juglant.core.loop.place import cut, place
 from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KickCut, KitHit
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import KickCut, Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import frame_at
@@ -31,11 +32,12 @@ def kit_description(track: Track, hit_id: str) -> Track:
     sheet = Sheet(bpm=own.bpm, bars=own.bars, sample_rate=own.sample_rate, swing_pct=own.swing_pct)
     if any(stroke.note is not None for stroke in hit.strokes):
         sheet = sheet.model_copy(update={"a4_hz": own.a4_hz})
-    parts = choking_parts(track, hit_id)
     own_hit = hit.model_copy(update={"name": "x", "role": "percussion"})
-    if hit.kick_cut.on:
-        parts |= {"kick_at_beats": track.kick_at_beats, "kick_strokes": track.kick_strokes}
-    return Track(**parts | {"sheet": sheet, "kick": hit.hit.kick or Hit(), "kit": (own_hit, *parts.get("kit", ()))})
+    made = recipe(sheet, own_hit, *choking_parts(track, hit_id)).with_hit(KICK_ID, hit.hit.kick or Hit())
+    if not hit.kick_cut.on:
+        return made
+    kick = track.kick_part
+    return made.with_part(KICK_ID, strokes=kick.strokes, shift_ms=kick.shift_ms, muted=kick.muted)
 
 
 def room_before(start: int, ends: list[int], total: int) -> int:
@@ -44,7 +46,7 @@ def room_before(start: int, ends: list[int], total: int) -> int:
     return (ends[after] if after < len(ends) else ends[0] + total) - start
 
 
-def kit_stem(track: Track, hit: KitHit) -> Samples:
+def kit_stem(track: Track, hit: Part) -> Samples:
     """One hit's pattern as it sounds on the second pass, (loop_frames,) or (2, loop_frames)."""
     sheet = track.sheet
     total = frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
@@ -93,6 +95,6 @@ def cached_kit_stem(description: Track) -> Samples:
 @remembered()
 def _kit_stem(description: Track) -> SingleSamples:
     # Kept in single precision, 140 dB under its own peak: a kit over sixteen bars is most of what is remembered.
-    stem = kit_stem(description, description.hits()[1]).astype(np.float32)
+    stem = kit_stem(description, description.hit_of(description.kit[0].id)).astype(np.float32)
     stem.setflags(write=False)
     return stem

@@ -16,7 +16,7 @@ SMOOTH_MS = 3.0
 
 def line_of(track: Track, part: str) -> LevelLine | None:
     """A part's level line; None where it has none, or one that changes nothing."""
-    found = next((one for one in track.level_lines if one.part == part), None)
+    found = track.part(part).level_line
     return found if found is not None and any(point.gain_db for point in found.points) else None
 
 
@@ -45,4 +45,4 @@ def along_line(track: Track, part: str, stem: Samples) -> Samples:
 def line_made_of(track: Track, part: str) -> str:
     """All a line is made from as a text, empty without one."""
     line = line_of(track, part)
-    return "" if line is None else f" line {line.model_dump_json(exclude={'part'})}"
+    return "" if line is None else f" line {line.model_dump_json()}"

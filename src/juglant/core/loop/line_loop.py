@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from juglant.core.errors import InvalidTrack
 from juglant.core.loop.recorded_line import recorded, repeats_every
 from juglant.core.measure.line_notes import ReadNote, read_line
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
+from juglant.core.model.ids import BASS_PART
+from juglant.core.model.strokes import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote
+from juglant.core.model.track import Track
 from juglant.core.music.tempo import BEATS_PER_BAR, beat_ms, told_in_bars
 
 CELL_BEATS = 0.25
@@ -56,7 +58,7 @@ def with_line_loop(track: Track, take: str, begin_ms: float) -> LineRead:
     ]
     bass = track.bass.model_copy(update={"source": "recorded line", "take": take, "begin_ms": begin_ms})
     unread = tuple(sorted(round(at / beat_s / CELL_BEATS) * CELL_BEATS for at in missed if at / beat_s < every))
-    made = track.model_copy(update={"bass": bass, "bass_notes": tuple(repeated)})
+    made = track.with_part(BASS_PART, instrument=bass, notes=tuple(repeated))
     return LineRead(made, len(notes), unread)
 
 

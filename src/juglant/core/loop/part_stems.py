@@ -20,15 +20,14 @@ from juglant.core.loop.kick_stem import (
 from juglant.core.loop.kit import cached_kit_stem, kit_description
 from juglant.core.loop.level import at_level, without_level
 from juglant.core.memory import remembered
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.types import Samples
 
 
 def _bass_before(description: Track, side: bool = False) -> Samples:
-    return at_level(_bass(without_level(description, BASS_PART), side), description.mix.bass_gain_db)
+    return at_level(_bass(without_level(description, BASS_PART), side), description.bass_part.gain_db)
 
 
 @remembered()
@@ -46,7 +45,7 @@ def _carved(track: Track, part: str) -> Samples:
     if part == KICK_ID:
         return carved_kick(carved_kick_description(track))
     description = with_carve(track, bass_description(track))
-    return at_level(_carved_bass(without_level(description, BASS_PART), part == "side"), track.mix.bass_gain_db)
+    return at_level(_carved_bass(without_level(description, BASS_PART), part == "side"), track.bass_part.gain_db)
 
 
 def carved_description(track: Track, part: str) -> Track:
@@ -56,7 +55,7 @@ def carved_description(track: Track, part: str) -> Track:
 
 def rings_on(track: Track, hit_id: str) -> bool:
     """Whether a hit's reverb and delay are fed by the ducked part, and not ducked with it."""
-    return track.ducking.of(hit_id).space == "rings on" and bool(ringing(track.hit_of(hit_id).hit))
+    return track.part(hit_id).ducked.space == "rings on" and bool(ringing(track.hit_of(hit_id).hit))
 
 
 def _found_by_the_gain(track: Track, part: str) -> Samples:

@@ -10,14 +10,15 @@ from juglant.core.hit.root import played_root_hz
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.place import cut
-from juglant.core.model.kit import Gliding, KitHit, Stroke
+from juglant.core.model.part import Part
+from juglant.core.model.strokes import Gliding, Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.tempo import frame_at
 from juglant.core.types import Samples
 
 
-def stroke_cents(track: Track, one: KitHit, stroke: Stroke) -> float:
+def stroke_cents(track: Track, one: Part, stroke: Stroke) -> float:
     """How far a stroke is from its hit's own pitch, cents: by its note, where the hit has a pitch, and by its own."""
     if stroke.note is None:
         return stroke.tune_cents
@@ -27,12 +28,12 @@ def stroke_cents(track: Track, one: KitHit, stroke: Stroke) -> float:
     return round(cents_between(note_hz(stroke.note, track.sheet.a4_hz), root_hz) + stroke.tune_cents, 3)
 
 
-def strokes_in_cents(track: Track, one: KitHit) -> list[Stroke]:
+def strokes_in_cents(track: Track, one: Part) -> list[Stroke]:
     """Strokes of a hit as they are played, each with all that it is off the hit's own pitch in `tune_cents`."""
     return [stroke.unchecked(tune_cents=stroke_cents(track, one, stroke), note=None) for stroke in track.played(one)]
 
 
-def pitches_hz(track: Track, one: KitHit, own_hz: float) -> list[float]:
+def pitches_hz(track: Track, one: Part, own_hz: float) -> list[float]:
     """Every pitch a hit is played at, Hz, lowest first; its own where it is not played."""
     cents = {stroke.tune_cents for stroke in strokes_in_cents(track, one)} or {0.0}
     return [own_hz * 2 ** (each / 1200) for each in sorted(cents)]
@@ -66,7 +67,7 @@ def glides(stroke: Gliding, from_cents: float) -> bool:
     return bool(stroke.bend_cents) or (stroke.slide_ms > 0 and from_cents != 0)
 
 
-def played_strokes(track: Track, one: KitHit) -> list[tuple[Stroke, int, RenderedHit]]:
+def played_strokes(track: Track, one: Part) -> list[tuple[Stroke, int, RenderedHit]]:
     """Each stroke of a hit that sounds, its first frame, and its sound: at its pitch, along its slide and bend, and cut
     where its note ends."""
     sheet, strokes = track.sheet, track.played(one)

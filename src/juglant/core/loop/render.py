@@ -24,9 +24,9 @@ from juglant.core.loop.part_stems import carved_description, part_stem, side_ste
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.shared_spaces import returned
 from juglant.core.memory import remembered
-from juglant.core.model.duck import BASS_PART
 from juglant.core.model.group import Group
-from juglant.core.model.kit import CONTEXT, KICK_ID, KitHit
+from juglant.core.model.ids import BASS_PART, CONTEXT, KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.shared_space import SharedSpace
 from juglant.core.model.stem import BASS, KICK, StemRef, StemState
 from juglant.core.model.track import Track
@@ -92,17 +92,21 @@ def summed(one: Samples, other: Samples | None) -> Samples:
     return one if other is None else np.asarray(one + other)
 
 
-def own_parts(track: Track) -> list[KitHit]:
+def own_parts(track: Track) -> list[Part]:
     """Hits of the kit that are this track's own: all but the stems that only play along."""
     return [one for one in track.kit if one.role != CONTEXT]
 
 
 def stem_refs(track: Track) -> list[StemRef]:
     """Every stem of a track that is played or delivered."""
-    low = [one.of(state) for one in (KICK, BASS) for state in STATES]
-    kit = [StemRef(one.id, state) for one in track.kit for state in ("heard", "before")]
-    added = [StemRef(part, state) for part in _added(track) for state in ("heard", "before")]
-    return [*low, *kit, *(StemRef(one.id, "unducked") for one in track.kit if curves_of(track, one.id)), *added]
+    parts = [ref for one in track.parts for ref in _refs_of(track, one.id)]
+    return [*parts, *(StemRef(part, state) for part in _added(track) for state in ("heard", "before"))]
+
+
+def _refs_of(track: Track, part: str) -> list[StemRef]:
+    # What the low parts are before their ducks is compared with what they are after, ducked or not.
+    ducked = part in (KICK_ID, BASS_PART) or bool(curves_of(track, part))
+    return [StemRef(part, state) for state in STATES if state != "unducked" or ducked]
 
 
 def _added(track: Track) -> list[str]:
@@ -217,7 +221,7 @@ def heard_stem(track: Track, ref: StemRef) -> Samples:
     return mono if side is None else np.stack((mono + side, mono - side))
 
 
-def _sum_of(track: Track, parts: list[KitHit], state: StemState) -> Samples | None:
+def _sum_of(track: Track, parts: list[Part], state: StemState) -> Samples | None:
     """The stems of some hits together, None of none; one after the other, so that no two are held at once for it."""
     total: Samples | None = None
     for one in parts:

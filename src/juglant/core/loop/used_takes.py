@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from juglant.core.errors import MissingSound
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
+from juglant.core.synth.bass import LAYERS
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import NO_TAKE, is_there
 
@@ -40,7 +40,8 @@ class UsedTake:
 def used_takes(track: Track) -> list[UsedTake]:
     """Every recorded sound a track is made of, in the order of its parts."""
     out = []
-    for one in track.hits():
+    layered = [track.hit_of(BASS_PART)] if track.bass.source == LAYERS else []
+    for one in (*track.hits(), *layered):
         for layer in one.hit.layers:
             if isinstance(layer.source, Take) and layer.source.take != NO_TAKE:
                 where = f"the layer {layer.name} of {one.name}"

@@ -57,8 +57,8 @@ class Carve(Description):
     )  # fmt: skip
     aim: int = Field(default=NO_AIM, ge=0, le=100, description="What the moves were computed for; 0: by hand, or before.")
     mirror_pct: float = parameter(
-        0, 0, 100, "%", "The owner lifted where the yielder is cut, by this share of it and at most 3 dB.", title="Mirror",
-        step=5,
+        0, 0, 100, "%", "The owner lifted where the yielder is cut, by this share of it and at most 3 dB.",
+        title="Owner lifted", step=5,
     )  # fmt: skip
     kick_pass_on: bool = Field(default=False, title="Kick high-pass")
     kick_pass_hz: float = parameter(

@@ -7,7 +7,7 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from juglant.core.model.kit import MOST_PARTS
+from juglant.core.model.ids import MOST_PARTS
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.parameter.parameter import Description, parameter
 
@@ -19,7 +19,7 @@ Drive = Literal["curve", "compressor"]
 MakeUp = Literal["off", "computed", "manual"]
 BASS_PART = "bass"
 # Bass, kick, every hit and stem may be ducked; the kick, every hit and stem may be keys.
-MOST_CURVES, MOST_TARGETS, MOST_KEYS, MOST_TRIGGERS = 4, MOST_PARTS, MOST_PARTS - 1, 1024
+MOST_CURVES, MOST_KEYS, MOST_TRIGGERS = 5, MOST_PARTS - 1, 1024
 # The earliest point of a drawn curve, the latest, and how many.
 EARLIEST_MS, LATEST_MS, MOST_POINTS = -120.0, 3000.0, 24
 DEPTH_LIMIT_DB = 24.0
@@ -122,6 +122,7 @@ class Duck(Description):
         title="Shape",
         scale="log",
         step=0.1,
+        words={0.3: "early", 1: "even", 3: "late"},
     )
     spare_ms: float = parameter(
         0, 0, 60, "ms", "The part's own starts are left alone for so long.", title="Own starts spared", step=1
@@ -147,10 +148,9 @@ class Duck(Description):
         return self
 
 
-class Target(Description):
-    """A part that is ducked: its curves, how they go together, and how much of the part they move."""
+class Ducked(Description):
+    """How a part is ducked: its curves, how they go together, and how much of the part they move."""
 
-    part: str = Field(max_length=40, pattern=PART_PATTERN, description="bass, kick, or a hit of the kit by its id.")
     curves: tuple[Duck, ...] = Field(default=(), max_length=MOST_CURVES)
     follows: str | None = Field(
         default=None, max_length=40, pattern=PART_PATTERN, description="The part whose gain it takes in place of its own."
@@ -175,20 +175,3 @@ class Target(Description):
         title="Reverb and delay",
         description="Ducked with the part, or fed by the ducked part and left to ring on.",
     )
-
-
-class Ducking(Description):
-    """What else is ducked than the bass by its own curve, and the silent trigger."""
-
-    trigger: Trigger = Trigger()
-    targets: tuple[Target, ...] = Field(default=(), max_length=MOST_TARGETS)
-
-    @model_validator(mode="after")
-    def _parts_differ(self) -> Self:
-        if len({one.part for one in self.targets}) != len(self.targets):
-            raise ValueError("targets must not name a part twice")
-        return self
-
-    def of(self, part: str) -> Target:
-        """How a part is ducked; one without curves where it is not."""
-        return next((one for one in self.targets if one.part == part), Target(part=part))

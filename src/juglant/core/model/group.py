@@ -10,8 +10,7 @@ from juglant.core.chain.clip import Clip
 from juglant.core.chain.compressor import Compressor
 from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.limit import Limit
-from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import MOST_PARTS, reserved
+from juglant.core.model.ids import MOST_PARTS, PART_PATTERN, reserved
 from juglant.core.parameter.parameter import Description
 
 # What holds a sum together: filters, a compressor, a soft clip, a limiter.

@@ -7,12 +7,10 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
-from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import MOST_PARTS
 from juglant.core.model.sheet import MOST_BEATS
 from juglant.core.parameter.parameter import Description
 
-MOST_LINES, MOST_LINE_POINTS = MOST_PARTS, 64
+MOST_LINE_POINTS = 64
 SILENT_DB = -60.0
 
 
@@ -26,7 +24,6 @@ class LevelPoint(Description):
 class LevelLine(Description):
     """One part's level line: straight in dB between its points, level before the first and after the last."""
 
-    part: str = Field(max_length=40, pattern=PART_PATTERN)
     points: tuple[LevelPoint, ...] = Field(min_length=1, max_length=MOST_LINE_POINTS)
 
     @model_validator(mode="after")
@@ -34,10 +31,3 @@ class LevelLine(Description):
         if any(after.at_beats <= before.at_beats for before, after in pairwise(self.points)):
             raise ValueError("points of a level line must rise in at_beats, none at the place of another")
         return self
-
-
-def lines_told(lines: tuple[LevelLine, ...]) -> None:
-    """Raises ValueError where a part has two."""
-    parts = [one.part for one in lines]
-    if twice := next((part for part in parts if parts.count(part) > 1), None):
-        raise ValueError(f"a part has one level line, got two for {twice!r}")

@@ -7,7 +7,7 @@ from typing import Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
-from juglant.core.model.duck import PART_PATTERN
+from juglant.core.model.ids import PART_PATTERN
 from juglant.core.parameter.parameter import Description
 
 LowZone = Literal["sub", "weight", "warmth", "boom"]

@@ -7,8 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from juglant.core.chain.delay import NoteValue
-from juglant.core.model.duck import PART_PATTERN
-from juglant.core.model.kit import MOST_PARTS, reserved
+from juglant.core.model.ids import MOST_PARTS, PART_PATTERN, reserved
 from juglant.core.parameter.parameter import Description, parameter
 
 MOST_SPACES = 3

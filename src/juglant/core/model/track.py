@@ -3,64 +3,33 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any, Literal, Self
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor, Processor, widens
-from juglant.core.chain.width import Width
+from juglant.core.chain.registry import AnyProcessor
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
-from juglant.core.model.duck import BASS_PART, Duck, Ducking
+from juglant.core.model.duck import Duck, Trigger
 from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import (
-    HIGHEST_NOTE,
-    KICK_ID,
-    LOWEST_NOTE,
-    MOST_KIT,
-    MOST_PARTS,
-    Gliding,
-    KitHit,
-    Stroke,
-    choke_group,
-)
-from juglant.core.model.level_line import MOST_LINES, LevelLine, lines_told
+from juglant.core.model.ids import BASS_PART, KICK_ID, MOST_PARTS
 from juglant.core.model.limits import Limits
 from juglant.core.model.low_group import LowGroup
+from juglant.core.model.part import BASS, KICK, Part
 from juglant.core.model.shared_space import MOST_SPACES, SharedSpace, spaces_told
-from juglant.core.model.sheet import MOST_BEATS, STRAIGHT_PCT, Sheet
+from juglant.core.model.sheet import STRAIGHT_PCT, Sheet
 from juglant.core.model.steady import Steady
-from juglant.core.model.velocity import HARDEST
-from juglant.core.music.notes import note_hz, octaves_within
-from juglant.core.parameter.parameter import Description, parameter
-from juglant.core.synth.bass import Bass
+from juglant.core.model.strokes import BassNote, Stroke, as_stroke, octaves_away
+from juglant.core.model.version_one import FIELDS_OF_ONE, PartsOfOne, is_version_one, parts_of_one
+from juglant.core.music.notes import note_hz
+from juglant.core.parameter.parameter import Description
+from juglant.core.synth.bass import LAYERS, Bass
 from juglant.core.synth.recorded_loop import KickLoop
 
 FORMAT = "juglant-track"
-VERSION = 1
-LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE, MOST_BASS_NOTES = 12, 72, 512
-
-
-class BassNote(Gliding):
-    """One note of the bass line."""
-
-    at_beats: float = Field(ge=0, lt=MOST_BEATS, json_schema_extra={"unit": "beats"})
-    length_beats: float = Field(gt=0, le=MOST_BEATS, json_schema_extra={"unit": "beats"})
-    note: int = Field(ge=LOWEST_BASS_NOTE, le=HIGHEST_BASS_NOTE, description="MIDI note number, C4 = 60.")
-    gain_db: float = parameter(0, -24, 6, "dB", "This note's own level.", title="Level", step=0.5)
-
-
-class Mix(Description):
-    """How the two low parts sit in the loop."""
-
-    kick_gain_db: float = parameter(-6, -40, 6, "dB", "Kick level in the loop.", title="Kick level", step=0.5)
-    bass_gain_db: float = parameter(-10, -40, 6, "dB", "Bass level in the loop.", title="Bass level", step=0.5)
-    bass_shift_ms: float = parameter(0, -10, 10, "ms", "The whole line earlier or later.", title="Bass start", step=0.1)
-    bass_inverted: bool = Field(default=False, title="Bass polarity", description="The bass turned upside down.")
-    kick_choke: int = choke_group()
-    bass_choke: int = choke_group()
+VERSION = 2
 
 
 class Intended(Description):
@@ -71,87 +40,62 @@ class Intended(Description):
 
 
 class Track(Description):
-    """One track: sheet, sounds, patterns, and what was done to make them fit."""
+    """One track: sheet, parts in order, and what was done to make them fit."""
 
     format: Literal["juglant-track"] = "juglant-track"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: str = Field(default="Untitled", min_length=1, max_length=80)
     sheet: Sheet = Sheet()
-    kick: Hit = Hit()
-    kick_at_beats: tuple[float, ...] = Field(default=(), max_length=256)
-    kick_strokes: tuple[Stroke, ...] = Field(
-        default=(), max_length=256, description="Kicks that are not at full strength on the grid."
+    parts: tuple[Part, ...] = Field(
+        default=(KICK, BASS),
+        description="Whatever sounds, in order: a kick, a bass, every other hit and every stem.",
+        json_schema_extra={"most_parts": MOST_PARTS},
     )
-    kick_loop: KickLoop = KickLoop()
-    kit: tuple[KitHit, ...] = Field(
-        default=(),
-        description="Every other hit and every stem, in order.",
-        json_schema_extra={"most_kit": MOST_KIT},
-    )
-    bass: Bass = Bass()
-    bass_notes: tuple[BassNote, ...] = Field(default=(), max_length=MOST_BASS_NOTES)
-    bass_chain: tuple[Processor, ...] = Field(
-        default=(),
-        max_length=MOST_PROCESSORS,
-        title="Chain of the bass",
-        description="What its whole line goes through, whatever it is made of, before its level.",
-    )
-    steady: Steady = Steady()
-    mix: Mix = Mix()
     carve: Carve = Carve()
-    duck: Duck = Duck()
-    ducking: Ducking = Ducking()
+    trigger: Trigger = Trigger()
     limits: Limits = Limits()
-    level_lines: tuple[LevelLine, ...] = Field(default=(), max_length=MOST_LINES, description="Levels drawn over the loop.")
     low_group: LowGroup = LowGroup()
     groups: tuple[Group, ...] = Field(default=(), max_length=MOST_BUSES, description="Parts that share a bus.")
     spaces: tuple[SharedSpace, ...] = Field(default=(), max_length=MOST_SPACES, description="Rooms and echoes.")
     intended: tuple[Intended, ...] = Field(default=(), max_length=100)
 
-    @field_validator("kit")
+    @model_validator(mode="before")
     @classmethod
-    def _rumbles_follow_the_kick(cls, kit: tuple[KitHit, ...]) -> tuple[KitHit, ...]:
+    def _from_version_one(cls, given: Any) -> Any:
+        # Its own names are also a short way to say a track: a kick, a bass and the rest.
+        return parts_of_one(given) if isinstance(given, Mapping) and is_version_one(given) else given
+
+    @field_validator("parts")
+    @classmethod
+    def _rumbles_follow_the_kick(cls, parts: tuple[Part, ...]) -> tuple[Part, ...]:
         # The kick is put in where a rumble is rendered; a stored copy would go stale.
         return tuple(
             one.model_copy(update={"hit": one.hit.model_copy(update={"kick": None})}) if one.hit.kick else one
-            for one in kit
+            for one in parts
         )
 
-    @field_validator("bass_chain")
-    @classmethod
-    def _lows_stay_in_the_middle(cls, chain: tuple[AnyProcessor, ...]) -> tuple[AnyProcessor, ...]:
-        if any(isinstance(one, Width) for one in chain):
-            raise ValueError(
-                "a delayed copy takes notes out of the bass's lows in mono; its own width leaves them alone: use that"
-            )
-        return chain
-
     @model_validator(mode="after")
-    def _patterns_fit_the_loop(self) -> Self:
+    def _parts_fit_each_other(self) -> Self:
         # Beyond the loop is kept, so that fewer bars and back loses nothing; rendering ignores it.
-        for at in self.kick_at_beats:
-            if not 0 <= at < MOST_BEATS:
-                raise ValueError(f"kick_at_beats must be 0 to below {MOST_BEATS}, got {at}")
-        if len(set(self.kick_at_beats)) != len(self.kick_at_beats):
-            raise ValueError("kick_at_beats must not name a position twice")
-        ids = [one.id for one in self.kit]
+        ids = [one.id for one in self.parts]
         if len(set(ids)) != len(ids):
             twice = next(one for one in ids if ids.count(one) > 1)
-            raise ValueError(f"ids of the kit must differ from each other, got {twice!r} twice")
+            raise ValueError(f"ids of parts must differ from each other, got {twice!r} twice")
+        if absent := {KICK_ID, BASS_PART} - set(ids):
+            raise ValueError(f"a track has a kick and a bass among its parts: {min(absent)!r} is missing")
         self._doublings_told()
-        lines_told(self.level_lines)
-        groups_told(self.groups, {KICK_ID, BASS_PART, *ids})
-        spaces_told(self.spaces, {KICK_ID, BASS_PART, *ids, *(one.id for one in self.groups)})
-        if len(ids) > MOST_KIT:
+        groups_told(self.groups, set(ids))
+        spaces_told(self.spaces, {*ids, *(one.id for one in self.groups)})
+        if len(ids) > MOST_PARTS:
             raise ValueError(
-                f"a track has at most {MOST_PARTS} parts, kick and bass among them, got {len(ids) + 2}: take some out"
+                f"a track has at most {MOST_PARTS} parts, kick and bass among them, got {len(ids)}: take some out"
             )
         return self
 
     def _doublings_told(self) -> None:
         """Raise ValueError where a part doubles itself, or one that doubles another."""
-        by_id = {one.id: one for one in self.kit}
-        for one in self.kit:
+        by_id = {one.id: one for one in self.parts}
+        for one in self.parts:
             if one.doubles is None:
                 continue
             leader = by_id.get(one.doubles.of)
@@ -160,79 +104,154 @@ class Track(Description):
                     f"{one.name} cannot double {one.doubles.of!r}, which has no line of its own: double the one that has"
                 )
 
+    def part(self, part_id: str) -> Part:
+        """One part as it is described; raises NoSuchPart where there is none of that name."""
+        for one in self.parts:
+            if one.id == part_id:
+                return one
+        raise NoSuchPart(f"there is no part {part_id!r} in this track")
+
+    @property
+    def kick_part(self) -> Part:
+        """The part that is the kick."""
+        return self.part(KICK_ID)
+
+    @property
+    def bass_part(self) -> Part:
+        """The part that is the bass."""
+        return self.part(BASS_PART)
+
+    @property
+    def kit(self) -> tuple[Part, ...]:
+        """Every part beside kick and bass, in order."""
+        return tuple(one for one in self.parts if one.id not in (KICK_ID, BASS_PART))
+
+    @property
+    def kick(self) -> Hit:
+        """The sound of the kick."""
+        return self.kick_part.hit
+
+    @property
+    def kick_loop(self) -> KickLoop:
+        """The loop that the kick comes as."""
+        return self.kick_part.loop
+
+    @property
+    def kick_at_beats(self) -> tuple[float, ...]:
+        """Where kicks are written, in beats."""
+        return tuple(stroke.at_beats for stroke in self.kick_part.strokes)
+
+    @property
+    def kick_strokes(self) -> tuple[Stroke, ...]:
+        """Kicks that are not at full strength on the grid."""
+        return tuple(stroke for stroke in self.kick_part.strokes if not stroke.plain)
+
+    @property
+    def bass(self) -> Bass:
+        """The instrument of the bass."""
+        return self.bass_part.instrument or Bass()
+
+    @property
+    def bass_notes(self) -> tuple[BassNote, ...]:
+        """The notes of the bass."""
+        return self.bass_part.notes
+
+    @property
+    def bass_chain(self) -> tuple[AnyProcessor, ...]:
+        """What the whole line of the bass goes through."""
+        return self.bass_part.chain
+
+    @property
+    def steady(self) -> Steady:
+        """What holds the bass even."""
+        return self.bass_part.steady
+
+    @property
+    def duck(self) -> Duck:
+        """The first curve that the bass is ducked by."""
+        return self.bass_part.ducked.curves[0]
+
     @property
     def bass_has_sides(self) -> bool:
-        """Whether the bass has two sides: by its width, or by what its chain makes."""
-        return self.bass.has_sides or any(widens(one) for one in self.bass_chain)
+        """Whether the bass has two sides."""
+        return self.bass_part.has_sides
 
-    def kick_hit(self) -> KitHit:
+    def changed(self, part_id: str, change: Callable[[Part], Part]) -> Track:
+        """The track with one of its parts changed; raises NoSuchPart where it is not there."""
+        own = self.part(part_id)
+        return self.model_copy(update={"parts": tuple(change(one) if one is own else one for one in self.parts)})
+
+    def with_part(self, part_id: str, **changes: Any) -> Track:
+        """The track with some fields of one of its parts changed; raises NoSuchPart where it is not there."""
+        return self.changed(part_id, lambda one: one.model_copy(update=changes))
+
+    def with_duck(self, curve: Duck) -> Track:
+        """The track with another first curve of the bass."""
+        own = self.bass_part.ducked
+        return self.with_part(BASS_PART, ducked=own.model_copy(update={"curves": (curve, *own.curves[1:])}))
+
+    def having(self, **changes: Any) -> Track:
+        """The track with some fields changed, those of kick, bass and the rest by the names they have here."""
+        own = {name: changes.pop(name) for name in FIELDS_OF_ONE & set(changes)}
+        if own:
+            try:
+                said = PartsOfOne.model_validate(own)
+                changes["parts"] = said.over(self.parts)
+            except ValueError as error:
+                raise InvalidTrack(str(error)) from None
+            if "ducking" in own:
+                changes["trigger"] = said.ducking.trigger
+        return self.model_copy(update=changes)
+
+    def kick_hit(self) -> Part:
         """The kick as one hit among others."""
-        felt = {stroke.at_beats: stroke for stroke in self.kick_strokes}
-        strokes = tuple(felt.get(at) or Stroke(at_beats=at, velocity=HARDEST) for at in self.kick_at_beats)
-        return KitHit.model_construct(
-            id=KICK_ID,
-            name="Kick",
-            role="kick",
-            hit=self.kick,
-            strokes=strokes,
-            gain_db=self.mix.kick_gain_db,
-            choke=self.mix.kick_choke,
-            muted=False,
-        )
+        return self.kick_part
 
-    def strokes_of(self, one: KitHit) -> tuple[Stroke, ...]:
+    def strokes_of(self, one: Part) -> tuple[Stroke, ...]:
         """Strokes of a hit as it plays them: its own, or the line that it doubles, as many octaves away."""
         if one.doubles is None:
             return one.strokes
         if one.doubles.of == BASS_PART:
             written = tuple(as_stroke(note) for note in self.bass_notes)
         else:
-            written = next(
-                (each.strokes for each in (self.kick_hit(), *self.kit) if each.id == one.doubles.of), one.strokes
-            )
+            written = next((each.strokes for each in self.parts if each.id == one.doubles.of), one.strokes)
         return tuple(octaves_away(stroke, one.doubles.octaves) for stroke in written)
 
-    def _as_played(self, one: KitHit) -> KitHit:
-        """A hit of the kit with the kick that its rumble is made of, and the line that it doubles."""
+    def _as_played(self, one: Part) -> Part:
+        """A part with the kick that its rumble is made of, and the line that it doubles."""
         if one.doubles is not None:
             one = one.model_copy(update={"strokes": self.strokes_of(one), "doubles": None})
-        if not one.hit.has_rumble:
+        if not one.hit.has_rumble or one.id == KICK_ID:
             return one
         made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
         return one.model_copy(update={"hit": one.hit.model_copy(update={"kick": made_of})})
 
-    def hits(self) -> list[KitHit]:
-        """Every hit, the kick first, as one kind of thing."""
-        return [self.kick_hit(), *(self._as_played(one) for one in self.kit)]
+    def hits(self) -> list[Part]:
+        """Every part that is struck, in order: all but the bass."""
+        return [self._as_played(one) for one in self.parts if one.id != BASS_PART]
 
-    def hit_of(self, hit_id: str) -> KitHit:
-        """One hit; raises NoSuchPart where there is none of that name."""
-        if hit_id == KICK_ID:
-            return self.kick_hit()
-        for one in self.kit:
-            if one.id == hit_id:
+    def hit_of(self, hit_id: str) -> Part:
+        """One part that is struck, or the bass where it is layers of its own; raises NoSuchPart where there is none of that
+        name.
+        """
+        if hit_id == BASS_PART and self.bass.source == LAYERS:
+            # Where its line is moved to is no matter of its strokes.
+            return self.bass_part.unchecked(strokes=tuple(as_stroke(note) for note in self.bass_notes), shift_ms=0.0)
+        for one in self.parts:
+            if one.id == hit_id and one.id != BASS_PART:
                 return self._as_played(one)
         raise NoSuchPart(f"there is no hit {hit_id!r} in this kit")
 
     def with_hit(self, hit_id: str, hit: Hit) -> Track:
         """The track with another sound for one of its hits."""
-        if hit_id == KICK_ID:
-            return self.model_copy(update={"kick": hit})
-        hit = hit.model_copy(update={"kick": None}) if hit.kick else hit
-        kit = tuple(one.model_copy(update={"hit": hit}) if one.id == hit_id else one for one in self.kit)
-        return self.model_copy(update={"kit": kit})
+        hit = hit.model_copy(update={"kick": None}) if hit.kick and hit_id != KICK_ID else hit
+        return self.with_part(hit_id, hit=hit)
 
     def with_strokes(self, hit_id: str, strokes: tuple[Stroke, ...]) -> Track:
-        """The track with other strokes of one of its hits; of the kick those as set go to its pattern alone."""
-        if hit_id != KICK_ID:
-            own = {"strokes": strokes, "doubles": None}
-            kit = tuple(one.model_copy(update=own) if one.id == hit_id else one for one in self.kit)
-            return self.model_copy(update={"kit": kit})
-        places = tuple(stroke.at_beats for stroke in strokes)
-        felt = tuple(one for one in strokes if one != Stroke(at_beats=one.at_beats, velocity=HARDEST))
-        return self.model_copy(update={"kick_at_beats": places, "kick_strokes": felt})
+        """The track with other strokes of one of its hits, which are its own then."""
+        return self.with_part(hit_id, strokes=strokes, doubles=None)
 
-    def played(self, hit: KitHit) -> list[Stroke]:
+    def played(self, hit: Part) -> list[Stroke]:
         """Strokes of a hit inside the loop where they sound, swing and timing in, in order."""
         sheet, out = self.sheet, []
         for stroke in () if hit.muted else self.strokes_of(hit):
@@ -251,9 +270,10 @@ class Track(Description):
     def notes(self) -> list[BassNote]:
         """Bass notes inside the loop where they sound, in order."""
         sheet = self.sheet
-        inside = [note for note in self.bass_notes if note.at_beats < sheet.length_beats]
+        written = () if self.bass_part.muted else self.bass_notes
+        inside = [note for note in written if note.at_beats < sheet.length_beats]
         if sheet.swing_pct > STRAIGHT_PCT:
-            inside = [_swung(note, sheet) for note in inside]
+            inside = [note.swung(sheet) for note in inside]
         return sorted(inside, key=lambda note: note.at_beats)
 
 
@@ -261,25 +281,6 @@ def lowest_note_hz(track: Track) -> float | None:
     """The fundamental of the line's lowest note inside the loop, Hz; None without notes."""
     numbers = [note.note for note in track.notes()]
     return note_hz(min(numbers), track.sheet.a4_hz) if numbers else None
-
-
-def as_stroke(note: BassNote) -> Stroke:
-    """A note of the bass as a stroke at full strength."""
-    own = note.model_dump(include={"at_beats", "length_beats", "note", "slide_ms", "bend_cents"})
-    return Stroke(velocity=HARDEST, **own)
-
-
-def octaves_away(stroke: Stroke, octaves: int) -> Stroke:
-    """A stroke at its note, whole octaves away, as far as notes go; one without a note as it is."""
-    if not octaves or stroke.note is None:
-        return stroke
-    note = octaves_within(stroke.note + 12 * octaves, LOWEST_NOTE, HIGHEST_NOTE)
-    return stroke.model_copy(update={"note": note})
-
-
-def _swung(note: BassNote, sheet: Sheet) -> BassNote:
-    start, end = sheet.swung(note.at_beats), sheet.swung(note.at_beats + note.length_beats)
-    return note.unchecked(at_beats=start, length_beats=end - start)
 
 
 def problem_of(item: Mapping[str, Any]) -> dict[str, str]:
@@ -295,6 +296,9 @@ def problem_of(item: Mapping[str, Any]) -> dict[str, str]:
         return {"field": path or "track", "message": f"must have {most} {limit} items, got {context['actual_length']}"}
     value = type(got).__name__ if isinstance(got, (dict, list, bytes)) else repr(got)[:60]
     message = f"must be {bound}, got {value}" if bound else f"{item['msg']}, got {value}"
+    if item.get("type") == "value_error":
+        # Said by the model itself, with what it got.
+        message = item["msg"].removeprefix("Value error, ")
     return {"field": path or "track", "message": message}
 
 
@@ -323,12 +327,24 @@ def track_from_document(document: Any) -> Track:
     version = document.get("version")
     if isinstance(version, int) and version > VERSION:
         raise InvalidTrack(f"this track was written by a newer Juglant (version {version}, this one reads {VERSION})")
+    made, problems = document, list[dict[str, str]]()
+    if is_version_one(document):
+        try:
+            made = parts_of_one(document)
+        except ValueError as error:
+            # What else is wrong is named with it.
+            one = {"field": "track", "message": str(error)}
+            problems += problems_of(error) if isinstance(error, ValidationError) else [one]
+            made = {name: value for name, value in document.items() if name not in FIELDS_OF_ONE | {"version"}}
     try:
-        return Track.model_validate(document)
+        track = Track.model_validate(made)
     except ValidationError as error:
-        lines = [f"{item['field']}: {item['message']}" for item in problems_of(error)]
+        problems += problems_of(error)
+    if problems:
+        lines = [f"{item['field']}: {item['message']}" for item in problems]
         more = f"; and {len(lines) - 8} more" if len(lines) > 8 else ""
-        raise InvalidTrack("; ".join(lines[:8]) + more) from None
+        raise InvalidTrack("; ".join(lines[:8]) + more)
+    return track
 
 
 def track_to_json(track: Track) -> str:

@@ -55,14 +55,18 @@ def parameter(
     scale: Scale = "linear",
     step: float,
     musical: tuple[float, float] | None = None,
+    words: dict[float, str] | None = None,
 ) -> Any:
     """A numeric field with its unit, range, scale and the step of one arrow key.
 
-    musical: the part of the range that variations stay in; without it the ruler less a tenth at either end.
+    musical: the part of the range that variations stay in; without it the ruler less a tenth at either end. words: what
+    values of a ruler without a unit are called.
     """
     extra: dict[str, Any] = {"unit": unit, "scale": scale, "step": step}
     if musical is not None:
         extra["musical"] = list(musical)
+    if words is not None:
+        extra["words"] = [[value, word] for value, word in sorted(words.items())]
     return Field(
         default=default,
         ge=low,

@@ -9,7 +9,8 @@ from juglant.core.findings.tune_findings import out_of_key_id
 from juglant.core.hit.root import Used
 from juglant.core.loop.pitched import stroke_cents
 from juglant.core.measure.landing import Verdict
-from juglant.core.model.kit import CONTEXT, KitHit, PartRole
+from juglant.core.model.ids import CONTEXT, PartRole
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between, note_hz
 from juglant.core.music.scales import spelled
@@ -180,7 +181,7 @@ def _wave(audio: Samples, lead_ms: float, sample_rate: int) -> LadderWave:
     )
 
 
-def _on_ladder(track: Track, one: KitHit) -> HitOnLadder:
+def _on_ladder(track: Track, one: Part) -> HitOnLadder:
     sheet, pitch = track.sheet, hit_pitch(track, one)
     landing, hz = pitch.landing, pitch.used_hz
     number, off = off_key_cents(track, hz) if hz is not None else (None, None)
@@ -247,10 +248,13 @@ def draw_ladder(track: Track) -> Ladder:
 
 
 def nearest_moves(hits: tuple[HitOnLadder, ...]) -> dict[str, float]:
-    """Where every pitched hit that is off its nearest note of the key would go, Hz by hit; what is intended stays."""
+    """Where every pitched hit that is off its nearest note of the key would go, Hz by hit; what is intended stays.
+
+    What is known no better than it is off stays too: nobody could say that it was brought nearer.
+    """
     return {
         one.id: one.note_hz
         for one in hits
         if one.note_hz is not None and one.off_cents is not None and not one.intended and not one.by_notes
-        if abs(one.off_cents) >= LEAST_CENTS
+        if abs(one.off_cents) >= max(LEAST_CENTS, one.wide_margin_cents or 0.0)
     }

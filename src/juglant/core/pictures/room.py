@@ -14,8 +14,8 @@ from juglant.core.duck.part_curves import first_curve, starts_beats
 from juglant.core.duck.strokes import Activity
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.model.duck import BASS_PART, Duck
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import Duck
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.strip import Picture, rounded

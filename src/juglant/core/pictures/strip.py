@@ -16,7 +16,8 @@ from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.landing import PitchPath
 from juglant.core.measure.level import db
 from juglant.core.measure.timing import low_band_envelope
-from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
@@ -56,13 +57,14 @@ class Rung(Picture):
 
 
 class Ribbon(Picture):
-    """One sound on the strip: pitch and level over time; level in dB re the loudest low part."""
+    """One sound on the strip: pitch and level over time, in dB re the loudest low part; before: ahead of carve and duck."""
 
     part: str
     label: str
     time_beats: tuple[float, ...]
     pitch_hz: tuple[float, ...]
     level_db: tuple[float, ...]
+    before_db: tuple[float, ...]
 
 
 class Fight(Picture):
@@ -81,6 +83,7 @@ class Strip(Picture):
     rungs: tuple[Rung, ...]
     ribbons: tuple[Ribbon, ...]
     fights: tuple[Fight, ...]
+    fights_before: tuple[Fight, ...]
 
 
 def rounded(values: Samples, digits: int = DIGITS) -> tuple[float, ...]:
@@ -107,11 +110,11 @@ def _path_of(found: Analysis, cents: float) -> PitchPath | None:
     """The measured path of the kick, or of the version of it that strokes of their own pitch play."""
     if not cents:
         return found.kick.landing.path if found.kick else None
-    version = found.track.model_copy(update={"kick": transposed(found.track.kick, cents)})
-    return hit_pitch(version, version.hits()[0]).landing.path
+    version = found.track.with_hit(KICK_ID, transposed(found.track.kick, cents))
+    return hit_pitch(version, version.hit_of(KICK_ID)).landing.path
 
 
-def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon]:
+def _kick_ribbons(found: Analysis, peak: float, before: float, reference: float) -> list[Ribbon]:
     """Each stroke's measured pitch path, at the level its stem has, as long as what cuts it leaves it."""
     if found.kick is None or peak <= 0:
         return []
@@ -125,7 +128,7 @@ def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon
         if path is None:
             continue
         beats = (path.time_s - lead_s) * sheet.bpm / 60
-        level = path.level_db - path.level_db.max() + db(peak / reference)
+        shape = path.level_db - path.level_db.max()
         following = next((end for end in ends if end > at + TOUCHING_BEATS), ends[0] + sheet.length_beats)
         kept = beats < following - at
         out.append(
@@ -134,13 +137,21 @@ def _kick_ribbons(found: Analysis, peak: float, reference: float) -> list[Ribbon
                 label=f"kick on beat {at + 1:g}",
                 time_beats=rounded(at + beats[kept]),
                 pitch_hz=rounded(path.pitch_hz[kept], 2),
-                level_db=rounded(level[kept], 1),
+                level_db=rounded(shape[kept] + db(peak / reference), 1),
+                before_db=rounded(shape[kept] + db(max(before, 1e-9) / reference), 1),
             )
         )
     return out
 
 
-def _bass_ribbons(found: Analysis, envelope: Samples, rate: int, reference: float) -> list[Ribbon]:
+def _levels(envelope: Samples, rate: int, times_s: Samples, reference: float) -> Samples:
+    """A stem's level at some times, dB re a reference."""
+    inside = np.minimum((times_s * rate).astype(int), envelope.size - 1)
+    level: Samples = np.maximum(20 * np.log10(np.maximum(envelope[inside] / reference, 1e-9)), SILENT_DB)
+    return level
+
+
+def _bass_ribbons(found: Analysis, heard: Samples, before: Samples, rate: int, reference: float) -> list[Ribbon]:
     """Each note's measured fundamental, at the level the heard stem has."""
     sheet = found.track.sheet
     beat_s = 60 / sheet.bpm
@@ -153,32 +164,33 @@ def _bass_ribbons(found: Analysis, envelope: Samples, rate: int, reference: floa
         if hz is None or length_s <= 0:
             continue
         times = note.at_beats * beat_s + np.append(np.arange(0, length_s, step_s), length_s)
-        inside = np.minimum((times * rate).astype(int), envelope.size - 1)
-        level = np.maximum(20 * np.log10(np.maximum(envelope[inside] / reference, 1e-9)), SILENT_DB)
         out.append(
             Ribbon(
                 part="bass",
                 label=spelled(note.note, sheet.tonic, sheet.scale, sheet.middle_c),
                 time_beats=rounded(times / beat_s),
                 pitch_hz=(round(hz, 2),) * times.size,
-                level_db=rounded(level, 1),
+                level_db=rounded(_levels(heard, rate, times, reference), 1),
+                before_db=rounded(_levels(before, rate, times, reference), 1),
             )
         )
     return out
 
 
-def _low_parts(track: Track) -> list[KitHit]:
+def _low_parts(track: Track) -> list[Part]:
     """Other parts that are drawn: those of the low group, and subs with lines of their own."""
-    return [one for one in track.hits()[1:] if one.id in track.low_group.parts or one.role == "sub"]
+    low = track.low_group.parts
+    return [one for one in track.hits() if one.id != KICK_ID and (one.id in low or one.role == "sub")]
 
 
-def _part_ribbons(track: Track, one: KitHit, reference: float) -> list[Ribbon]:
+def _part_ribbons(track: Track, one: Part, reference: float) -> list[Ribbon]:
     """Each stroke of a hit at the pitch it is played at, at the level its heard stem has until it is over."""
     sheet, pitch = track.sheet, hit_pitch(track, one)
     strokes = strokes_in_cents(track, one)
     if pitch.used_hz is None or not strokes:
         return []
     envelope, rate = _level_of(folded(heard_stem(track, StemRef(one.id))), sheet.sample_rate)
+    before, _ = _level_of(folded(heard_stem(track, StemRef(one.id, "before"))), sheet.sample_rate)
     beat_s, out = 60 / sheet.bpm, []
     step_s = max(SHORTEST_STEP_S, sheet.length_beats * beat_s / POINTS_PER_LOOP)
     for index, stroke in enumerate(strokes):
@@ -187,9 +199,9 @@ def _part_ribbons(track: Track, one: KitHit, reference: float) -> list[Ribbon]:
         if stroke.length_beats is not None:
             length = min(length, stroke.length_beats)
         times = stroke.at_beats * beat_s + np.append(np.arange(0, length * beat_s, step_s), length * beat_s)
-        inside = np.minimum((times * rate).astype(int), envelope.size - 1)
-        level = np.maximum(20 * np.log10(np.maximum(envelope[inside] / reference, 1e-9)), SILENT_DB)
-        sounding = np.flatnonzero(level > SILENT_DB)
+        level = _levels(envelope, rate, times, reference)
+        were = _levels(before, rate, times, reference)
+        sounding = np.flatnonzero((level > SILENT_DB) | (were > SILENT_DB))
         if not sounding.size:
             continue
         until = slice(0, int(sounding[-1]) + 1)
@@ -201,6 +213,7 @@ def _part_ribbons(track: Track, one: KitHit, reference: float) -> list[Ribbon]:
                 time_beats=rounded(times[until] / beat_s),
                 pitch_hz=(round(hz, 2),) * int(sounding[-1] + 1),
                 level_db=rounded(level[until], 1),
+                before_db=rounded(were[until], 1),
             )
         )
     return out
@@ -217,15 +230,16 @@ def _level_of(sound: Samples, sample_rate: int) -> tuple[Samples, int]:
     return np.sqrt(np.maximum(mean, 0.0)), slow
 
 
-def fights(found: Analysis) -> tuple[Fight, ...]:
-    """Runs of frames in which the owner is not clearly ahead in the judged bands, as heard."""
+def fights(found: Analysis, *, before: bool = False) -> tuple[Fight, ...]:
+    """Runs of frames in which the owner is not clearly ahead in the judged bands, as heard or before carve and duck."""
     contest, table = found.contest, found.table
     rows = contest.judged_bands
     if contest.reason is not None or not rows:
         return ()
     sign = 1.0 if found.clearance.goal.kind == "at_least" else -1.0
     active = contest.active[rows]
-    kick, bass = table.kick[rows] * active, table.bass[rows] * active
+    pair = (table.kick_before, table.bass_before) if before else (table.kick, table.bass)
+    kick, bass = (one[rows] * active for one in pair)
     ahead = sign * 10 * np.log10(np.maximum(kick.sum(axis=0), 1e-30) / np.maximum(bass.sum(axis=0), 1e-30))
     bad = active.any(axis=0) & (ahead < FIGHT_DB)
     edges = np.flatnonzero(np.diff(np.concatenate(([0], bad.astype(int), [0]))))
@@ -251,16 +265,20 @@ def draw_strip(found: Analysis) -> Strip:
     """The strip of a track."""
     rate = found.stems.sample_rate
     kick, _, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
+    kick_before, _, _ = low_band_envelope(found.stems.kick_before, sample_rate=rate)
     bass, slow = _level_of(found.stems.bass, rate)
-    peak = float(kick.max(initial=0.0))
-    reference = max(peak, float(bass.max(initial=0.0)), 1e-9)
+    bass_before, _ = _level_of(found.stems.bass_before, rate)
+    peak, before = float(kick.max(initial=0.0)), float(kick_before.max(initial=0.0))
+    # One reference for both: what is drawn of before and after can be compared.
+    reference = max(peak, before, float(bass.max(initial=0.0)), float(bass_before.max(initial=0.0)), 1e-9)
     return Strip(
         length_beats=found.track.sheet.length_beats,
         rungs=rungs(found.track.sheet),
         ribbons=(
-            *_kick_ribbons(found, peak, reference),
-            *_bass_ribbons(found, bass, slow, reference),
+            *_kick_ribbons(found, peak, before, reference),
+            *_bass_ribbons(found, bass, bass_before, slow, reference),
             *(ribbon for one in _low_parts(found.track) for ribbon in _part_ribbons(found.track, one, reference)),
         ),
         fights=fights(found),
+        fights_before=fights(found, before=True),
     )

@@ -13,9 +13,11 @@ from juglant.core.loop.bass_line import bass_description
 from juglant.core.loop.kick_stem import kick_description
 from juglant.core.loop.kit import kit_description
 from juglant.core.loop.level_lines import line_made_of
-from juglant.core.model.duck import BASS_PART, DUCK_AIM, Duck, Fit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import DUCK_AIM, Duck, Fit
+from juglant.core.model.ids import BASS_PART, KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
+from juglant.core.model.version_one import as_version_one
 from juglant.core.separate.filters import yielder
 
 # What a curve depends on, and what each is called.
@@ -38,7 +40,16 @@ def _short(text: str) -> str:
 
 
 def _sound(description: Track) -> str:
-    return _set(description, {"sheet"})
+    # In the layout that the first of these were told in: written down another way, a part is no other part.
+    return _set(as_version_one(description.parts), set()) + "".join(_place(one) for one in description.parts)
+
+
+def _place(one: Part) -> str:
+    """What of a low part's place that layout has no room for, where it is not as it is by default."""
+    name = {KICK_ID: {"shift_ms", "inverted", "muted"}, BASS_PART: {"muted", "hit"}}.get(one.id, set())
+    own = one.model_dump_json(include=name, exclude_defaults=True)
+    kinds = "".join(KIND.findall(one.model_dump_json(include=name)))
+    return "" if own == "{}" else f" {one.id} {own}{kinds}"
 
 
 def _set(model: BaseModel, without: set[str]) -> str:
@@ -52,7 +63,7 @@ def _set(model: BaseModel, without: set[str]) -> str:
 
 def fit_of(track: Track, part: str, because: tuple[str, ...] = ()) -> Fit:
     """What a part's first curve depends on as the track is now."""
-    sheet, target, key = track.sheet, track.ducking.of(part), first_curve(track, part).key
+    sheet, target, key = track.sheet, track.part(part).ducked, first_curve(track, part).key
     # The carve of the bass is no matter to other parts.
     carved = part == BASS_PART or yielder(sheet.owner) == KICK_ID or sheet.owner == "zones"
     zones = f" {sheet.zones}" if sheet.owner == "zones" else ""
@@ -95,18 +106,16 @@ def by_hand_since(track: Track, part: str) -> bool:
 
 def own_curve(track: Track, part: str) -> Duck | None:
     """A part's own first curve, None where it has none or follows another part."""
-    target = track.ducking.of(part)
+    target = track.part(part).ducked
     if target.follows is not None:
         return None
-    if part == BASS_PART:
-        return track.duck
     return target.curves[0] if target.curves else None
 
 
 def refit_parts(track: Track) -> list[str]:
     """Parts whose computed curve follows what it was computed for, and is behind."""
-    known = {BASS_PART, KICK_ID, *(one.id for one in track.kit)}
-    parts = [BASS_PART, *(one.part for one in track.ducking.targets if one.part in known - {BASS_PART})]
+    # The bass's is what the others are heard against.
+    parts = sorted((one.id for one in track.parts), key=lambda part: part != BASS_PART)
     return [
         part
         for part in parts

@@ -5,7 +5,7 @@ from __future__ import annotations
 from juglant.core.chain.registry import MOST_PROCESSORS, AnyProcessor
 from juglant.core.chain.saturate import LOWEST_HZ, Saturate
 from juglant.core.errors import InvalidTrack
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 
 # Where bass recordings are split in common practice: above it lie the second and third partials of most bass notes.
@@ -19,7 +19,7 @@ def with_driven_highs(track: Track, part: str, split_hz: float = SPLIT_HZ, drive
     A drive of the highs that is there already is set anew. Raises NoSuchPart, and InvalidTrack where the chain is full.
     """
     if part == BASS_PART:
-        return track.model_copy(update={"bass_chain": _with_drive(track.bass_chain, split_hz, drive_db)})
+        return track.with_part(BASS_PART, chain=_with_drive(track.bass_chain, split_hz, drive_db))
     hit = track.hit_of(part).hit
     bus = _with_drive(hit.bus if hit.bind else (), split_hz, drive_db)
     return track.with_hit(part, hit.model_copy(update={"bus": bus, "bind": True}))

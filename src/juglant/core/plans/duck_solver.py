@@ -14,8 +14,8 @@ from juglant.core.duck.shaped import shaped
 from juglant.core.duck.strokes import Activity, activities
 from juglant.core.loop.gain import bands, part_gain
 from juglant.core.measure.bands import FRAME_S
-from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import DEPTH_LIMIT_DB, Duck
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.plans.duck_return import best_return, shortest_return_ms
 from juglant.core.separate.aims import Aim, together

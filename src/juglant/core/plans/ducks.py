@@ -23,8 +23,8 @@ from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stem
 from juglant.core.loop.used_takes import missing_takes, with_every_take
 from juglant.core.measure.bands import all_band_frames
-from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB, Duck
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import DEPTH_LIMIT_DB, Duck
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.plans.computed_for import changed_since, refit_parts, with_fit
@@ -133,8 +133,7 @@ def plan_targets(track: Track) -> tuple[Track, dict[str, DuckPlan]]:
     """The track with the first curve computed of every target beside the bass that has one and is there, and the plans."""
     plans: dict[str, DuckPlan] = {}
     silent = {one.part for one in missing_takes(track)}
-    for target in track.ducking.targets:
-        known = target.part == KICK_ID or any(one.id == target.part for one in track.kit)
-        if target.part != BASS_PART and target.curves and target.follows is None and known and target.part not in silent:
-            track, plans[target.part] = plan_part(track, target.part)
+    for one in track.parts:
+        if one.id != BASS_PART and one.ducked.curves and one.ducked.follows is None and one.id not in silent:
+            track, plans[one.id] = plan_part(track, one.id)
     return track, plans

@@ -16,14 +16,14 @@ from juglant.core.analysis.duck_aims import PAIR_GOAL_DB, part_title
 from juglant.core.analysis.pairs import cut_full, pair_figures, with_cut
 from juglant.core.analysis.part_duck import lowest_hz
 from juglant.core.analysis.stem_bands import all_bands_of
-from juglant.core.duck.part_curves import starts_beats, with_target
+from juglant.core.duck.part_curves import starts_beats
 from juglant.core.duck.shaped import shaped
 from juglant.core.duck.strokes import activities
 from juglant.core.errors import InvalidTrack
 from juglant.core.loop.groups import own_ids
 from juglant.core.model.carve import Move
-from juglant.core.model.duck import BASS_PART, MOST_CURVES, Duck, Key
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import MOST_CURVES, Duck, Key
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.plans.duck_return import shortest_return_ms
@@ -81,10 +81,13 @@ def key_of(part: str) -> Key:
 def without_room_for(track: Track, part: str) -> Track:
     """The track without the curves that make room for a part on others; a kick's and the bass's own first stay."""
     key = key_of(part)
-    for target in track.ducking.targets:
-        kept = tuple(one for one in target.curves if one.key != key)
-        if kept != target.curves:
-            track = with_target(track, target.model_copy(update={"curves": kept}))
+    for each in track.parts:
+        own = each.ducked
+        # What the bass and the kick are separated by is no room for a part.
+        first = own.curves[:1] if each.id == BASS_PART else ()
+        kept = (*first, *(one for one in own.curves[len(first) :] if one.key != key))
+        if kept != own.curves:
+            track = track.with_part(each.id, ducked=own.model_copy(update={"curves": kept}))
     return track
 
 
@@ -127,7 +130,7 @@ def _given(
         return track, ("none", 0.0, why)
     if share > MOST_SHARE:
         return _cut(track, part, other, cap_db)
-    target = track.ducking.of(other)
+    target = track.part(other).ducked
     if target.follows is not None:
         return track, ("none", 0.0, f"it follows {part_title(track, target.follows)}: unlink it first")
     if len(target.curves) >= MOST_CURVES:
@@ -137,7 +140,8 @@ def _given(
     if not strokes:
         return track, ("none", 0.0, "nothing keys it")
     made, _ = shaped(curve, strokes, depth, shortest_ms=shortest_return_ms(lowest_hz(track, other)))
-    return with_target(track, target.model_copy(update={"curves": (*target.curves, made)})), ("duck", depth, "")
+    more = target.model_copy(update={"curves": (*target.curves, made)})
+    return track.with_part(other, ducked=more), ("duck", depth, "")
 
 
 def _cut(track: Track, part: str, other: str, cap_db: float) -> tuple[Track, tuple[How, float, str]]:

@@ -10,7 +10,7 @@ import numpy as np
 from juglant.core.analysis.part_duck import measure_part
 from juglant.core.measure.level import loop_loudness
 from juglant.core.model.carve import Order as WhichFirst
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.plans.bare import measured, unplanned
 from juglant.core.plans.plan import make_room, plan_carve
@@ -57,7 +57,7 @@ def orders(track: Track) -> list[Order]:
     not clash, and where the bass is not ducked.
     """
     own = track.duck.model_copy(update={"drawn": (), "drive": "curve"})
-    bare = unplanned(track).model_copy(update={"duck": own.model_copy(update={"on": False})})
+    bare = unplanned(track).with_duck(own.model_copy(update={"on": False}))
     stems, contest, _ = measured(bare)
     part = yielder(track.sheet.owner)
     if contest.reason is not None or part == "kick":
@@ -68,7 +68,7 @@ def orders(track: Track) -> list[Order]:
     deep = made[-1][-1]
     if deep.duck.on and deep.duck.depth_db > track.limits.pumping_db:
         shallow = deep.duck.model_copy(update={"depth_db": track.limits.pumping_db, "fitted": None})
-        quiet = asked["duck first"].model_copy(update={"duck": shallow})
+        quiet = asked["duck first"].with_duck(shallow)
         title = f"Duck first, at most {track.limits.pumping_db:g} dB, carve the rest"
         made.append(("duck-lightly", title, plan_carve(quiet, ducked=True)[0]))
     return [_order(*one, part, loud) for one in made]

@@ -12,8 +12,8 @@ from juglant.core.loop.render import render_stem
 from juglant.core.loop.used_takes import missing_takes, said_missing, with_every_take
 from juglant.core.measure.bands import low_band_frames
 from juglant.core.model.carve import SHARE_AIM, Carve, Move
-from juglant.core.model.duck import BASS_PART, MOST_CURVES
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import MOST_CURVES
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.sheet import Owner
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.track import Track, lowest_note_hz

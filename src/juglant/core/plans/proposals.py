@@ -10,7 +10,7 @@ from juglant.core.analysis.duck_aims import part_title
 from juglant.core.analysis.evenness import EvenWay, even_ways
 from juglant.core.errors import NoSuchPart
 from juglant.core.memory import elsewhere, newest
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track
 from juglant.core.plans.kick_ways import KickWayCost, kick_ways
 from juglant.core.plans.orders import OrderCost, orders

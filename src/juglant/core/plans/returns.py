@@ -17,7 +17,7 @@ from juglant.core.duck.strokes import Activity
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
 from juglant.core.model.duck import CurvePoint, Duck
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.limits import Limits
 from juglant.core.model.stem import KICK, StemRef
 from juglant.core.model.track import Track

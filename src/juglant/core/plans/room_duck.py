@@ -11,8 +11,8 @@ from juglant.core.duck.part_curves import first_curve, with_curve
 from juglant.core.duck.strokes import held_activities
 from juglant.core.hit.render import folded
 from juglant.core.loop.render import render_stem
-from juglant.core.model.duck import BASS_PART, Duck, Key
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import Duck, Key
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.plans.duck_solver import NEAR_DB, WORTH_IT, DuckPlan, solve_duck

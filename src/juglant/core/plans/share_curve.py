@@ -16,8 +16,8 @@ from juglant.core.hit.render import folded
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.render import render_stem
 from juglant.core.measure.bands import low_band_frames
-from juglant.core.model.duck import BASS_PART, DEPTH_LIMIT_DB
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.duck import DEPTH_LIMIT_DB
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.stem import BASS, KICK, StemRef
 from juglant.core.model.track import Track
 from juglant.core.plans.bare import kick_duck, line_spans, with_kick_duck

@@ -12,7 +12,9 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.hit.shorten import shortened
 from juglant.core.loop.render import Stems, heard_kick
 from juglant.core.measure.level import loop_loudness
-from juglant.core.model.track import BassNote, Track
+from juglant.core.model.ids import BASS_PART, KICK_ID
+from juglant.core.model.strokes import BassNote
+from juglant.core.model.track import Track
 from juglant.core.plans.bare import measured, unplanned
 from juglant.core.plans.plan import plan_carve, plan_duck
 from juglant.core.progress import steps
@@ -147,7 +149,7 @@ def with_gaps(track: Track, gap_ms: float) -> Track:
             for start, end in pieces
             if end - start >= SHORTEST_BEATS
         ]
-    return track.model_copy(update={"bass_notes": tuple(notes)})
+    return track.with_part(BASS_PART, notes=tuple(notes))
 
 
 def _without(piece: tuple[float, float], start: float, end: float) -> list[tuple[float, float]]:
@@ -162,9 +164,7 @@ def _kick_shorter(bare: Track, part: str, loud: float | None) -> Way | None:
     """The kick's holds and decays scaled down."""
     try:
         kick = bare.kick
-        share, made = _least(
-            bare, lambda amount: bare.model_copy(update={"kick": shortened(kick, 1 - amount)}), 1 - LEAST_RATIO
-        )
+        share, made = _least(bare, lambda amount: bare.with_hit(KICK_ID, shortened(kick, 1 - amount)), 1 - LEAST_RATIO)
     except InvalidTrack:
         return None
     if made.kick == bare.kick:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.model.carve import SHARE_AIM
-from juglant.core.model.duck import BASS_PART
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.track import Track, lowest_note_hz
 from juglant.core.plans.bare import line_spans, measured, uncarved
 from juglant.core.plans.ducks import plan_part

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from juglant.core.analysis.analyse import Analysis, Levels
-from juglant.core.findings.finding import Finding, LimitKind, Severity, Step
-from juglant.core.loop.bass_line import cached_note
+from juglant.core.findings.finding import Finding, LimitKind, Severity, Step, Topic
+from juglant.core.loop.bass_line import note_sound
 from juglant.core.loop.kick_stem import cached_hit
 from juglant.core.measure.hit import flat_figures
 from juglant.core.model.carve import Move, Order, Phase
 from juglant.core.model.duck import Duck
 from juglant.core.model.sheet import Sheet
-from juglant.core.music.notes import nearest_note, note_hz
+from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms, tempo_table
 from juglant.core.plans.room_duck import share_of
@@ -153,6 +153,7 @@ class FindingFigures(Figures):
 
     id: str
     step: Step
+    topic: Topic | None
     severity: Severity
     title: str
     reason: str
@@ -242,8 +243,7 @@ def _ringing(found: Analysis) -> PreRing | None:
     notes = track.notes()
     if not notes or track.bass.source == "recorded line":
         return None
-    hz = note_hz(min(note.note for note in notes), track.sheet.a4_hz)
-    sound = cached_note(track.bass, hz, round(RING_NOTE_S * rate), rate)
+    sound = note_sound(track, min(note.note for note in notes), round(RING_NOTE_S * rate))
     return pre_ring(sound, sections, sample_rate=rate)
 
 

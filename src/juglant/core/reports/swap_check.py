@@ -10,9 +10,11 @@ from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.errors import InvalidTrack
 from juglant.core.findings.registry import find_all
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import HIGHEST_NOTE, KICK_ID, LOWEST_NOTE, Stroke
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, Track
+from juglant.core.model.strokes import HIGHEST_BASS_NOTE, HIGHEST_NOTE, LOWEST_BASS_NOTE, LOWEST_NOTE, Stroke
+from juglant.core.model.track import Track
 from juglant.core.music.notes import octaves_within
 from juglant.core.music.scales import ScaleName, Tonic, pitch_class
 from juglant.core.parameter.fields import limits_of
@@ -24,8 +26,8 @@ from juglant.core.tune.length import shortest_gap_ms
 from juglant.core.tune.retune import tuned
 from juglant.core.tune.targets import off_key_cents, targets
 
-Part = Literal["tune", "carve", "duck"]
-PARTS: tuple[Part, ...] = get_args(Part)
+Replanned = Literal["tune", "carve", "duck"]
+REPLANNED: tuple[Replanned, ...] = get_args(Replanned)
 NEARLY_DB = 0.1
 
 
@@ -84,22 +86,23 @@ def swapped(track: Track, swap: Swap) -> Track:
     if swap.kick is None:
         return moved
     loop = moved.kick_loop.model_copy(update={"on": False})
-    return moved.with_hit(KICK_ID, swap.kick).model_copy(update={"kick_loop": loop})
+    return moved.with_hit(KICK_ID, swap.kick).with_part(KICK_ID, loop=loop)
 
 
 def _all_moved(track: Track, semitones: int) -> Track:
     """The track with every line and every root moved; what would leave a range goes by octaves."""
     low, high = LOWEST_BASS_NOTE, HIGHEST_BASS_NOTE
-    notes = tuple(
-        note.model_copy(update={"note": octaves_within(note.note + semitones, low, high)}) for note in track.bass_notes
-    )
-    kit = tuple(
-        one.model_copy(update={"strokes": tuple(_stroke_moved(stroke, semitones) for stroke in one.strokes)})
-        for one in track.kit
-    )
+
+    def moved(one: Part) -> Part:
+        notes = tuple(
+            note.model_copy(update={"note": octaves_within(note.note + semitones, low, high)}) for note in one.notes
+        )
+        strokes = tuple(_stroke_moved(stroke, semitones) for stroke in one.strokes)
+        return one.model_copy(update={"notes": notes, "strokes": strokes})
+
     roots = tuple(None if root is None else (root + semitones) % 12 for root in track.sheet.roots)
     sheet = track.sheet.model_copy(update={"roots": roots})
-    return track.model_copy(update={"bass_notes": notes, "kit": kit, "sheet": sheet})
+    return track.model_copy(update={"parts": tuple(moved(one) for one in track.parts), "sheet": sheet})
 
 
 def _stroke_moved(stroke: Stroke, semitones: int) -> Stroke:
@@ -108,7 +111,7 @@ def _stroke_moved(stroke: Stroke, semitones: int) -> Stroke:
     return stroke.model_copy(update={"note": octaves_within(stroke.note + semitones, LOWEST_NOTE, HIGHEST_NOTE)})
 
 
-def replanned(track: Track, parts: Iterable[Part]) -> Track:
+def replanned(track: Track, parts: Iterable[Replanned]) -> Track:
     """The track with the kick brought to its best target, and carve and duck computed, as far as asked for."""
     asked = set(parts)
     if "tune" in asked:
@@ -151,7 +154,7 @@ def check_swap(track: Track, swap: Swap) -> SwapCheck:
     """Every figure now, with the swap, and with the swap and everything planned anew."""
     other = swapped(track, swap)
     # Planned last: it takes longest.
-    asked: tuple[Callable[[], Track], ...] = (lambda: track, lambda: other, lambda: replanned(other, PARTS))
+    asked: tuple[Callable[[], Track], ...] = (lambda: track, lambda: other, lambda: replanned(other, REPLANNED))
     three = [_figures(analyse(make())) for make in steps(asked)]
     rows = []
     for name, (title, unit, limit, _) in three[0].items():

@@ -30,6 +30,9 @@ MID_OCTAVES = 3.5
 SIDE_DELAYS_MS, SIDE_FEEDBACK = (7.3, 11.9), 0.6
 
 
+# The source that plays the part's own layers.
+LAYERS: Literal["own layers"] = "own layers"
+
 Layer = Literal["sub", "source", "mid", "start"]
 
 
@@ -37,7 +40,7 @@ class Bass(Description):
     """Bass engine: source, sub, start blip, mid."""
 
     engine: Literal["sub-bass"] = "sub-bass"
-    source: Literal["sub", "saw", "pulse", "fm pluck", "recorded note", "recorded line"] = Field(
+    source: Literal["sub", "saw", "pulse", "fm pluck", "recorded note", "recorded line", "own layers"] = Field(
         default="sub", title="Source", description="What the tone is made from."
     )
     take: str | None = Field(
@@ -121,6 +124,11 @@ class Bass(Description):
     mono_below_hz: float = parameter(
         150, 60, 500, "Hz", "Below it both sides are the same, whatever the width.", title="Mono below", scale="log", step=5
     )
+
+    @property
+    def is_made(self) -> bool:
+        """Whether it is made here note by note: neither a recorded line nor layers of its own."""
+        return self.source not in ("recorded line", LAYERS)
 
     @property
     def has_sides(self) -> bool:
@@ -227,8 +235,8 @@ def _blip(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int)
 
 def note_layers(settings: Bass, frequency_hz: float, *, frames: int, sample_rate: int) -> dict[Layer, Samples]:
     """The layers of one note that are on, by name, each (frames,) with its edges: their sum is the note."""
-    if settings.source == "recorded line":
-        # It is played whole; of a single note of it nothing is known.
+    if not settings.is_made:
+        # A recorded line is played whole; layers are rendered as any hit's are.
         return {}
     fade = 10 ** (-settings.fall_db_per_s / sample_rate * np.arange(frames) / 20)
     source, sub = _tones(settings, frequency_hz, frames=frames, sample_rate=sample_rate)

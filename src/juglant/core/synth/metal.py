@@ -41,7 +41,9 @@ class Metal(Description):
     apart: float = parameter(
         1, 0, 2, "", "How far apart they are tuned; 0 is unison.", title="Tuned apart", step=0.02, musical=(0.5, 1.6)
     )
-    open: float = parameter(0.15, 0, 1, "", "0 closed, 0.5 half open, 1 open.", title="Open", step=0.01, musical=(0, 0.9))
+    open: float = parameter(
+        0.15, 0, 1, "", "0 closed, 0.5 half open, 1 open.", title="Open", step=0.01, musical=(0, 0.9),
+        words={0: "closed", 0.5: "half open", 1: "open"})  # fmt: skip
     attack_ms: float = parameter(
         0.3, 0.2, 20, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1, musical=(0.2, 2)
     )

@@ -85,13 +85,37 @@ class Skins(Description):
         -6, -60, 0, "dB", "Level of the second skin; -60 is off.", title="Second level", step=0.5, musical=(-24, 0)
     )
     place: float = parameter(
-        0.3, 0, 0.95, "", "Where it is struck: 0 the centre, 1 the rim.", title="Place", step=0.01, musical=(0, 0.7)
+        0.3,
+        0,
+        0.95,
+        "",
+        "Where it is struck: 0 the centre, 1 the rim.",
+        title="Place",
+        step=0.01,
+        musical=(0, 0.7),
+        words={0: "centre", 0.95: "rim"},
     )
     stiffness: float = parameter(
-        0.5, 0, 1, "", "0 a soft mallet, 1 a hard stick.", title="Stiffness", step=0.02, musical=(0.1, 0.95)
+        0.5,
+        0,
+        1,
+        "",
+        "0 a soft mallet, 1 a hard stick.",
+        title="Stiffness",
+        step=0.02,
+        musical=(0.1, 0.95),
+        words={0: "soft mallet", 1: "hard stick"},
     )
     strength: float = parameter(
-        0.8, 0, 1, "", "Harder is stiffer and rings longer, not just louder.", title="Strength", step=0.02, musical=(0.5, 1)
+        0.8,
+        0,
+        1,
+        "",
+        "Harder is stiffer and rings longer, not just louder.",
+        title="Strength",
+        step=0.02,
+        musical=(0.5, 1),
+        words={0: "soft", 1: "hard"},
     )
     drop_semitones: float = parameter(
         3, 0, 24, "semitones", "How far the first skin falls in pitch.", title="Pitch drop", step=0.5, musical=(0, 8)

@@ -42,8 +42,11 @@ class Sweep(Description):
     )
     curve: float = parameter(
         1, 0.4, 2, "", "1 falls exponentially; below it drops at once and lingers, above it hangs and drops.",
-        title="Sweep curve", scale="log", step=0.05, musical=(0.6, 1.5))  # fmt: skip
-    shape: float = parameter(0, 0, 2, "", "0 sine, 1 triangle, 2 square.", title="Waveform", step=0.05, musical=(0, 1.2))
+        title="Sweep curve", scale="log", step=0.05, musical=(0.6, 1.5),
+        words={0.4: "drops at once", 1: "exponential", 2: "hangs"})  # fmt: skip
+    shape: float = parameter(
+        0, 0, 2, "", "0 sine, 1 triangle, 2 square.", title="Waveform", step=0.05, musical=(0, 1.2),
+        words={0: "sine", 1: "triangle", 2: "square"})  # fmt: skip
     attack_ms: float = parameter(
         0.5, 0.2, 50, "ms", "Rise from silence.", title="Attack", scale="log", step=0.1, musical=(0.2, 4)
     )

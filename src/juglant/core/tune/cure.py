@@ -10,7 +10,7 @@ from juglant.core.analysis.analyse import Analysis, analyse, analysed
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.hit.shorten import shortened
 from juglant.core.memory import newest
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import BASS_PART, KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.scales import spelled
@@ -50,7 +50,7 @@ def without_beats(track: Track) -> Track:
         kick = shortened(track.kick, ratio)
         if kick == track.kick:
             break
-        track = track.model_copy(update={"kick": kick})
+        track = track.with_hit(KICK_ID, kick)
     raise InvalidTrack("the kick cannot be made short enough by its holds and decays; move its note, or the bass's start")
 
 
@@ -161,7 +161,7 @@ def _renumbered(track: Track, note: int, moved: int) -> Track | None:
     if not LOWEST_NOTE <= moved <= HIGHEST_NOTE:
         return None
     notes = tuple(one.model_copy(update={"note": moved}) if one.note == note else one for one in track.bass_notes)
-    return track.model_copy(update={"bass_notes": notes})
+    return track.with_part(BASS_PART, notes=notes)
 
 
 def _late_enough(track: Track, met: Meeting) -> tuple[Track | None, float]:
@@ -187,7 +187,7 @@ def _shorter(track: Track, met: Meeting, by_ms: float, start: float) -> Track:
         else one
         for one in track.bass_notes
     ]
-    return track.model_copy(update={"bass_notes": tuple(notes)})
+    return track.with_part(BASS_PART, notes=tuple(notes))
 
 
 @newest(4)
@@ -218,4 +218,4 @@ def evened(track: Track, way: Evening) -> Track:
         else note
         for note in track.bass_notes
     )
-    return track.model_copy(update={"bass_notes": notes})
+    return track.with_part(BASS_PART, notes=notes)

@@ -9,7 +9,8 @@ from juglant.core.hit.root import Used, chosen_pitch, measured_pitch, stroke_pit
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.loop.render import heard_kick
 from juglant.core.measure.landing import Landing
-from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.types import Samples
@@ -26,7 +27,7 @@ class HitPitch:
     lead_ms: float
 
 
-def stroke_of(track: Track, one: KitHit) -> tuple[Samples, int]:
+def stroke_of(track: Track, one: Part) -> tuple[Samples, int]:
     """A hit at full strength in one channel, (frames,), the kick as it is delivered; and its frames before its start."""
     if one.id == KICK_ID:
         whole = heard_kick(track)
@@ -36,7 +37,7 @@ def stroke_of(track: Track, one: KitHit) -> tuple[Samples, int]:
     return folded(whole.audio), whole.lead_frames
 
 
-def hit_pitch(track: Track, one: KitHit) -> HitPitch:
+def hit_pitch(track: Track, one: Part) -> HitPitch:
     """Measure one hit of a track as it is rendered."""
     rate = track.sheet.sample_rate
     if one.id == KICK_ID:

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.shorten import shortened
 from juglant.core.model.hit import Hit
-from juglant.core.model.kit import KICK_ID
+from juglant.core.model.ids import KICK_ID
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
 from juglant.core.parameter.fields import limits_of, within

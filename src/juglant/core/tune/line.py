@@ -10,7 +10,7 @@ from typing import Literal
 from juglant.core.analysis.analyse import Analysis
 from juglant.core.analysis.beats import FASTEST_HZ, Beating, landing_at
 from juglant.core.analysis.beats import HIGHEST_HZ as HIGHEST_PARTIAL_HZ
-from juglant.core.loop.bass_line import cached_note
+from juglant.core.loop.bass_line import note_sound
 from juglant.core.measure.level import energy_loudness_db
 from juglant.core.model.track import Track
 from juglant.core.music.loudness import HIGHEST_HZ, LOWEST_HZ, equal_loudness_db
@@ -76,8 +76,7 @@ def note_map(track: Track) -> list[NoteRow]:
     hz = {number: note_hz(number, sheet.a4_hz) for number in numbers}
     frames = round(LEVEL_S * sheet.sample_rate)
     level = {
-        number: energy_loudness_db(cached_note(bass, hz[number], frames, sheet.sample_rate), sample_rate=sheet.sample_rate)
-        for number in numbers
+        number: energy_loudness_db(note_sound(track, number, frames), sample_rate=sheet.sample_rate) for number in numbers
     }
     middle = median(level.values())
     heard = {n: equal_loudness_db(min(HIGHEST_HZ, max(LOWEST_HZ, f)), PHON) for n, f in hz.items()}

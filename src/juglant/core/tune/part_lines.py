@@ -12,10 +12,19 @@ from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.level_lines import line_of
 from juglant.core.loop.pitched import stroke_cents
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import CONTEXT, KICK_ID, Doubling, KitHit, Stroke
+from juglant.core.model.ids import BASS_PART, CONTEXT, KICK_ID
 from juglant.core.model.level_line import SILENT_DB, LevelLine, LevelPoint
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track, as_stroke, octaves_away
+from juglant.core.model.part import Part
+from juglant.core.model.strokes import (
+    HIGHEST_BASS_NOTE,
+    LOWEST_BASS_NOTE,
+    BassNote,
+    Doubling,
+    Stroke,
+    as_stroke,
+    octaves_away,
+)
+from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import cents_between, note_hz, octaves_within
 from juglant.core.music.scales import spelled
@@ -66,10 +75,12 @@ def _nearest(hz: float, track: Track) -> tuple[str, float]:
     return spelled(number, sheet.tonic, sheet.scale, sheet.middle_c), cents_between(hz, note_hz(number, sheet.a4_hz))
 
 
-def why_unpitched(track: Track, one: KitHit) -> str | None:
+def why_unpitched(track: Track, one: Part) -> str | None:
     """Why a line of this part would have no pitch; None where it has one."""
     if one.role == CONTEXT:
         return f"{one.name} is a stem of the rest of the track: it plays what was recorded"
+    if not one.hit.heard():
+        return f"{one.name} has no layer that sounds: add one, or start from a sound"
     if one.hit.has_rumble:
         return f"{one.name} is made of the kick at every kick: it has no notes of its own"
     if played_root_hz(one, track.sheet.sample_rate, track.sheet.bpm) is None:
@@ -90,7 +101,7 @@ def line_of_part(track: Track, part: str) -> PartLine:
     return PartLine(part, root_hz, name, cents, doubles, unheard, notes)
 
 
-def _played(track: Track, one: KitHit, number: int, strokes: list[Stroke]) -> PlayedNote:
+def _played(track: Track, one: Part, number: int, strokes: list[Stroke]) -> PlayedNote:
     sheet = track.sheet
     meant_hz = note_hz(number, sheet.a4_hz)
     plain = Stroke(at_beats=0, velocity=HARDEST, note=number)
@@ -121,7 +132,7 @@ class InTurn:
     said: tuple[str, ...]
 
 
-def _line_hit(track: Track, part: str) -> KitHit:
+def _line_hit(track: Track, part: str) -> Part:
     """The hit that is to play a line; raises NoSuchPart, and InvalidTrack where it cannot."""
     one = track.hit_of(part)
     if part == KICK_ID:
@@ -167,9 +178,7 @@ def with_doubling(track: Track, part: str, of: str, octaves: int, *, linked: boo
         raise InvalidTrack(f"{one.name} is doubled by {followers[0]}: take that off first, or copy the line")
     if not linked:
         return track.with_strokes(part, tuple(octaves_away(stroke, octaves) for stroke in written(track, of)))
-    own = {"doubles": Doubling(of=of, octaves=octaves)}
-    kit = tuple(each.model_copy(update=own) if each.id == part else each for each in track.kit)
-    return track.model_copy(update={"kit": kit})
+    return track.with_part(part, doubles=Doubling(of=of, octaves=octaves))
 
 
 def part_named(track: Track, part: str) -> str:
@@ -223,7 +232,7 @@ def in_turn(track: Track, part: str, of: str, bars: tuple[int, ...]) -> InTurn:
         return InTurn(made.with_strokes(of, (*struck, *rest)), gone)
     kept = {note.at_beats: note for note in track.bass_notes}
     notes = tuple(_as_note(stroke, kept.get(stroke.at_beats)) for stroke in rest)
-    return InTurn(made.model_copy(update={"bass_notes": notes}), gone)
+    return InTurn(made.with_part(BASS_PART, notes=notes), gone)
 
 
 def _gone(name: str, count: int) -> tuple[str, ...]:
@@ -269,8 +278,7 @@ def _taken_down(track: Track, chosen: set[int]) -> Track:
             "the bass has a level line of its own: take it off first, a recorded line is silent in a bar by its level line"
         )
     line = _line_of_turns(chosen, bars)
-    lines = (*(one for one in track.level_lines if one.part != BASS_PART), line)
-    return track.model_copy(update={"level_lines": lines})
+    return track.with_part(BASS_PART, level_line=line)
 
 
 def _silent_in(line: LevelLine, bars: int) -> set[int]:
@@ -286,4 +294,4 @@ def _line_of_turns(silent: set[int], bars: int) -> LevelLine:
         begins, ends = (bar - 1) * BEATS_PER_BAR, bar * BEATS_PER_BAR
         level = SILENT_DB if bar in silent else 0.0
         points += [LevelPoint(at_beats=begins, gain_db=level), LevelPoint(at_beats=ends - EDGE_BEATS, gain_db=level)]
-    return LevelLine(part=BASS_PART, points=tuple(points))
+    return LevelLine(points=tuple(points))

@@ -9,7 +9,8 @@ from juglant.core.hit.render import folded, rendered_layers
 from juglant.core.hit.root import measured_pitch
 from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.hit.transpose import UNPITCHED, Way, retuned
-from juglant.core.model.kit import KICK_ID, KitHit
+from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.synth.take import Take
@@ -31,7 +32,7 @@ class LayerLanding:
     uncertainty_cents: float
 
 
-def layer_landings(track: Track, one: KitHit) -> list[LayerLanding]:
+def layer_landings(track: Track, one: Part) -> list[LayerLanding]:
     """The landing of every heard layer with a pitch of its own, each rendered alone."""
     hit, rate = one.hit, track.sheet.sample_rate
     layers = [layer for layer in hit.heard() if not isinstance(layer.source, UNPITCHED)]
@@ -100,7 +101,7 @@ def tuned(track: Track, hit_id: str, to_hz: float, way: Way = "as set") -> Track
     return best if least <= ARRIVED_CENTS else _by_layers(track, hit_id, to_hz, way)
 
 
-def _surer_by_layers(track: Track, one: KitHit) -> LayerLanding | None:
+def _surer_by_layers(track: Track, one: Part) -> LayerLanding | None:
     """The layer to tune a hit by whose sum reads too loosely: its layers lie on one note, and are read better alone."""
     pitch = hit_pitch(track, one)
     if pitch.used == "by hand" or not too_wide(track, pitch.landing.uncertainty_cents):

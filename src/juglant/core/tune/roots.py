@@ -12,7 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote, Track
+from juglant.core.model.ids import BASS_PART
+from juglant.core.model.strokes import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, BassNote
+from juglant.core.model.track import Track
 from juglant.core.music.notes import note_hz
 from juglant.core.music.tempo import BEATS_PER_BAR, MOST_BARS, frame_at
 from juglant.core.tune.key import peaks_of
@@ -161,4 +163,4 @@ def with_line_on_roots(track: Track) -> Track:
         note.model_copy(update={"length_beats": min(note.length_beats, after - note.at_beats)})
         for note, after in zip(in_order, [*starts, float("inf")], strict=True)
     ]
-    return track.model_copy(update={"bass_notes": tuple(cut)})
+    return track.with_part(BASS_PART, notes=tuple(cut))

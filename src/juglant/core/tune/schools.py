@@ -6,7 +6,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.hit.shorten import shortened
 from juglant.core.hit.transpose import Way
 from juglant.core.measure.landing import FIRM_CYCLES
-from juglant.core.model.kit import Stroke
+from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
 from juglant.core.music.notes import cents_between
 from juglant.core.music.tempo import BEATS_PER_BAR

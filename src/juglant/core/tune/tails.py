@@ -19,12 +19,11 @@ from juglant.core.analysis.beats import (
     together,
 )
 from juglant.core.hit.render import folded
-from juglant.core.loop.choke import group_of
 from juglant.core.loop.pitched import pitches_hz, strokes_in_cents
 from juglant.core.loop.render import render_stem, stem_made_of
 from juglant.core.memory import remembered
-from juglant.core.model.duck import BASS_PART
-from juglant.core.model.kit import CONTEXT, KICK_ID, MOST_GROUPS, KitHit
+from juglant.core.model.ids import BASS_PART, CONTEXT, KICK_ID
+from juglant.core.model.part import MOST_GROUPS, Part
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.music.tempo import beat_ms
@@ -68,7 +67,7 @@ def _partials_of(track: Track, part: str) -> LoopPartials:
     return _partials(stem_made_of(track, ref), _Stem(track, ref))
 
 
-def bass_ringing(track: Track, one: KitHit, note_hz: dict[int, float]) -> Ringing | None:
+def bass_ringing(track: Track, one: Part, note_hz: dict[int, float]) -> Ringing | None:
     """A hit against the note of the bass line it beats with most, None where none is heard.
 
     note_hz: measured fundamental of each number of the line.
@@ -92,7 +91,7 @@ def bass_ringing(track: Track, one: KitHit, note_hz: dict[int, float]) -> Ringin
     return Ringing(one.id, BASS_PART, best.beats, best.kick_hz, best.bass_hz, best.overlap_s, best.at_beats)
 
 
-def ringing(track: Track, one: KitHit, other: KitHit) -> Ringing | None:
+def ringing(track: Track, one: Part, other: Part) -> Ringing | None:
     """The longest beating of two hits in the low band where both ring, None where there is none."""
     here, there = hit_pitch(track, one).used_hz, hit_pitch(track, other).used_hz
     if here is None or there is None:
@@ -149,26 +148,18 @@ def left_of(track: Track, pair: Ringing, note_hz: dict[int, float]) -> Ringing |
 
 
 def _cut_each_other(track: Track, one_id: str, other_id: str) -> bool:
-    group = group_of(track, one_id)
-    return bool(group) and group == group_of(track, other_id)
+    group = track.part(one_id).choke
+    return bool(group) and group == track.part(other_id).choke
 
 
-def _is_low(track: Track, one: KitHit) -> bool:
+def _is_low(track: Track, one: Part) -> bool:
     used_hz = hit_pitch(track, one).used_hz
     return used_hz is not None and min(pitches_hz(track, one, used_hz)) <= HIGHEST_HZ
 
 
 def choked(track: Track, one_id: str, other_id: str) -> Track:
     """The track with two hits in one choke group: the one that either has, else the first that is free."""
-    groups = {part: group_of(track, part) for part in (one_id, other_id)}
-    taken = {one.choke for one in track.hits()} | {track.mix.bass_choke}
+    taken = {one.choke for one in track.parts}
     free = next((group for group in range(1, MOST_GROUPS + 1) if group not in taken), 1)
-    group = groups[one_id] or groups[other_id] or free
-    in_the_mix = {KICK_ID: "kick_choke", BASS_PART: "bass_choke"}
-    for part in (one_id, other_id):
-        if part in in_the_mix:
-            track = track.model_copy(update={"mix": track.mix.model_copy(update={in_the_mix[part]: group})})
-        else:
-            kit = tuple(one.model_copy(update={"choke": group}) if one.id == part else one for one in track.kit)
-            track = track.model_copy(update={"kit": kit})
-    return track
+    group = track.part(one_id).choke or track.part(other_id).choke or free
+    return track.with_part(one_id, choke=group).with_part(other_id, choke=group)

@@ -77,11 +77,13 @@ def _target(track: Track, number: int, pitch_hz: float, length_ms: float | None)
     if frequency < COMMON_LOWEST_HZ:
         score += 2
         reasons.append("below what common systems play")
-    apart = [abs(frequency - hz) for hz in {note_hz(note.note, sheet.a4_hz) for note in track.notes()}]
-    close = [hz for hz in apart if 0.5 < hz < BEATS_BELOW_HZ]
+    apart = {note: abs(frequency - note_hz(note, sheet.a4_hz)) for note in {one.note for one in track.notes()}}
+    close = {note: hz for note, hz in apart.items() if 0.5 < hz < BEATS_BELOW_HZ}
     if close:
         score += 1
-        reasons.append(f"{min(close):.1f} Hz from a bass note: may beat")
+        beside = min(close, key=lambda note: (close[note], note))
+        name = spelled(beside, sheet.tonic, sheet.scale, sheet.middle_c)
+        reasons.append(f"{close[beside]:.1f} Hz from {name} of the bass: may beat")
     return Target(
         note=number,
         name=spelled(number, sheet.tonic, sheet.scale, sheet.middle_c),
@@ -91,7 +93,7 @@ def _target(track: Track, number: int, pitch_hz: float, length_ms: float | None)
         score=score,
         reason=", ".join(reasons),
         length_ms=None if length_ms is None else length_ms * pitch_hz / frequency,
-        bass_apart_hz=min(apart, default=None),
+        bass_apart_hz=min(apart.values(), default=None),
     )
 
 

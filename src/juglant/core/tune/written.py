@@ -6,7 +6,7 @@ import math
 from statistics import median
 
 from juglant.core.model.sheet import MOST_BEATS
-from juglant.core.model.track import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, MOST_BASS_NOTES, BassNote
+from juglant.core.model.strokes import HIGHEST_BASS_NOTE, LOWEST_BASS_NOTE, MOST_BASS_NOTES, BassNote
 from juglant.core.music.notes import octaves_within
 from juglant.core.music.tempo import BEATS_PER_BAR, MOST_BARS
 

@@ -1,11 +1,14 @@
+import { BASS } from "../../api/parts";
 import type { DuckSheet } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
+import { firstCurve, withCurve } from "./duckedParts";
 
 /** What the bass loses in each bar, keyed by the kick that is heard and by the silent trigger. */
 export function ByBar({ sheet }: { sheet: DuckSheet }) {
   const editor = useEditor();
-  const { duck, limits } = editor.track;
+  const { limits } = editor.track;
+  const duck = firstCurve(editor.track);
   const rows = [
     { id: "kick", name: "keyed by the kick", levels: sheet.by_kick },
     { id: "trigger", name: "keyed by the silent trigger", levels: sheet.by_trigger },
@@ -28,7 +31,9 @@ export function ByBar({ sheet }: { sheet: DuckSheet }) {
                 <th key={bar}>{bar + 1}</th>
               ))}
               <th>jump</th>
-              <th />
+              <th>
+                <span className="visually-hidden">Acts</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -51,12 +56,11 @@ export function ByBar({ sheet }: { sheet: DuckSheet }) {
                         type="button"
                         className="btn btn-plain"
                         disabled={editor.busy !== null}
-                        aria-label={`Key the bass by ${id === "kick" ? "the kick" : "the silent trigger"}`}
+                        aria-label={`Key it so: the bass by ${id === "kick" ? "the kick" : "the silent trigger"}`}
                         onClick={() =>
-                          editor.edit("Duck: keyed by", (track) => ({
-                            ...track,
-                            duck: { ...track.duck, key: { ...track.duck.key, kind: id } },
-                          }))
+                          editor.edit("Duck: keyed by", (track) =>
+                            withCurve(track, BASS, { key: { ...firstCurve(track).key, kind: id } }),
+                          )
                         }
                       >
                         Key it so

@@ -65,7 +65,9 @@ export function Compressor({ part, beatMs, shown, used, onShown, onUse }: Props)
                   <th>Release 63 / 90 %</th>
                   <th>Off, mean / most</th>
                   <th>Reaches</th>
-                  <th />
+                  <th>
+                    <span className="visually-hidden">Acts</span>
+                  </th>
                 </tr>
               </thead>
               <tbody>

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
+import { BASS, KICK } from "../../api/parts";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
-import { hitsOf } from "../hits/pads";
-import { BASS, partName } from "./duckedParts";
+import { partName } from "./duckedParts";
 import { keysOfAll, matrixOf } from "./matrix";
 
 const CAPS_DB = [3, 6, 9, 12];
@@ -13,7 +13,7 @@ const USUAL_CAP_DB = 6;
 export function Featured() {
   const editor = useEditor();
   const { track } = editor;
-  const parts = [BASS, ...hitsOf(track).flatMap((one) => (one.id === "kick" ? [] : [one.id]))];
+  const parts = track.parts.flatMap((one) => (one.id === KICK ? [] : [one.id]));
   const [asked, setAsked] = useState<string | null>(null);
   const [cap_db, setCap] = useState(USUAL_CAP_DB);
   const part = asked !== null && parts.includes(asked) ? asked : (parts[1] ?? BASS);

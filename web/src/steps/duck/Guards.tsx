@@ -1,5 +1,6 @@
 import type { DuckedPart } from "../../api/types";
 import { figure } from "../../controls/figures";
+import { Means } from "../../controls/Means";
 import { useEditor } from "../../queries/editor";
 
 /** Under this there is nothing to be measured. */
@@ -46,7 +47,9 @@ function Guard({ label, value, unit, limit }: GuardProps) {
     unit === "notes" ? String(value ?? 0) : value !== null && value < NOTHING_DB ? "none" : figure(value, unit);
   return (
     <div>
-      <span className="soft">{label}</span>
+      <span className="soft">
+        <Means of={label}>{label}</Means>
+      </span>
       <span className={`mono ${over ? "clash-text" : ""}`}>{text}</span>
       {limit !== null && (
         <span className="soft">

@@ -20,7 +20,7 @@ export function Keys({ part, index, curve }: { part: string; index: number; curv
   const editor = useEditor();
   const kinds = useChoices("Key", "kind") as Duck["key"]["kind"][];
   const patterns = useChoices("Trigger", "pattern") as Trigger["pattern"][];
-  const { trigger } = editor.track.ducking;
+  const { trigger } = editor.track;
   const { key } = curve;
   const set = (change: Partial<Duck["key"]>, gesture?: string) =>
     editor.edit(
@@ -47,7 +47,7 @@ export function Keys({ part, index, curve }: { part: string; index: number; curv
             onChange={(pattern) =>
               editor.edit("Silent trigger", (track) => ({
                 ...track,
-                ducking: { ...track.ducking, trigger: { ...track.ducking.trigger, pattern } },
+                trigger: { ...track.trigger, pattern },
               }))
             }
           />
@@ -72,7 +72,7 @@ export function Keys({ part, index, curve }: { part: string; index: number; curv
               ].filter((at) => Number.isFinite(at) && at >= 0);
               editor.edit("Silent trigger", (track) => ({
                 ...track,
-                ducking: { ...track.ducking, trigger: { ...track.ducking.trigger, at_beats } },
+                trigger: { ...track.trigger, at_beats },
               }));
             }}
           />

@@ -1,14 +1,15 @@
 import type { DuckedPart } from "../../api/types";
 import { figure } from "../../controls/figures";
+import { AXIS_LEFT, AXIS_RIGHT, axisX, BAR_BEATS } from "../../plots/axis";
+import { BeatNames, Playhead, useTimeAxis } from "../../plots/timeAxis";
 import { useWidth } from "../../plots/useWidth";
 
-const ROW = 34;
-const LEFT = 74;
+const ROW = 28;
+const LEFT = AXIS_LEFT;
 const BOTTOM = 16;
 const DEEPEST_DB = 24;
 /** Make-up gain is drawn a little over a lane's top, not into the next. */
 const LIFTED_DB = -3;
-const BAR_BEATS = 4;
 
 /** How tall so many lanes are, px. */
 export const lanesHeight = (count: number) => count * ROW + BOTTOM;
@@ -25,11 +26,15 @@ interface Props {
 /** Every part's gain over the loop, one lane above another, with the keys that restart it. */
 export function Lanes({ parts, beats, chosen, jumpLu, onChoose }: Props) {
   const [follow, width] = useWidth(840);
-  const x = (at: number) => LEFT + (at / beats) * (width - LEFT - 4);
+  const axis = useTimeAxis();
+  const x = axisX(axis, width);
   const height = lanesHeight(parts.length);
   return (
-    <div ref={follow}>
+    <div ref={follow} className="position-relative">
       <svg width={width} height={height} role="group" aria-label="Gain of every ducked part over the loop">
+        <clipPath id="lanes-in-sight">
+          <rect x={LEFT} y={0} width={Math.max(0, width - LEFT - AXIS_RIGHT)} height={height} />
+        </clipPath>
         {parts.map((one, row) => {
           const top = row * ROW + 3;
           const tall = ROW - 8;
@@ -60,7 +65,7 @@ export function Lanes({ parts, beats, chosen, jumpLu, onChoose }: Props) {
               <rect
                 x={LEFT}
                 y={top}
-                width={Math.max(0, width - LEFT - 4)}
+                width={Math.max(0, width - LEFT - AXIS_RIGHT)}
                 height={tall}
                 fill="var(--card)"
                 stroke={one.part === chosen ? "var(--ink)" : "var(--line)"}
@@ -73,24 +78,27 @@ export function Lanes({ parts, beats, chosen, jumpLu, onChoose }: Props) {
               >
                 {one.name.slice(0, 9)}
               </text>
-              <path d={`M${x(0)} ${top}L${line}L${x(beats)} ${top}Z`} fill="var(--room)" opacity={0.3} />
-              <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={1.4} />
-              {jumps >= 0 && (
-                <path
-                  d={`M${x(jumps * BAR_BEATS) + 4} ${top + tall - 4}h12l-6 -11Z`}
-                  fill="var(--clash)"
-                  data-testid="jump"
-                />
-              )}
-              {one.keys_beats.map((at) => (
-                <line key={at} x1={x(at)} x2={x(at)} y1={top + tall - 5} y2={top + tall} stroke="var(--kick)" />
-              ))}
+              <g clipPath="url(#lanes-in-sight)">
+                <path d={`M${x(0)} ${top}L${line}L${x(beats)} ${top}Z`} fill="var(--room)" opacity={0.3} />
+                <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={1.4} />
+                {jumps >= 0 && (
+                  <path
+                    d={`M${x(jumps * BAR_BEATS) + 4} ${top + tall - 4}h12l-6 -11Z`}
+                    fill="var(--clash)"
+                    data-testid="jump"
+                  />
+                )}
+                {one.keys_beats.map((at) => (
+                  <line key={at} x1={x(at)} x2={x(at)} y1={top + tall - 5} y2={top + tall} stroke="var(--kick)" />
+                ))}
+              </g>
             </g>
           );
         })}
-        {Array.from({ length: beats / BAR_BEATS }, (_, bar) => (
-          <g key={bar}>
+        <g clipPath="url(#lanes-in-sight)">
+          {Array.from({ length: beats / BAR_BEATS }, (_, bar) => (
             <line
+              key={bar}
               x1={x(bar * BAR_BEATS)}
               x2={x(bar * BAR_BEATS)}
               y1={0}
@@ -98,12 +106,11 @@ export function Lanes({ parts, beats, chosen, jumpLu, onChoose }: Props) {
               stroke="var(--soft)"
               strokeWidth={0.6}
             />
-            <text x={x(bar * BAR_BEATS) + 2} y={height - 3}>
-              {bar + 1}.1
-            </text>
-          </g>
-        ))}
+          ))}
+        </g>
+        <BeatNames width={width} y={height - 3} every={4} />
       </svg>
+      <Playhead width={width} top={0} height={height - BOTTOM} />
     </div>
   );
 }

@@ -25,7 +25,7 @@ export function Listen({ part, name }: { part: string; name: string }) {
         type="button"
         className="btn btn-plain"
         aria-pressed={view.free === part}
-        aria-label={`${name} without its duck`}
+        aria-label={`Without duck: ${name}`}
         onClick={() => player.setFree(view.free === part ? null : part)}
       >
         Without duck

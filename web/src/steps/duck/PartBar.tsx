@@ -1,18 +1,18 @@
+import { BASS } from "../../api/parts";
 import type { DuckedPart } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { useMost } from "../../queries/parameters";
 import {
-  BASS,
   curvesOf,
+  duckedOf,
   duckedParts,
   freeParts,
   partName,
-  targetOf,
   withCurve,
   withCurves,
-  withTarget,
+  withDucked,
 } from "./duckedParts";
 import { Listen } from "./Listen";
 
@@ -28,12 +28,12 @@ interface Props {
 export function PartBar({ part, index, found, onPart, onIndex }: Props) {
   const editor = useEditor();
   const { track } = editor;
-  const most = useMost("Target", "curves");
+  const most = useMost("Ducked", "curves");
   const name = partName(track, part);
   const curves = curvesOf(track, part);
-  const target = targetOf(track, part);
+  const target = duckedOf(track, part);
   const free = freeParts(track);
-  const others = [BASS, ...duckedParts(track)].filter((one) => one !== part && !targetOf(track, one)?.follows);
+  const others = duckedParts(track).filter((one) => one !== part && !duckedOf(track, one)?.follows);
   const copy = (from: string) => {
     onIndex(0);
     const fresh = curvesOf(track, from).map((one) => ({ ...one, fitted: null }));
@@ -41,7 +41,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
   };
   const follow = (of: string) => {
     onIndex(0);
-    editor.edit(`${name} follows ${partName(track, of)}`, (now) => withTarget(now, part, { follows: of }));
+    editor.edit(`${name} follows ${partName(track, of)}`, (now) => withDucked(now, part, { follows: of }));
   };
   return (
     <>
@@ -49,7 +49,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
         <strong>{name}</strong>
         <Listen key={part} part={part} name={name} />
         {!target?.follows && (curves.length > 1 || curves.length < most) && (
-          <span role="tablist" aria-label={`Curves of ${name}`} className="d-flex gap-1">
+          <span role="group" aria-label={`Curves of ${name}`} className="d-flex gap-1">
             {/* First, so that it stays under the hand while curves come behind it. */}
             <button
               type="button"
@@ -69,8 +69,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
                 <button
                   key={i}
                   type="button"
-                  role="tab"
-                  aria-selected={i === index}
+                  aria-pressed={i === index}
                   className="btn btn-plain"
                   onClick={() => onIndex(i)}
                 >
@@ -142,7 +141,7 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
             className="btn btn-plain"
             onClick={() => {
               onPart(BASS);
-              editor.edit(`Do not duck ${name}`, (now) => withTarget(now, part, { curves: [], follows: null }));
+              editor.edit(`Do not duck ${name}`, (now) => withDucked(now, part, { curves: [], follows: null }));
             }}
           >
             Do not duck {name}
@@ -156,12 +155,12 @@ export function PartBar({ part, index, found, onPart, onIndex }: Props) {
           </span>
           <div style={{ flex: "1 1 240px" }}>
             <ModelRulers
-              model="Target"
+              model="Ducked"
               values={target}
               only={["scale_pct"]}
               tone="room"
               onChange={(ruler, value, gesture) =>
-                editor.edit("Share of the depth", (now) => withTarget(now, part, { [ruler]: value }), gesture)
+                editor.edit("Share of the depth", (now) => withDucked(now, part, { [ruler]: value }), gesture)
               }
             />
           </div>

@@ -1,29 +1,30 @@
 import { useQuery } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
-import type { DuckedPart, Target } from "../../api/types";
+import { partOf, withPart } from "../../api/parts";
+import type { Ducked, DuckedPart } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { useChoices, useDefinition } from "../../queries/parameters";
 import { spacesQuery } from "../../queries/queries";
-import { curvesOf, levelOf, targetOf, withLevel, withTarget } from "./duckedParts";
+import { curvesOf, duckedOf, withDucked } from "./duckedParts";
 
 /** How much of a part its curves move, how they go together, its goal, and where its reverb and delay stand. */
 export function PartOptions({ part, found }: { part: string; found: DuckedPart | undefined }) {
   const editor = useEditor();
-  const target = targetOf(editor.track, part);
-  const spaces = useChoices("Target", "space") as Target["space"][];
-  const together = useChoices("Target", "together") as Target["together"][];
-  const goal = useDefinition("Target").goal_db;
+  const target = duckedOf(editor.track, part);
+  const spaces = useChoices("Ducked", "space") as Ducked["space"][];
+  const together = useChoices("Ducked", "together") as Ducked["together"][];
+  const goal = useDefinition("Ducked").goal_db;
   const { settled } = editor;
   const tails = useQuery({
     ...spacesQuery(settled.id, settled.revision, part),
     enabled: found?.rings === true && settled === editor.state,
   });
-  const level = levelOf(editor.track, part);
-  const set = (change: Partial<Target>, gesture?: string) =>
-    editor.edit("Duck: the part", (track) => withTarget(track, part, change), gesture);
+  const own = partOf(editor.track, part);
+  const set = (change: Partial<Ducked>, gesture?: string) =>
+    editor.edit("Duck: the part", (track) => withDucked(track, part, change), gesture);
   return (
     <section aria-label="How the part is ducked" className="d-flex gap-3 align-items-end mt-2 flex-wrap">
       <Form.Check
@@ -36,7 +37,7 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
       {target?.split && (
         <div style={{ flex: "1 1 240px" }}>
           <ModelRulers
-            model="Target"
+            model="Ducked"
             values={target}
             only={["split_hz"]}
             tone="room"
@@ -64,17 +65,19 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
           />
         </div>
       )}
-      <div style={{ flex: "1 1 220px" }}>
-        <ModelRulers
-          model={level.model}
-          values={level.values}
-          only={[level.name]}
-          tone="room"
-          onChange={(name, value, gesture) =>
-            editor.edit("Level", (track) => withLevel(track, part, name, value), gesture)
-          }
-        />
-      </div>
+      {own && (
+        <div style={{ flex: "1 1 220px" }}>
+          <ModelRulers
+            model="Part"
+            values={own}
+            only={["gain_db"]}
+            tone="room"
+            onChange={(_, gain_db, gesture) =>
+              editor.edit("Level", (track) => withPart(track, part, (one) => ({ ...one, gain_db })), gesture)
+            }
+          />
+        </div>
+      )}
       {curvesOf(editor.track, part).length > 1 && (
         <div style={{ width: 140 }}>
           <Choice
@@ -88,7 +91,7 @@ export function PartOptions({ part, found }: { part: string; found: DuckedPart |
       {target?.together === "sum" && curvesOf(editor.track, part).length > 1 && (
         <div style={{ flex: "1 1 200px" }}>
           <ModelRulers
-            model="Target"
+            model="Ducked"
             values={target}
             only={["limit_db"]}
             tone="room"

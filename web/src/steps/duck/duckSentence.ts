@@ -1,10 +1,10 @@
 import type { Duck, Track } from "../../api/types";
 import { figure } from "../../controls/figures";
-import { curvesOf, partName, targetOf } from "./duckedParts";
+import { curvesOf, duckedOf, partName } from "./duckedParts";
 
 /** How a part is ducked, in one line; null where it is not. */
 export function duckInWords(track: Track, part: string): string | null {
-  const target = targetOf(track, part);
+  const target = duckedOf(track, part);
   if (target?.follows)
     return `follows ${partName(track, target.follows)}, ${figure(target.scale_pct, "%")} of its gain`;
   const acting = curvesOf(track, part).filter((one) => one.on);

@@ -1,54 +1,39 @@
-import type { Duck, Target, Track } from "../../api/types";
+import { BASS, bassOf, partOf, withPart } from "../../api/parts";
+import type { Duck, Ducked, Track } from "../../api/types";
 import { hitsOf } from "../hits/pads";
 
-export const BASS = "bass";
-const KICK = "kick";
+/** How a part is ducked. */
+export const duckedOf = (track: Track, part: string): Ducked | undefined => partOf(track, part)?.ducked;
 
-/** How a part is ducked, if it is. */
-export const targetOf = (track: Track, part: string): Target | undefined =>
-  track.ducking.targets.find((one) => one.part === part);
+/** Every curve of a part of its own. */
+export const curvesOf = (track: Track, part: string): Duck[] => duckedOf(track, part)?.curves ?? [];
 
-/** Every curve of a part of its own; the bass's first is the track's. */
-export const curvesOf = (track: Track, part: string): Duck[] => [
-  ...(part === BASS ? [track.duck] : []),
-  ...(targetOf(track, part)?.curves ?? []),
-];
+/** The first curve that the bass is ducked by: it keeps one, on or off. */
+export const firstCurve = (track: Track): Duck => bassOf(track).ducked.curves[0] as Duck;
 
 /** The track with one part's way of being ducked changed. */
-export function withTarget(track: Track, part: string, change: Partial<Target>): Track {
-  const { targets } = track.ducking;
-  const known = targets.some((one) => one.part === part);
-  // What is left out the server fills in from the model.
-  const made = known
-    ? targets.map((one) => (one.part === part ? { ...one, ...change } : one))
-    : [...targets, { part, curves: [], ...change } as unknown as Target];
-  return { ...track, ducking: { ...track.ducking, targets: made } };
-}
+export const withDucked = (track: Track, part: string, change: Partial<Ducked>): Track =>
+  withPart(track, part, (one) => ({ ...one, ducked: { ...one.ducked, ...change } }));
 
-/** The track with a part's curves as given, the bass's first among them. */
+/** The track with a part's curves as given; the bass keeps its first. */
 export function withCurves(track: Track, part: string, curves: Duck[]): Track {
-  if (part !== BASS) return withTarget(track, part, { curves, follows: null });
-  const [first = track.duck, ...more] = curves;
-  const made = { ...track, duck: first };
-  return more.length || targetOf(track, BASS) ? withTarget(made, BASS, { curves: more, follows: null }) : made;
+  const kept = part === BASS && curves.length === 0 ? [firstCurve(track)] : curves;
+  return withDucked(track, part, { curves: kept, follows: null });
 }
 
 /** The track with one curve of a part changed: its first, or the one at a place. */
 export function withCurve(track: Track, part: string, change: Partial<Duck>, index = 0): Track {
   const curves = curvesOf(track, part);
   // A new curve begins as the bass's own.
-  const before = curves[index] ?? { ...track.duck, recovery_beats: null, fitted: null };
+  const before = curves[index] ?? { ...firstCurve(track), recovery_beats: null, fitted: null };
   const made = [...curves];
   made[index] = { ...before, ...change };
   return withCurves(track, part, made);
 }
 
-/** Whether a part is ducked by curves of its own or by another's. */
-const isDucked = (one: Target) => one.curves.length > 0 || !!one.follows;
-
-/** Parts beside the bass that are ducked. */
+/** Parts that have a curve, on or off, of their own or another's, in order: the bass always. */
 export const duckedParts = (track: Track) =>
-  track.ducking.targets.filter((one) => one.part !== BASS && isDucked(one)).map((one) => one.part);
+  track.parts.filter(({ ducked }) => ducked.curves.length > 0 || !!ducked.follows).map((one) => one.id);
 
 /** Parts that may still be ducked, with their names. */
 export function freeParts(track: Track): { id: string; name: string }[] {
@@ -58,39 +43,24 @@ export function freeParts(track: Track): { id: string; name: string }[] {
     .map((one) => ({ id: one.id, name: one.name }));
 }
 
-/** Where a part's level in the loop stands: the model it is a ruler of, and its name there. */
-export function levelOf(track: Track, part: string): { model: string; name: string; values: object } {
-  if (part === BASS || part === KICK) return { model: "Mix", name: `${part}_gain_db`, values: track.mix };
-  return { model: "KitHit", name: "gain_db", values: track.kit.find((one) => one.id === part) ?? {} };
-}
-
-/** The track with a part at another level. */
-export function withLevel(track: Track, part: string, name: string, value: number): Track {
-  if (part === BASS || part === KICK) return { ...track, mix: { ...track.mix, [name]: value } };
-  return { ...track, kit: track.kit.map((one) => (one.id === part ? { ...one, gain_db: value } : one)) };
-}
-
 /** The track without a hit: what it was ducked by goes with it, and it keys and leads nothing any more. */
 export function withoutHit(track: Track, id: string): Track {
   const unkeyed = (one: Duck): Duck => ({
     ...one,
     key: { ...one.key, hit_ids: one.key.hit_ids.filter((hit) => hit !== id) },
   });
-  const targets = track.ducking.targets
-    .filter((one) => one.part !== id)
+  const parts = track.parts
+    .filter((one) => one.id !== id)
     .map((one) => ({
       ...one,
-      curves: one.curves.map(unkeyed),
-      follows: one.follows === id ? null : (one.follows ?? null),
+      ducked: {
+        ...one.ducked,
+        curves: one.ducked.curves.map(unkeyed),
+        follows: one.ducked.follows === id ? null : (one.ducked.follows ?? null),
+      },
     }));
-  return {
-    ...track,
-    kit: track.kit.filter((one) => one.id !== id),
-    duck: unkeyed(track.duck),
-    ducking: { ...track.ducking, targets },
-  };
+  return { ...track, parts };
 }
 
 /** What a part is called. */
-export const partName = (track: Track, part: string) =>
-  part === BASS ? "Bass" : (hitsOf(track).find((one) => one.id === part)?.name ?? part);
+export const partName = (track: Track, part: string) => partOf(track, part)?.name ?? part;

@@ -1,5 +1,6 @@
+import { BASS } from "../../api/parts";
 import type { Duck, Track } from "../../api/types";
-import { BASS, curvesOf, partName } from "./duckedParts";
+import { curvesOf, partName } from "./duckedParts";
 
 /** What keys a curve, by a name of its own, and what it is called. */
 export interface KeyOf {
@@ -27,8 +28,7 @@ const depthOf = (duck: Duck) =>
 
 /** Parts that a curve of their own acts on, and how deep by which key: the deepest where one key has two. */
 export function matrixOf(track: Track): { part: string; depths: Record<string, number> }[] {
-  const parts = [BASS, ...track.ducking.targets.map((one) => one.part).filter((part) => part !== BASS)];
-  return parts.flatMap((part) => {
+  return track.parts.flatMap(({ id: part }) => {
     const depths: Record<string, number> = {};
     for (const curve of curvesOf(track, part)) {
       if (!curve.on || depthOf(curve) <= 0) continue;

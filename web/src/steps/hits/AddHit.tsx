@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import type { MeasuredStart, Role } from "../../api/types";
+import { useEditor } from "../../queries/editor";
 import { LoadButton } from "../../takes/LoadButton";
 import { ROLES } from "./pads";
 import { StartList } from "./StartList";
@@ -10,12 +11,23 @@ interface Props {
   onAdd: (start: MeasuredStart) => void;
 }
 
+/** What a kit usually has, in the order in which it is put together: the first that is missing is shown. */
+const USUAL: Role[] = ["clap", "hat", "open hat", "snare", "percussion", "tom"];
+
 /** A hit more: first its role, then where to start; it comes with a usual pattern, so that it is heard at once. */
 export function AddHit({ disabled, onAdd }: Props) {
   const [open, setOpen] = useState(false);
-  const [role, setRole] = useState<Role>("snare");
+  const { track } = useEditor();
+  const [role, setRole] = useState<Role>("clap");
   return (
-    <Dropdown show={open} onToggle={setOpen} autoClose="outside">
+    <Dropdown
+      show={open}
+      onToggle={(next) => {
+        if (next) setRole(USUAL.find((one) => !track.parts.some((part) => part.role === one)) ?? role);
+        setOpen(next);
+      }}
+      autoClose="outside"
+    >
       <Dropdown.Toggle variant="plain" disabled={disabled}>
         Add a hit
       </Dropdown.Toggle>

@@ -9,13 +9,15 @@ import { ENGINES, newLayer, renamed } from "./layers";
 interface Props {
   hit: Hit;
   landingHz: number | null;
+  /** Engines that make no sense here. */
+  without?: string[];
   onAdd: (layer: Layer) => void;
 }
 
 const USUAL_HZ = 55;
 
 /** One layer more: a new one of any engine, or one that was kept. */
-export function AddLayer({ hit, landingHz, onAdd }: Props) {
+export function AddLayer({ hit, landingHz, without = [], onAdd }: Props) {
   const [open, setOpen] = useState(false);
   const kept = useQuery({ ...keptQuery(), enabled: open });
   const layers = kept.data?.filter((one) => one.kind === "layer") ?? [];
@@ -31,7 +33,7 @@ export function AddLayer({ hit, landingHz, onAdd }: Props) {
         Add a layer
       </Dropdown.Toggle>
       <Dropdown.Menu>
-        {ENGINES.filter((engine) => engine.id !== "take").map((engine) => (
+        {ENGINES.filter((engine) => engine.id !== "take" && !without.includes(engine.id)).map((engine) => (
           <Dropdown.Item
             key={engine.id}
             as="button"

@@ -1,11 +1,12 @@
+import { KICK, kickOf, withPart } from "../../api/parts";
 import { useEditor } from "../../queries/editor";
 
 /** What is heard of this bench while the kick comes as a loop. */
 export function AsLoop() {
   const editor = useEditor();
-  const { processed } = editor.track.kick_loop;
+  const { processed } = kickOf(editor.track).loop;
   const set = (label: string, change: { on?: boolean; processed?: boolean }) =>
-    editor.edit(label, (track) => ({ ...track, kick_loop: { ...track.kick_loop, ...change } }));
+    editor.edit(label, (track) => withPart(track, KICK, (one) => ({ ...one, loop: { ...one.loop, ...change } })));
   return (
     <p className={`small mb-1 ${processed ? "soft" : "clash-text"}`}>
       {processed

@@ -1,24 +1,38 @@
+import { useQuery } from "@tanstack/react-query";
+import { BASS, bassIsLayers, bassOf, instrumentOf, LAYERS, withInstrument, withPart } from "../../api/parts";
 import { BarsChoice } from "../../controls/BarsChoice";
-import { ByPass } from "../../controls/ByPass";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
-import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
+import { startsQuery } from "../../queries/queries";
 import { BassChain } from "./BassChain";
 import { partsOf } from "./bassParts";
-import { ChokeChoice } from "./ChokeChoice";
-import { LevelLine } from "./LevelLine";
+import { HitBench } from "./HitBench";
+import { InTheLoop } from "./InTheLoop";
 
-/** The bass: source, start and mid, each with its rulers, and its level in the loop. */
-export function BassBench() {
+/** The bass: its instrument by what each ruler shapes, the chain of its line, and its place in the loop. */
+export function BassBench({ onHear }: { onHear: Parameters<typeof HitBench>[0]["onHear"] }) {
   const editor = useEditor();
-  const { bass, mix } = editor.track;
+  const { settled } = editor;
+  const layered = bassIsLayers(editor.track);
+  const starts = useQuery({
+    ...startsQuery(settled.id, settled.revision, settled.track, "sub"),
+    enabled: !layered && bassOf(editor.track).hit.layers.length === 0,
+  });
+  const bass = instrumentOf(editor.track);
   const definition = useDefinition("Bass");
   const set = (name: string, value: number | string | boolean, gesture?: string) =>
     editor.edit(
       `Bass ${definition[name]?.title ?? name}`,
-      (track) => ({ ...track, bass: { ...track.bass, [name]: value } }),
+      (track) => {
+        const made = withInstrument(track, { [name]: value });
+        const hit = starts.data?.[0]?.hit;
+        // It begins with something that is heard.
+        return value === LAYERS && hit && bassOf(made).hit.layers.length === 0
+          ? withPart(made, BASS, (one) => ({ ...one, hit }))
+          : made;
+      },
       gesture,
     );
   const parts = partsOf(bass.source, bass.layered);
@@ -26,7 +40,7 @@ export function BassBench() {
     <section aria-label="Bench of the bass">
       <div className="bench-head">
         <h2>Bass</h2>
-        <ModelChoices model="Bass" values={bass} onChange={set} />
+        <ModelChoices model="Bass" values={bass} skip={layered ? ["layered"] : []} onChange={set} />
       </div>
       {bass.source === "recorded line" && (
         <div style={{ width: 180 }}>
@@ -42,38 +56,16 @@ export function BassBench() {
           <ModelRulers model="Bass" values={bass} only={part.names} tone="bass" onChange={set} />
         </section>
       ))}
+      {layered && <HitBench key={BASS} one={bassOf(editor.track)} onHear={onHear} />}
       <BassChain />
       <div className="bench-head">
         <h3>In the loop</h3>
       </div>
-      <div className="grid-rulers">
-        <Ruler
-          model="Mix"
-          name="bass_gain_db"
-          tone="bass"
-          value={mix.bass_gain_db}
-          onChange={(value, gesture) =>
-            editor.edit(
-              "Level in the loop",
-              (track) => ({ ...track, mix: { ...track.mix, bass_gain_db: value } }),
-              gesture,
-            )
-          }
-        />
-        <ChokeChoice
-          track={editor.track}
-          id="bass"
-          value={mix.bass_choke}
-          onChange={(bass_choke) =>
-            editor.edit("Choke group", (track) => ({ ...track, mix: { ...track.mix, bass_choke } }))
-          }
-        />
-        <div className="field">
-          <span>The loop without it</span>
-          <ByPass of={{ part: "bass", layer: null, stage: null, name: "Bass" }} />
-        </div>
-      </div>
-      <LevelLine part="bass" name="Bass" />
+      <InTheLoop
+        one={bassOf(editor.track)}
+        track={editor.track}
+        onChange={(label, change, gesture) => editor.edit(label, (track) => withPart(track, BASS, change), gesture)}
+      />
     </section>
   );
 }

@@ -1,4 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { BASS, bassOf, withPart } from "../../api/parts";
 import { useEditor } from "../../queries/editor";
 import { chainQuery } from "../../queries/queries";
 import { Chain } from "./Chain";
@@ -10,11 +11,11 @@ export function BassChain() {
   const { settled: state } = editor;
   const measured = useQuery({
     ...chainQuery(state.id, state.revision, "bass"),
-    enabled: state.track.bass_chain.length > 0,
+    enabled: bassOf(state.track).chain.length > 0,
     placeholderData: keepPreviousData,
   });
-  const chain = editor.track.bass_chain;
-  const current = state.track.bass_chain.length === chain.length;
+  const chain = bassOf(editor.track).chain;
+  const current = bassOf(state.track).chain.length === chain.length;
   return (
     <section aria-label="Chain">
       <div className="bench-head">
@@ -31,7 +32,11 @@ export function BassChain() {
         chain={chain}
         changes={current ? (measured.data?.changes ?? []) : []}
         onChange={(label, change, gesture) =>
-          editor.edit(label, (track) => ({ ...track, bass_chain: change(track.bass_chain) }), gesture)
+          editor.edit(
+            label,
+            (track) => withPart(track, BASS, (one) => ({ ...one, chain: change(one.chain) })),
+            gesture,
+          )
         }
       />
     </section>

@@ -1,5 +1,6 @@
 import { useId } from "react";
 import { Dropdown, Form } from "react-bootstrap";
+import { BASS } from "../../api/parts";
 import type { Processor, StageChange } from "../../api/types";
 import type { LeftOut } from "../../audio/comparison";
 import { ByPass } from "../../controls/ByPass";
@@ -7,7 +8,7 @@ import { figure } from "../../controls/figures";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useMost, useSchema } from "../../queries/parameters";
-import { BASS } from "../duck/duckedParts";
+
 import { DrawnPoints } from "./DrawnPoints";
 import { FedByBar } from "./FedByBar";
 import { GateSteps } from "./GateSteps";

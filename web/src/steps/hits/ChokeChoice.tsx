@@ -1,6 +1,5 @@
 import type { Track } from "../../api/types";
 import { Choice } from "../../controls/Choice";
-import { hitsOf } from "./pads";
 
 interface Props {
   track: Track;
@@ -14,9 +13,8 @@ const GROUPS = [1, 2, 3, 4, 5, 6, 7, 8];
 
 /** Which parts cut each other where they start: hits, the kick and the bass alike. */
 export function ChokeChoice({ track, id, value, onChange }: Props) {
-  const parts = [...hitsOf(track), { id: "bass", name: "Bass", choke: track.mix.bass_choke }];
   const partners = (group: number) =>
-    parts.filter((other) => other.id !== id && other.choke === group).map((other) => other.name);
+    track.parts.filter((other) => other.id !== id && other.choke === group).map((other) => other.name);
   return (
     <Choice
       label="Parts that cut each other"

@@ -1,11 +1,11 @@
-import type { Hit, KitHit } from "../../api/types";
+import type { Hit, Part } from "../../api/types";
 import { Ruler } from "../../controls/Ruler";
 import { useSchema } from "../../queries/parameters";
 import { ENGINES } from "./layers";
 import { RollMarks } from "./RollMarks";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   onHit: (label: string, change: (hit: Hit) => Hit, gesture?: string) => void;
 }
 

@@ -1,7 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Shown } from "../../api/client";
-import type { Hit, KitHit, Layer } from "../../api/types";
+import { BASS, bassIsLayers, KICK, kickOf } from "../../api/parts";
+import type { Hit, Layer, Part } from "../../api/types";
 import { beatMs, figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { hitQuery } from "../../queries/queries";
@@ -16,9 +17,10 @@ import { StartFrom } from "./StartFrom";
 import { Zoom } from "./Zoom";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   onHear: (id: string, strength: number, layer?: string | null, alone?: boolean) => Promise<() => void>;
-  onRemove: () => void;
+  /** The bass stays, and so does the kick. */
+  onRemove?: () => void;
 }
 
 /** The bench of one hit: layers on one time axis, their spectrum, and everything that shapes them. */
@@ -29,7 +31,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
   const [shown, setShown] = useState<Shown | null>(null);
   const [tab, setTab] = useState<Tab>("sound");
   // A new hit is on its way to the store at first.
-  const known = hitsOf(state.track).some((each) => each.id === one.id);
+  const known = one.id === BASS ? bassIsLayers(state.track) : hitsOf(state.track).some((each) => each.id === one.id);
   const stored = useQuery({
     ...hitQuery(state.id, state.revision, one.id, shown),
     placeholderData: keepPreviousData,
@@ -39,7 +41,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
   const current = editor.track === state.track && !stored.isPlaceholderData;
   const layer = one.hit.layers.find((each) => each.id === selected) ?? one.hit.layers[0];
 
-  const change = (label: string, edit: (now: KitHit) => KitHit, gesture?: string) =>
+  const change = (label: string, edit: (now: Part) => Part, gesture?: string) =>
     editor.edit(label, (track) => withHit(track, one.id, edit), gesture);
   const onHit = (label: string, edit: (hit: Hit) => Hit, gesture?: string) =>
     change(label, (now) => ({ ...now, hit: edit(now.hit) }), gesture);
@@ -47,9 +49,12 @@ export function HitBench({ one, onHear, onRemove }: Props) {
     onHit(label, (hit) => ({ ...hit, layers: edit(hit.layers) }), gesture);
 
   return (
-    <section aria-label={`Bench of ${one.name}`}>
+    <section
+      className={one.id === BASS ? "of-bass" : one.id === KICK ? undefined : "of-hit"}
+      aria-label={one.id === BASS ? "Layers of the bass" : `Bench of ${one.name}`}
+    >
       <div className="bench-head">
-        <h2>{one.name}</h2>
+        {one.id === BASS ? <h3>Layers</h3> : <h2>{one.name}</h2>}
         <span className="soft">
           {one.hit.layers.length} {one.hit.layers.length === 1 ? "layer" : "layers"}
           {view?.fold_loss_db != null ? `, ${figure(-view.fold_loss_db, "dB")} less in mono` : ""}
@@ -65,6 +70,8 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         <AddLayer
           hit={one.hit}
           landingHz={view?.figures?.landing_hz ?? null}
+          // What is made of the kick at every kick has no notes.
+          without={one.id === BASS ? ["rumble"] : []}
           onAdd={(made) => {
             setSelected(made.id);
             setTab("sound");
@@ -72,7 +79,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           }}
         />
       </div>
-      {one.id === "kick" && editor.track.kick_loop.on && <AsLoop />}
+      {one.id === "kick" && kickOf(editor.track).loop.on && <AsLoop />}
       {view?.figures && view.id === one.id && (
         <div className="mb-2">
           <HitLength
@@ -116,7 +123,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
         }
         onHit={onHit}
         onChange={change}
-        onRemove={onRemove}
+        {...(onRemove && { onRemove })}
         onStrike={(velocity) => void onHear(one.id, velocity)}
       />
     </section>

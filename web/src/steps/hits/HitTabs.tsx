@@ -1,5 +1,6 @@
 import type { KeyboardEvent } from "react";
-import type { Hit, HitView, KitHit, Layer, Track } from "../../api/types";
+import { BASS } from "../../api/parts";
+import type { Hit, HitView, Layer, Part, Track } from "../../api/types";
 import { useEditor } from "../../queries/editor";
 import { Bus } from "./Bus";
 import { Chain } from "./Chain";
@@ -9,21 +10,21 @@ import { LayerControls } from "./LayerControls";
 import { LayerFit } from "./LayerFit";
 import { Strength } from "./Strength";
 import { Variations } from "./Variations";
-import "./tabs.css";
+import "../../bench/tabs.css";
 
 export type Tab = "sound" | "chain" | "place" | "fit" | "roll" | "bus" | "strength" | "loop";
 
 interface Props {
   tab: Tab;
   onTab: (tab: Tab) => void;
-  one: KitHit;
+  one: Part;
   track: Track;
   layer: Layer | undefined;
   view: HitView | undefined;
   onLayer: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
   onHit: (label: string, change: (hit: Hit) => Hit, gesture?: string) => void;
-  onChange: (label: string, change: (hit: KitHit) => KitHit, gesture?: string) => void;
-  onRemove: () => void;
+  onChange: (label: string, change: (hit: Part) => Part, gesture?: string) => void;
+  onRemove?: () => void;
   onStrike: (velocity: number) => void;
 }
 
@@ -43,7 +44,9 @@ const OF_HIT: [Tab, string][] = [
 /** What shapes the selected layer, and what shapes the whole hit, one at a time. */
 export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
   const { state } = useEditor();
-  const inOrder = [...OF_LAYER, ...OF_HIT].map(([id]) => id);
+  // Behind the layers of the bass is the chain of its line, and its place in the loop: both stand under them.
+  const ofHit = OF_HIT.filter(([id]) => one.id !== BASS || id === "fit" || id === "roll");
+  const inOrder = [...OF_LAYER, ...ofHit].map(([id]) => id);
   const arrows = (event: KeyboardEvent<HTMLElement>) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     const next = by && inOrder[inOrder.indexOf(tab) + by];
@@ -73,7 +76,7 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
         <span className="soft">{layer ? layer.name : "Layer"}</span>
         {OF_LAYER.map(tabButton)}
         <span className="soft">Whole {one.name.toLowerCase()}</span>
-        {OF_HIT.map(tabButton)}
+        {ofHit.map(tabButton)}
       </div>
       <div role="tabpanel" id="tab-panel" aria-labelledby={`tab-${tab}`}>
         {!layer && OF_LAYER.some(([id]) => id === tab) && (
@@ -108,7 +111,9 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
         {tab === "roll" && <Variations key={one.id} one={one} onHit={on.onHit} />}
         {tab === "bus" && <Bus part={one.id} hit={one.hit} view={view} onHit={on.onHit} />}
         {tab === "strength" && <Strength one={one} onHit={on.onHit} onStrike={on.onStrike} />}
-        {tab === "loop" && <InTheLoop one={one} track={track} onChange={on.onChange} onRemove={on.onRemove} />}
+        {tab === "loop" && (
+          <InTheLoop one={one} track={track} onChange={on.onChange} {...(on.onRemove && { onRemove: on.onRemove })} />
+        )}
       </div>
     </>
   );

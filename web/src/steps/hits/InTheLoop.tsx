@@ -1,35 +1,51 @@
 import { Form } from "react-bootstrap";
-import type { KitHit, Track } from "../../api/types";
+import { BASS, KICK, moved } from "../../api/parts";
+import type { Part, Track } from "../../api/types";
 import { ByPass } from "../../controls/ByPass";
 import { ModelRulers } from "../../controls/ModelRulers";
-import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { ChokeChoice } from "./ChokeChoice";
 import { LevelLine } from "./LevelLine";
-import { moved } from "./pads";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   track: Track;
-  onChange: (label: string, change: (hit: KitHit) => KitHit, gesture?: string) => void;
-  onRemove: () => void;
+  onChange: (label: string, change: (part: Part) => Part, gesture?: string) => void;
+  /** Kick and bass never leave. */
+  onRemove?: () => void;
 }
 
-/** A hit's place in the loop: level, name, which others it cuts. The kick never leaves. */
+const PLACE_LABELS: Record<string, string> = { gain_db: "Level in the loop", pan_pct: "Pan", shift_ms: "Start" };
+
+/** A part's place in the loop, the same for all of them: what does not apply to kick and bass is not there. */
 export function InTheLoop({ one, track, onChange, onRemove }: Props) {
   const editor = useEditor();
-  const kick = one.id === "kick";
+  const low = one.id === KICK || one.id === BASS;
+  const at = track.parts.findIndex((each) => each.id === one.id);
+  const toggle = (name: "inverted" | "muted", id: string, title: string, label: string) => (
+    <Form.Check
+      type="switch"
+      id={id}
+      className="align-self-end"
+      label={title}
+      checked={one[name]}
+      onChange={() => onChange(label, (now) => ({ ...now, [name]: !now[name] }))}
+    />
+  );
   return (
     <section aria-label="In the loop">
-      <div className="grid-rulers">
-        <Ruler
-          model={kick ? "Mix" : "KitHit"}
-          name={kick ? "kick_gain_db" : "gain_db"}
-          label="Level in the loop"
-          value={one.gain_db}
-          onChange={(gain_db, gesture) => onChange("Level in the loop", (now) => ({ ...now, gain_db }), gesture)}
-        />
-        {!kick && (
+      <ModelRulers
+        model="Part"
+        values={one}
+        tone={one.id === BASS ? "bass" : one.id === KICK ? "kick" : "room"}
+        // Both low parts stay in the middle.
+        only={low ? ["gain_db", "shift_ms"] : ["gain_db", "pan_pct", "shift_ms"]}
+        onChange={(name, value, gesture) =>
+          onChange(PLACE_LABELS[name] ?? name, (now) => ({ ...now, [name]: value }), gesture)
+        }
+      />
+      <div className="grid-rulers mt-2">
+        {!low && (
           <div className="field">
             <label htmlFor="hit-name">Name</label>
             <Form.Control
@@ -44,33 +60,15 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
             />
           </div>
         )}
-        {!kick && (
-          <Form.Check
-            type="switch"
-            id="hit-inverted"
-            className="align-self-end"
-            label="Turned over"
-            checked={one.inverted}
-            onChange={() => onChange("Polarity", (now) => ({ ...now, inverted: !now.inverted }))}
-          />
-        )}
+        {toggle("inverted", "hit-inverted", "Turned over", "Polarity")}
         <ChokeChoice
           track={track}
           id={one.id}
           value={one.choke}
           onChange={(choke) => onChange("Choke group", (now) => ({ ...now, choke }))}
         />
-        {!kick && (
-          <Form.Check
-            type="switch"
-            id="hit-muted"
-            className="align-self-end"
-            label="Mute"
-            checked={one.muted}
-            onChange={() => onChange(one.muted ? "Unmute" : "Mute", (now) => ({ ...now, muted: !now.muted }))}
-          />
-        )}
-        {!kick && (
+        {toggle("muted", "hit-muted", "Mute", one.muted ? "Unmute" : "Mute")}
+        {!low && (
           <Form.Check
             type="switch"
             id="hit-kick-cut"
@@ -85,31 +83,29 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
             }
           />
         )}
-        {!kick && (
-          <div className="field">
-            <span>In every list</span>
-            <span className="together">
-              {([-1, 1] as const).map((by) => (
-                <button
-                  key={by}
-                  type="button"
-                  className="btn btn-plain"
-                  disabled={!track.kit[track.kit.findIndex((each) => each.id === one.id) + by]}
-                  onClick={() => editor.edit(`Move ${one.name}`, (now) => moved(now, one.id, by))}
-                >
-                  {by < 0 ? "Earlier" : "Later"}
-                </button>
-              ))}
-            </span>
-          </div>
-        )}
+        <div className="field">
+          <span>In every list</span>
+          <span className="together">
+            {([-1, 1] as const).map((by) => (
+              <button
+                key={by}
+                type="button"
+                className="btn btn-plain"
+                disabled={!track.parts[at + by]}
+                onClick={() => editor.edit(`Move ${one.name}`, (now) => moved(now, one.id, by))}
+              >
+                {by < 0 ? "Earlier" : "Later"}
+              </button>
+            ))}
+          </span>
+        </div>
         {!one.muted && (
           <div className="field">
             <span>The loop without it</span>
             <ByPass of={{ part: one.id, layer: null, stage: null, name: one.name }} />
           </div>
         )}
-        {!kick && (
+        {onRemove && !low && (
           <div className="field">
             <span>Undo brings it back</span>
             <button type="button" className="btn btn-plain" onClick={onRemove}>
@@ -118,20 +114,7 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           </div>
         )}
       </div>
-      {!kick && (
-        <div className="mt-2">
-          <ModelRulers
-            model="KitHit"
-            values={one}
-            tone="room"
-            only={["pan_pct", "shift_ms"]}
-            onChange={(name, value, gesture) =>
-              onChange(name === "pan_pct" ? "Pan" : "Start", (now) => ({ ...now, [name]: value }), gesture)
-            }
-          />
-        </div>
-      )}
-      {!kick && one.kick_cut.on && (
+      {!low && one.kick_cut.on && (
         <ModelRulers
           model="KickCut"
           values={one.kick_cut}

@@ -1,5 +1,5 @@
 import { Form } from "react-bootstrap";
-import type { Hit, KitHit, Layer } from "../../api/types";
+import type { Hit, Layer, Part } from "../../api/types";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { KeepForm } from "./KeepForm";
@@ -8,7 +8,7 @@ import { RollMarks } from "./RollMarks";
 
 interface Props {
   trackId: string;
-  one: KitHit;
+  one: Part;
   layer: Layer;
   onChange: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
   onHit: (label: string, change: (hit: Hit) => Hit) => void;

@@ -63,9 +63,9 @@ export function LayerRow({ picture, hit, name, kind, figures, layer, selected, s
       )}
       <span className="small fw-bold">{picture?.job ?? "…"}</span>
       <span className="mono right small">
-        {figures[0]}
+        <span className="soft">{layer ? "level" : "peak"}</span> {figures[0]}
         <br />
-        {figures[1]}
+        <span className="soft">{layer ? "start" : "length"}</span> {figures[1]}
       </span>
       {layer ? (
         <span className="tools">

@@ -1,13 +1,13 @@
 import type { WheelEvent } from "react";
 import type { Shown } from "../../api/client";
-import type { HitPicture, HitView, KitHit, Layer } from "../../api/types";
+import type { HitPicture, HitView, Layer, Part } from "../../api/types";
 import { figure, pretty } from "../../controls/figures";
 import { LayerRow } from "./LayerRow";
 import { ENGINES } from "./layers";
 import { zoomed } from "./zoom";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   view: HitView | undefined;
   picture: HitPicture;
   shown: Shown | null;

@@ -83,7 +83,7 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
     on.onMove(onSample(layer.offset_ms + way * by, sampleRate), `nudge-${layer.id}`);
   };
   return (
-    <div ref={follow} style={{ minWidth: 0 }}>
+    <div ref={follow} style={{ minWidth: 0, position: "relative" }}>
       <button
         type="button"
         className="wave"
@@ -105,13 +105,7 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
         }}
       >
         <svg width={width} height={height} aria-hidden="true">
-          <TimeGrid
-            startMs={hit.start_ms}
-            spanMs={hit.span_ms}
-            width={width}
-            height={height}
-            labelled={layer === undefined}
-          />
+          <TimeGrid startMs={hit.start_ms} spanMs={hit.span_ms} width={width} height={height} labelled={false} />
           {picture && (
             <WaveShape
               picture={picture}
@@ -123,6 +117,11 @@ export function LayerWave({ picture, hit, name, layer, sampleRate, ...on }: Prop
           )}
         </svg>
       </button>
+      {layer === undefined && (
+        <svg className="wave-labels" width={width} height={12} aria-hidden="true">
+          <TimeGrid startMs={hit.start_ms} spanMs={hit.span_ms} width={width} height={12} labelled />
+        </svg>
+      )}
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { partOf } from "../../api/parts";
 import { beatMs, inBars } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { useMost } from "../../queries/parameters";
@@ -13,7 +14,7 @@ export function LevelLine({ part, name }: { part: string; name: string }) {
   const { sheet } = editor.track;
   const ms = beatMs(sheet.bpm);
   const length = sheet.bars * BAR_BEATS;
-  const line = editor.track.level_lines.find((one) => one.part === part);
+  const line = partOf(editor.track, part)?.level_line;
   const set = (label: string, points: Parameters<typeof withLine>[2], gesture?: string) =>
     editor.edit(`${name}: ${label}`, (track) => withLine(track, part, points), gesture);
   return (

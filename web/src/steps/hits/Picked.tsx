@@ -1,12 +1,12 @@
 import { useState } from "react";
-import type { Hit, KitHit } from "../../api/types";
+import type { Hit, Part } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { KeepForm } from "./KeepForm";
 import { soundRole } from "./pads";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   picked: { name: string; hit: Hit };
   keep: boolean;
   onHit: (label: string, change: (hit: Hit) => Hit) => void;

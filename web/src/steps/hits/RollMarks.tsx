@@ -27,7 +27,7 @@ export function RollMarks({ hit, name, onHit }: Props) {
           onHit(front ? "Front control off" : "Front control", (one) => ({ ...one, front: turned(one.front, name) }))
         }
       >
-        front
+        with rolls
       </button>
       <button
         type="button"

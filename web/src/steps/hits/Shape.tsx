@@ -50,6 +50,7 @@ interface GridProps {
   spanMs: number;
   width: number;
   height: number;
+  /** Its names, which lie over what is pressed, or its lines. */
   labelled: boolean;
 }
 
@@ -75,16 +76,17 @@ export const TimeGrid = memo(function TimeGrid({ startMs, spanMs, width, height,
   );
   return (
     <>
-      {lines.map((ms) => (
-        <line
-          key={ms}
-          x1={x(ms)}
-          x2={x(ms)}
-          y1={0}
-          y2={height}
-          stroke={Math.abs(ms) < step / 100 ? "var(--soft)" : "var(--line)"}
-        />
-      ))}
+      {!labelled &&
+        lines.map((ms) => (
+          <line
+            key={ms}
+            x1={x(ms)}
+            x2={x(ms)}
+            y1={0}
+            y2={height}
+            stroke={Math.abs(ms) < step / 100 ? "var(--soft)" : "var(--line)"}
+          />
+        ))}
       {labelled &&
         lines
           .filter((ms, i) => (first + i) % every === 0 && x(ms) + longest * CHARACTER_PX < width)

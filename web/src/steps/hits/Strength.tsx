@@ -1,4 +1,4 @@
-import type { Hit, KitHit } from "../../api/types";
+import type { Hit, Part } from "../../api/types";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition, useMost, useSchema } from "../../queries/parameters";
@@ -6,7 +6,7 @@ import { ENGINES } from "./layers";
 import "./strength.css";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   onHit: (label: string, change: (hit: Hit) => Hit, gesture?: string) => void;
   onStrike: (velocity: number) => void;
 }

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
-import type { Hit, KitHit, RollRow } from "../../api/types";
+import type { Hit, Part, RollRow } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
@@ -15,7 +15,7 @@ import { Sheet } from "./Sheet";
 import { SORTS, type SortBy, sorted } from "./sorting";
 
 interface Props {
-  one: KitHit;
+  one: Part;
   onHit: (label: string, change: (hit: Hit) => Hit, gesture?: string) => void;
 }
 

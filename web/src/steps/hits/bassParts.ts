@@ -1,6 +1,5 @@
-import type { Track } from "../../api/types";
+import type { Bass } from "../../api/types";
 
-type Bass = Track["bass"];
 type Name = Extract<keyof Bass, string>;
 
 interface Part {
@@ -59,6 +58,7 @@ export const BASS_PARTS: Part[] = [
     title: "In layers",
     help: "a plain sub below the crossover, the source above it",
     names: ["cross_hz", "sub_db", "upper_db"],
+    sources: [...MADE, "recorded line"],
     layered: true,
   },
   {

@@ -1,5 +1,6 @@
+import { BASS } from "../../api/parts";
 import type { Processor, Track } from "../../api/types";
-import { BASS } from "../duck/duckedParts";
+
 import { hitsOf } from "./pads";
 
 export type Group = Track["groups"][number];
@@ -19,10 +20,7 @@ export const NOT_ON_A_BUS: Processor["kind"][] = [
 const DRUMS = ["snare", "clap", "hat", "open hat", "tom", "percussion"];
 
 /** Parts that may share a bus: all that are this track's own, in order. */
-export const ownParts = (track: Track) => {
-  const [kick, ...others] = hitsOf(track).filter((one) => one.role !== "context");
-  return [kick?.id ?? "kick", BASS, ...others.map((one) => one.id)];
-};
+export const ownParts = (track: Track) => track.parts.filter((one) => one.role !== "context").map((one) => one.id);
 
 /** Parts that go through no bus of their own yet. */
 const free = (track: Track, parts: string[]) =>

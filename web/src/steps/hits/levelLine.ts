@@ -1,7 +1,8 @@
-import type { Track } from "../../api/types";
+import { withPart } from "../../api/parts";
+import type { Part, Track } from "../../api/types";
 import type { Point } from "./drawn";
 
-export type Line = Track["level_lines"][number];
+export type Line = NonNullable<Part["level_line"]>;
 type Place = Line["points"][number];
 
 const BAR_BEATS = 4;
@@ -30,7 +31,5 @@ export function copiedFromBarOne(points: Place[], bars: number): Place[] {
 }
 
 /** The track with a part's line as given, or without one. */
-export function withLine(track: Track, part: string, points: Place[] | null): Track {
-  const others = track.level_lines.filter((one) => one.part !== part);
-  return { ...track, level_lines: points?.length ? [...others, { part, points }] : others };
-}
+export const withLine = (track: Track, part: string, points: Place[] | null): Track =>
+  withPart(track, part, (one) => ({ ...one, level_line: points?.length ? { points } : null }));

@@ -1,4 +1,5 @@
-import type { Hit, KitHit, MeasuredStart, Role, Stroke, Track } from "../../api/types";
+import { BASS, kickOf, withPart } from "../../api/parts";
+import type { Hit, MeasuredStart, Part, Role, Stroke, Track } from "../../api/types";
 
 /** Places of the keyboard, not letters: the rows are the same on every layout. B is the bass, A, K and L are taken. */
 export const PAD_CODES = [
@@ -24,7 +25,7 @@ export const ROLES: { id: Role; name: string }[] = [
 ];
 
 /** What a part sounds as: the rest of the track may be anything. */
-export const soundRole = (role: KitHit["role"]): Role => (role === "context" ? "percussion" : role);
+export const soundRole = (role: Part["role"]): Role => (role === "context" || role === "bass" ? "percussion" : role);
 
 /** The hardest stroke: the hit as it is set. */
 export const FULL_STRENGTH = 127;
@@ -41,56 +42,19 @@ export const strokeAt = (at_beats: number, velocity = FULL_STRENGTH): Stroke => 
   length_beats: null,
 });
 
-/** Whether a stroke is as hard as can be and has nothing of its own. */
-const isPlain = (stroke: Stroke) =>
-  Object.entries(strokeAt(stroke.at_beats)).every(
-    ([name, value]) => (stroke[name as keyof Stroke] ?? null) === value,
-  );
+/** Every part that is struck, in order: all but the bass. */
+export const hitsOf = (track: Track): Part[] => track.parts.filter((one) => one.id !== BASS);
 
-/** Every hit as one kind of thing, the kick first. */
-export function hitsOf(track: Track): KitHit[] {
-  const felt = new Map(track.kick_strokes.map((stroke) => [stroke.at_beats, stroke]));
-  const strokes = track.kick_at_beats.map((at) => felt.get(at) ?? strokeAt(at));
-  // It is never cut under itself: what a hit has for that is left out.
-  const kick = {
-    id: "kick",
-    name: "Kick",
-    role: "kick",
-    hit: track.kick,
-    strokes,
-    gain_db: track.mix.kick_gain_db,
-    choke: track.mix.kick_choke,
-    muted: false,
-  } as KitHit;
-  return [kick, ...track.kit];
-}
-
-/** The track with one hit changed; what a kick has elsewhere in the track is put back there. */
-export function withHit(track: Track, id: string, change: (hit: KitHit) => KitHit): Track {
-  if (id !== "kick") return { ...track, kit: track.kit.map((one) => (one.id === id ? change(one) : one)) };
-  const now = hitsOf(track)[0] as KitHit;
-  const made = change(now);
-  const strokes = [...made.strokes].sort((one, other) => one.at_beats - other.at_beats);
-  return {
-    ...track,
-    kick: made.hit,
-    kick_at_beats: strokes.map((stroke) => stroke.at_beats),
-    kick_strokes: strokes.filter((stroke) => !isPlain(stroke)),
-    mix: { ...track.mix, kick_gain_db: made.gain_db, kick_choke: made.choke },
-  };
-}
-
-/** The track with a hit one place earlier or later among the others, wherever parts are listed. */
-export function moved(track: Track, id: string, by: -1 | 1): Track {
-  const at = track.kit.findIndex((one) => one.id === id);
-  const other = track.kit[at + by];
-  const own = track.kit[at];
-  if (!own || !other) return track;
-  return { ...track, kit: track.kit.with(at, other).with(at + by, own) };
-}
+/** The track with one part changed, its strokes in the order they are played in. */
+export const withHit = (track: Track, id: string, change: (hit: Part) => Part): Track =>
+  withPart(track, id, (one) => {
+    const made = change(one);
+    const strokes = [...made.strokes].sort((first, second) => first.at_beats - second.at_beats);
+    return { ...made, strokes };
+  });
 
 /** A new hit of the kit from a starting point, under a name that is free. */
-export function hitFrom(start: MeasuredStart, track: Track): KitHit {
+export function hitFrom(start: MeasuredStart, track: Track): Part {
   const roleName = ROLES.find((one) => one.id === start.role)?.name ?? start.role;
   const taken = new Set(hitsOf(track).flatMap((one) => [one.id, one.name]));
   const base = start.role.replace(/[^a-z0-9]+/g, "-");
@@ -105,17 +69,20 @@ export function hitFrom(start: MeasuredStart, track: Track): KitHit {
     role: start.role,
     hit: start.hit,
     strokes: start.strokes,
+    notes: [],
+    chain: [],
+    ducked: { curves: [] },
     choke: start.choke,
-  } as KitHit;
+  } as unknown as Part;
 }
 
 /** Whether a hit is made of the kick. */
 export const hasRumble = (hit: Hit) => hit.layers.some((layer) => layer.source.engine === "rumble");
 
 /** What a stroke is made from, as a key: equal keys are equal sounds. */
-export function strokeKey(track: Track, one: KitHit, velocity: number, layer: string | null): string {
+export function strokeKey(track: Track, one: Part, velocity: number, layer: string | null): string {
   // The tempo and the kick change what is made to them.
-  const also = hasRumble(one.hit) ? JSON.stringify(track.kick) : "";
+  const also = hasRumble(one.hit) ? JSON.stringify(kickOf(track).hit) : "";
   const { bpm, sample_rate } = track.sheet;
   return `${one.id} ${velocity} ${layer} ${one.gain_db} ${bpm} ${sample_rate} ${JSON.stringify(one.hit)} ${also}`;
 }

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo } from "react";
 import { api } from "../../api/client";
+import { BASS, bassIsLayers, partOf } from "../../api/parts";
 import type { TrackState } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { FULL_STRENGTH, hitsOf, PAD_CODES, strokeKey } from "./pads";
@@ -12,12 +13,12 @@ export function usePads(state: TrackState, velocity: number) {
   const play = useCallback(
     async (id: string, strength: number, layer: string | null = null, alone = false) => {
       // As it is stored: what is on its way to the store has no sound yet.
-      const one = hits.find((each) => each.id === id);
-      if (!one) return () => undefined;
+      const one = partOf(state.track, id);
+      if (!one || (id === BASS && !bassIsLayers(state.track))) return () => undefined;
       const get = () => api.stroke(state.id, state.revision, id, strength, 0, layer);
       return player.strike(strokeKey(state.track, one, strength, layer), get, alone).catch(() => () => undefined);
     },
-    [player, state.id, state.revision, state.track, hits],
+    [player, state.id, state.revision, state.track],
   );
 
   useEffect(() => {

@@ -1,3 +1,4 @@
+import { bassOf } from "../../api/parts";
 import type { SeparateSheet } from "../../api/types";
 import { bandName, figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
@@ -12,8 +13,8 @@ interface Props {
 export function AddUp({ phase, centres, fresh }: Props) {
   const editor = useEditor();
   if (!phase) return null;
-  const { bass_shift_ms, bass_inverted } = editor.track.mix;
-  const turned = bass_shift_ms !== 0 || bass_inverted;
+  const { shift_ms, inverted } = bassOf(editor.track);
+  const turned = shift_ms !== 0 || inverted;
   const way = [
     phase.shift_ms !== 0 &&
       `the bass ${figure(Math.abs(phase.shift_ms), "ms")} ${phase.shift_ms > 0 ? "later" : "earlier"}`,
@@ -24,10 +25,9 @@ export function AddUp({ phase, centres, fresh }: Props) {
       <div className="bench-head">
         <h3>How they add up</h3>
         <span className="soft">
-          sum re the sum of levels while the kick is there: 0 dB is perfect; correlation{" "}
+          how much of a perfect sum kick and bass reach while the kick sounds: 0 dB is all of it; correlation{" "}
           <span className="mono">{phase.now.correlation.toFixed(2)}</span>
-          {turned &&
-            ` (bass moved ${figure(bass_shift_ms, "ms", { sign: true })}${bass_inverted ? ", inverted" : ""})`}
+          {turned && ` (bass moved ${figure(shift_ms, "ms", { sign: true })}${inverted ? ", inverted" : ""})`}
         </span>
         <button
           type="button"

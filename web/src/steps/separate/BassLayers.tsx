@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
-import type { SeparateSheet } from "../../api/types";
+import { bassIsLayers, instrumentOf, withInstrument } from "../../api/parts";
+import type { Bass, SeparateSheet } from "../../api/types";
 import { ByPass } from "../../controls/ByPass";
 import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
@@ -16,35 +17,40 @@ interface Props {
 /** The bass as one sound or in layers: what each layer is, its level, and where it stays mono. */
 export function BassLayers({ layers, sides }: Props) {
   const editor = useEditor();
-  const { bass } = editor.track;
-  const set = (label: string, change: object, gesture?: string) =>
-    editor.edit(label, (track) => ({ ...track, bass: { ...track.bass, ...change } }), gesture);
+  const bass = instrumentOf(editor.track);
+  const set = (label: string, change: Partial<Bass>, gesture?: string) =>
+    editor.edit(label, (track) => withInstrument(track, change), gesture);
   // As one sound its low end is the source's own, and there is no level to take out.
-  const byPassed = (layer: string) => bass.layered || layer === "mid" || layer === "start";
-  const made = bass.source !== "recorded line";
-  const levels = (bass.layered ? ["sub_db", "upper_db"] : []).concat(made ? ["mid_db", "blip_db"] : []);
+  const byPassed = (layer: string) => !own && (bass.layered || layer === "mid" || layer === "start");
+  const own = bassIsLayers(editor.track);
+  const made = bass.source !== "recorded line" && !own;
+  const levels = (bass.layered && !own ? ["sub_db", "upper_db"] : []).concat(made ? ["mid_db", "blip_db"] : []);
   return (
     <section aria-label="Bass in layers">
       <div className="bench-head">
         <h3>Bass in layers</h3>
-        <Form.Check
-          type="switch"
-          id="bass-layered"
-          className="text-nowrap"
-          label="In layers"
-          checked={bass.layered}
-          onChange={() => set(bass.layered ? "Bass as one sound" : "Bass in layers", { layered: !bass.layered })}
-        />
+        {!own && (
+          <Form.Check
+            type="switch"
+            id="bass-layered"
+            className="text-nowrap"
+            label="In layers"
+            checked={bass.layered}
+            onChange={() => set(bass.layered ? "Bass as one sound" : "Bass in layers", { layered: !bass.layered })}
+          />
+        )}
         <span className="soft">
-          {bass.layered
-            ? "a plain sub below the crossover, the source above it; below the mono corner both sides are one"
-            : "one sound, low end and harmonics together; in layers the sub is plain and has its own level"}
+          {own
+            ? "layers of its own, with bands and chains, on its bench; below the mono corner both sides are one"
+            : bass.layered
+              ? "a plain sub below the crossover, the source above it; below the mono corner both sides are one"
+              : "one sound, low end and harmonics together; in layers the sub is plain and has its own level"}
         </span>
       </div>
       <ModelRulers
         model="Bass"
         values={bass}
-        only={[...(bass.layered ? ["cross_hz"] : []), ...levels, "width_pct", "mono_below_hz"]}
+        only={[...(bass.layered && !own ? ["cross_hz"] : []), ...levels, "width_pct", "mono_below_hz"]}
         tone="bass"
         onChange={(name, value, gesture) => set("Bass layer", { [name]: value }, gesture)}
       />

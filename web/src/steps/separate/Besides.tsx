@@ -4,7 +4,7 @@ import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 
 const ROW = 22;
-const LEFT = 150;
+const LEFT = 172;
 const RIGHT = 130;
 
 /** What making room changed besides the clearance: two bars against their limits, and what it took and added up to. */
@@ -69,7 +69,7 @@ export function Besides({ view }: { view: View }) {
                       x2={x(limit, row.most)}
                       y1={y + 1}
                       y2={y + 17}
-                      stroke="var(--kick)"
+                      stroke="var(--ink)"
                       strokeWidth={2}
                     />
                   ))}

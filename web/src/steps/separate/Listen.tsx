@@ -40,7 +40,7 @@ export function Listen({ view, held }: Props) {
         type="switch"
         id="band-alone"
         className="text-nowrap"
-        label="Band in the hand alone"
+        label="Hear a dragged move's band alone"
         checked={alone}
         onChange={() => setAlone(!alone)}
       />

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
+import { BASS } from "../../api/parts";
 import { figure, inBars } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
 import { SHORT_DB } from "../../proposals/ProposalTable";
@@ -8,8 +9,7 @@ import { useEditor } from "../../queries/editor";
 import { useMost } from "../../queries/parameters";
 import { lowGroupQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
-import { BASS, partName } from "../duck/duckedParts";
-import { hitsOf } from "../hits/pads";
+import { partName } from "../duck/duckedParts";
 import { earlier, type Low, withPart } from "./lowGroup";
 
 /** Several low parts at once: who has the room, how far each is over who gives way to it, and the cuts that make room. */
@@ -30,7 +30,7 @@ export function LowGroup() {
   const group = enough && low.parts.length >= 2 ? found.data : undefined;
   const set = (label: string, change: (now: Low) => Low) =>
     editor.edit(label, (now) => ({ ...now, low_group: change(now.low_group) }));
-  const all = ["kick", BASS, ...hitsOf(track).flatMap((one) => (one.id === "kick" ? [] : [one.id]))];
+  const all = track.parts.map((one) => one.id);
   return (
     <section aria-label="Low group">
       <div className="bench-head">
@@ -120,7 +120,9 @@ export function LowGroup() {
                     <th>Goal</th>
                     <th>Together</th>
                     <th>Worst at</th>
-                    <th />
+                    <th>
+                      <span className="visually-hidden">Acts</span>
+                    </th>
                   </tr>
                 </thead>
                 <tbody>
@@ -181,7 +183,9 @@ export function LowGroup() {
                     </th>
                     <th>At best</th>
                     <th>By</th>
-                    <th />
+                    <th>
+                      <span className="visually-hidden">Acts</span>
+                    </th>
                   </tr>
                 </thead>
                 <tbody>

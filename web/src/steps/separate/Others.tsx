@@ -23,7 +23,9 @@ export const Others = memo(function Others({ others, fresh }: { others: Separate
             <th>Costs</th>
             <th>High-pass</th>
             <th>Then left</th>
-            <th />
+            <th>
+              <span className="visually-hidden">Acts</span>
+            </th>
           </tr>
         </thead>
         <tbody>

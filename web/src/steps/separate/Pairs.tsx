@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
+import { BASS } from "../../api/parts";
 import type { Track } from "../../api/types";
 import { figure, inBars } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
@@ -11,8 +12,7 @@ import { useHeard } from "../../proposals/useHeard";
 import { useEditor } from "../../queries/editor";
 import { pairMapQuery, pairQuery } from "../../queries/queries";
 import { useRested } from "../../queries/useRested";
-import { BASS, partName } from "../duck/duckedParts";
-import { hitsOf } from "../hits/pads";
+import { partName } from "../duck/duckedParts";
 
 /** The highest zone has no upper edge. */
 const TOP_HZ = 16000;
@@ -153,11 +153,5 @@ export function Pairs() {
   );
 }
 
-const partsOf = (track: Track): string[] => [
-  "kick",
-  BASS,
-  ...hitsOf(track)
-    .filter((one) => one.id !== "kick")
-    .map((one) => one.id),
-];
+const partsOf = (track: Track): string[] => track.parts.map((one) => one.id);
 const other = (parts: string[], owner: string): string => parts.find((part) => part !== owner) ?? BASS;

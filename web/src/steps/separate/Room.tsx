@@ -36,7 +36,9 @@ export const Room = memo(function Room({ headroom, fresh }: { headroom: Separate
         <table className="plain" aria-label="Levels of kick and bass" style={{ maxWidth: 460 }}>
           <thead>
             <tr>
-              <th />
+              <th>
+                <span className="visually-hidden">Acts</span>
+              </th>
               <th>Peak</th>
               <th>Loudness</th>
               <th>Cost</th>

@@ -13,10 +13,11 @@ const planned = (share_pct: number): Command => ({ kind: "share", share_pct });
 
 type Point = ShareCurve["points"][number];
 
-const LEFT = 150;
-const RIGHT = 92;
-const ROW = 26;
 const TOP = 8;
+/** Where its rows are named: beside them, or over them where it is narrow. */
+const WIDE = { left: 172, right: 92, row: 26, over: false };
+const NARROW = { left: 8, right: 66, row: 28, over: true };
+const NARROW_PX = 480;
 const SCALE = 26;
 const STEP_PCT = 5;
 /** A hand on the keys has rested after this. */
@@ -57,13 +58,6 @@ export function Shares({ yields }: { yields: "kick" | "bass" }) {
     <section aria-label="Share of the carve">
       <div className="bench-head">
         <h3>Share of the carve</h3>
-        <span className="soft">
-          {curve
-            ? `of the ${figure(Math.abs(curve.goal_db - curve.before_db), "dB")} that are lacking; ducking takes the rest`
-            : found.data === null
-              ? "nothing is lacking that could be shared"
-              : "weighing every share…"}
-        </span>
         {curve && (
           <button
             type="button"
@@ -72,9 +66,16 @@ export function Shares({ yields }: { yields: "kick" | "bass" }) {
             title={`A duck lasts ${figure(curve.active_pct, "%")} of the time, a cut all of it`}
             onClick={() => editor.send(planned(Math.round(curve.cheapest_pct)), "Share of the carve")}
           >
-            Take the cheapest, {Math.round(curve.cheapest_pct)} %
+            Cheapest: {Math.round(curve.cheapest_pct)} %
           </button>
         )}
+      </div>
+      <div className="small soft">
+        {curve
+          ? `of the ${figure(Math.abs(curve.goal_db - curve.before_db), "dB")} that are lacking; ducking takes the rest`
+          : found.data === null
+            ? "nothing is lacking that could be shared"
+            : "weighing every share…"}
       </div>
       {curve && (
         <Plot
@@ -100,9 +101,11 @@ function Plot({ curve, stored, fresh }: { curve: ShareCurve; stored: number; fre
   // What was asked for has come: the hand lets go.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when what is stored changes
   useEffect(() => setInHand(null), [stored]);
-  const span = width - LEFT - RIGHT;
-  const x = (pct: number) => LEFT + (pct / 100) * span;
-  const height = TOP + rows.length * ROW + SCALE;
+  const form = width < NARROW_PX ? NARROW : WIDE;
+  const span = width - form.left - form.right;
+  const x = (pct: number) => form.left + (pct / 100) * span;
+  const foot = TOP + rows.length * form.row;
+  const height = foot + SCALE;
   const take = (pct: number) => {
     clearTimeout(timer.current);
     if (pct === stored && editor.track.carve.aim > 0) setInHand(null);
@@ -111,7 +114,7 @@ function Plot({ curve, stored, fresh }: { curve: ShareCurve; stored: number; fre
   const hold = (pct: number) => setInHand(Math.min(100, Math.max(0, Math.round(pct))));
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     const rect = event.currentTarget.getBoundingClientRect();
-    hold(((event.clientX - rect.left - LEFT) / span) * 100);
+    hold(((event.clientX - rect.left - form.left) / span) * 100);
   };
   const key = (event: KeyboardEvent) => {
     const step = event.shiftKey ? 1 : STEP_PCT;
@@ -159,14 +162,23 @@ function Plot({ curve, stored, fresh }: { curve: ShareCurve; stored: number; fre
       >
         <svg width={width} height={height} aria-hidden="true">
           {rows.map((row, index) => (
-            <Row key={row.name} row={row} points={points} share={share} top={TOP + index * ROW} x={x} width={width} />
+            <Row
+              key={row.name}
+              row={row}
+              points={points}
+              share={share}
+              top={TOP + index * form.row}
+              x={x}
+              form={form}
+              width={width}
+            />
           ))}
           {limited && (
             <rect
               x={x(limited.share_pct)}
               y={TOP}
               width={x(100) - x(limited.share_pct)}
-              height={rows.length * ROW}
+              height={foot - TOP}
               fill="var(--soft)"
               opacity={0.1}
             >
@@ -177,26 +189,27 @@ function Plot({ curve, stored, fresh }: { curve: ShareCurve; stored: number; fre
             x1={x(curve.cheapest_pct)}
             x2={x(curve.cheapest_pct)}
             y1={TOP}
-            y2={TOP + rows.length * ROW + 5}
+            y2={foot + 5}
             stroke="var(--soft)"
             strokeDasharray="3 3"
           >
             <title>The share that costs least</title>
           </line>
           {[0, 25, 50, 75, 100].map((pct) => (
-            <text key={pct} x={x(pct)} y={height - 3} textAnchor="middle">
-              {pct === 0 ? "duck alone" : pct === 100 ? "carve alone" : `${pct} %`}
+            <text key={pct} x={x(pct)} y={height - 3} textAnchor={form.over && pct === 0 ? "start" : "middle"}>
+              {pct === 0
+                ? form.over
+                  ? "duck"
+                  : "duck alone"
+                : pct === 100
+                  ? form.over
+                    ? "carve"
+                    : "carve alone"
+                  : `${pct} %`}
             </text>
           ))}
-          <line
-            x1={x(share)}
-            x2={x(share)}
-            y1={TOP}
-            y2={TOP + rows.length * ROW}
-            stroke="var(--ink)"
-            strokeWidth={1.5}
-          />
-          <path d={`M${x(share)} ${TOP + rows.length * ROW}l6 9h-12z`} fill="var(--ink)" />
+          <line x1={x(share)} x2={x(share)} y1={TOP} y2={foot} stroke="var(--ink)" strokeWidth={1.5} />
+          <path d={`M${x(share)} ${foot}l6 9h-12z`} fill="var(--ink)" />
         </svg>
       </div>
       <p className="small soft mb-1">
@@ -218,27 +231,34 @@ interface RowProps {
   share: number;
   top: number;
   x: (pct: number) => number;
+  form: typeof WIDE;
   width: number;
 }
 
 /** One figure along the share, with what it is where the hand is. */
-function Row({ row, points, share, top, x, width }: RowProps) {
+function Row({ row, points, share, top, x, form, width }: RowProps) {
   const values = points.map((one) => row.of(one) ?? 0);
   const low = Math.min(0, ...values);
   const high = Math.max(0, ...values);
   const span = Math.max(high - low, row.least);
-  const y = (value: number) => top + 3 + ((high - value) / span) * (ROW - 7);
+  const y = (value: number) => top + 3 + ((high - value) / span) * (form.row - 7);
   const line = points.map((one, i) => `${x(one.share_pct).toFixed(1)} ${y(values[i] ?? 0).toFixed(1)}`).join("L");
   const now = between(points, share, row.of);
   return (
     <g>
-      <text x={LEFT - 10} y={top + ROW / 2 + 4} textAnchor="end">
-        {row.name}
-      </text>
+      {form.over ? (
+        <text x={x(0)} y={top + 10} className="over-lines">
+          {row.name}
+        </text>
+      ) : (
+        <text x={form.left - 10} y={top + form.row / 2 + 4} textAnchor="end">
+          {row.name}
+        </text>
+      )}
       <line x1={x(0)} x2={x(100)} y1={y(0)} y2={y(0)} stroke="var(--line)" />
       <path d={`M${line}`} fill="none" stroke="var(--room)" strokeWidth={2} />
       <circle cx={x(share)} cy={y(now)} r={3.5} fill="var(--room)" />
-      <text x={width - RIGHT + 14} y={top + ROW / 2 + 4} className="strong">
+      <text x={width - form.right + (form.over ? 6 : 14)} y={top + form.row / 2 + 4} className="strong">
         {figure(now, row.unit, row.sign ? { sign: true } : {})}
       </text>
     </g>

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import type { SeparateSheet, Track } from "../../api/types";
+import { BASS, bassOf, withPart } from "../../api/parts";
+import type { Part, SeparateSheet } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { ModelRulers } from "../../controls/ModelRulers";
@@ -9,7 +10,7 @@ import { useProposals } from "../../proposals/useProposals";
 import { useEditor } from "../../queries/editor";
 import { useChoices } from "../../queries/parameters";
 
-type Held = Track["steady"];
+type Held = Part["steady"];
 
 const RULERS: Record<Held["hold"], string[]> = {
   off: [],
@@ -25,10 +26,15 @@ export function Steady({ evenness }: { evenness: SeparateSheet["evenness"] }) {
   const [open, setOpen] = useState(false);
   const editor = useEditor();
   const { found, trouble, hear, take, heard, taken } = useProposals("evening", open);
-  const { steady, limits } = editor.track;
+  const { limits } = editor.track;
+  const { steady } = bassOf(editor.track);
   const holds = useChoices("Steady", "hold") as Held["hold"][];
   const set = (change: Partial<Held>, gesture?: string) =>
-    editor.edit("Steady bass", (track) => ({ ...track, steady: { ...track.steady, ...change } }), gesture);
+    editor.edit(
+      "Steady bass",
+      (track) => withPart(track, BASS, (one) => ({ ...one, steady: { ...one.steady, ...change } })),
+      gesture,
+    );
   const rows = [
     { id: NOW, title: "As it is", settings: steady.hold === "off" ? "" : steady.hold, measured: evenness },
     ...(open ? (found.data ?? []) : []),

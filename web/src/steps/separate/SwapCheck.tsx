@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
+import { othersOf } from "../../api/parts";
 import type { Hit, Sheet, Swap, SwapView } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure, pretty } from "../../controls/figures";
@@ -46,7 +47,7 @@ export function SwapCheck() {
       name: `${one.name} (to start from)`,
       hit: one.hit,
     })),
-    ...track.kit
+    ...othersOf(track)
       .filter((one) => one.role !== "rumble" && one.role !== "context")
       .map((one) => ({ id: one.id, name: one.name, hit: one.hit })),
   ];

@@ -1,27 +1,34 @@
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
+import { BASS, bassOf, instrumentOf, kickOf } from "../../api/parts";
 import type { Stroke } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure, plainName, pretty } from "../../controls/figures";
+import { AXIS_LEFT, AXIS_RIGHT, axisBeat, axisX, barBeat } from "../../plots/axis";
+import { BeatNames, Playhead, useTimeAxis } from "../../plots/timeAxis";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { newGesture } from "../../queries/gesture";
 import { useDefinition } from "../../queries/parameters";
-import { BASS, partName } from "../duck/duckedParts";
+import { partName } from "../duck/duckedParts";
 import { hitsOf, withHit } from "../hits/pads";
-import { barsUsed, CELL, filled, kept, PLAIN, rowsOf, snap } from "./grid";
+import { BarTools } from "./BarTools";
+import { CELL, kept, PLAIN, rowsOf, snap } from "./grid";
 import { HIT_ROW, HitRows, type Picked } from "./HitRows";
 import { doublesOf, type LineNote, lineParts, playedNotes, withNotes } from "./line";
+import { NoteCursor } from "./NoteCursor";
 import { NoteRulers } from "./NoteRulers";
 import { PartLine } from "./PartLine";
+import { RowHeads } from "./RowHeads";
 import { StrokeRulers } from "./StrokeRulers";
 
-const LEFT = 74;
-const RIGHT = 8;
+const LEFT = AXIS_LEFT;
+const RIGHT = AXIS_RIGHT;
 const ROW = 17;
 const LOWEST = 26;
 const HIGHEST = 41;
 const EDGE_PX = 7;
-const NARROWEST_PX = 24;
+/** A line may be looked at so many octaves up and down. */
+const MOST_OCTAVES = 4;
 
 interface Drag {
   index: number;
@@ -48,16 +55,13 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const editor = useEditor();
   const { track } = editor;
   const beats = track.sheet.bars * 4;
-  const [follow, seen] = useWidth(840);
-  // A long loop is wider than the page and scrolls under its names.
-  const width = Math.max(seen, LEFT + RIGHT + beats * NARROWEST_PX);
-  const [scrolled, setScrolled] = useState(0);
+  const [follow, width] = useWidth(840);
+  const axis = useTimeAxis();
   const [selected, setSelected] = useState<number | null>(null);
   const [picked, setPicked] = useState<Picked | null>(null);
   const drag = useRef<Drag | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const hits = useMemo(() => hitsOf(track), [track]);
-  const used = barsUsed(track);
   const top = hits.length * HIT_ROW + 2;
   const [every, setEvery] = useState(false);
   const parts = lineParts(track);
@@ -70,19 +74,21 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   // The key goes on in every octave, also where the ladder draws no rung.
   const inKey = useMemo(() => new Set(rungs.map((rung) => rung.note % 12)), [rungs]);
   // Around where the line is: a bass low, anything else where it has been written.
-  const octaves = part === BASS || !line.length ? 0 : Math.round((middleOf(line) - (LOWEST + HIGHEST) / 2) / 12);
+  const [shift, setShift] = useState(0);
+  const around = part === BASS || !line.length ? 0 : Math.round((middleOf(line) - (LOWEST + HIGHEST) / 2) / 12);
+  const octaves = around + shift;
   const ladder = rungsAt(inKey, LOWEST + 12 * octaves, HIGHEST + 12 * octaves);
   const rows = rowsOf(ladder, line, LOWEST + 12 * octaves, HIGHEST + 12 * octaves, every ? all : null);
   const others = parts.filter((one) => one !== part).flatMap((one) => playedNotes(track, one));
   const height = top + rows.length * ROW + 16;
-  const x = (at: number) => LEFT + (at / beats) * (width - LEFT - RIGHT);
+  const x = axisX(axis, width);
   const y = (note: number) => top + 4 + rows.indexOf(note) * ROW;
 
   const place = (event: PointerEvent): { beats: number; row: number; hits: boolean } => {
     const rect = svg.current?.getBoundingClientRect();
     const px = event.clientX - (rect?.left ?? 0);
     const py = event.clientY - (rect?.top ?? 0);
-    const at = ((px - LEFT) / (width - LEFT - RIGHT)) * beats;
+    const at = axisBeat(axis, width)(px);
     const row = Math.floor((py - top - 4) / ROW);
     return { beats: at, row: Math.min(rows.length - 1, Math.max(0, row)), hits: py < top };
   };
@@ -104,7 +110,7 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   const down = (event: PointerEvent<SVGSVGElement>) => {
     if (event.button !== 0) return;
     const at = place(event);
-    if (at.beats < 0 || at.beats >= beats || at.hits || linked) return;
+    if (at.beats < axis.from || at.beats >= axis.to || at.hits || linked) return;
     const note = rows[at.row] as number;
     const found = line.findIndex(
       (one) => one.note === note && at.beats >= one.at_beats && at.beats < one.at_beats + one.length_beats,
@@ -152,6 +158,8 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
     const change = changes[event.key];
     if (change) setNote(index, change);
     else if (event.key === "Delete" || event.key === "Backspace") remove(index);
+    else if (event.key === "Enter" || event.key === "Escape")
+      svg.current?.querySelector<SVGElement>("[data-testid=note-cursor]")?.focus();
     else return;
     event.preventDefault();
   };
@@ -164,7 +172,9 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
   return (
     <>
       <div className="bench-head">
-        <h3>Pattern</h3>
+        <h3 title="A press adds a stroke or a note; drag a note to move it, its right edge to lengthen it, a stroke up or down for strength; Shift-press picks a stroke; Delete removes">
+          Pattern
+        </h3>
         {/* Always there, so that nothing below moves when they can be used. */}
         <span className="together align-items-end ms-auto">
           <Choice
@@ -176,17 +186,19 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
               setSelected(null);
             }}
           />
-          <button
-            type="button"
-            className="btn btn-plain"
-            title="Copies what is there to the end of the loop, as one step"
-            disabled={used === 0 || used >= track.sheet.bars}
-            onClick={() => editor.edit("Repeat the pattern", filled)}
-          >
-            {used > 0 && used < track.sheet.bars && used > 1
-              ? `Repeat the first ${used} bars`
-              : "Repeat the first bar"}
-          </button>
+          <BarTools />
+          {([1, -1] as const).map((by) => (
+            <button
+              key={by}
+              type="button"
+              className="btn btn-plain"
+              disabled={Math.abs(shift + by) > MOST_OCTAVES}
+              title={`Rows an octave ${by > 0 ? "higher" : "lower"}; notes that are written stay in sight`}
+              onClick={() => setShift(shift + by)}
+            >
+              Octave {by > 0 ? "up" : "down"}
+            </button>
+          ))}
           <button
             type="button"
             className="btn btn-plain"
@@ -206,21 +218,14 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
           </button>
         </span>
       </div>
-      <p className="soft mb-2">
-        Click to add; drag a note to move it, its right edge to lengthen it, a stroke up or down for strength;
-        Shift-click picks a stroke; Delete removes.
-      </p>
-      <div
-        ref={follow}
-        style={{ overflowX: "auto" }}
-        onScroll={(event) => setScrolled(event.currentTarget.scrollLeft)}
-      >
+      <div ref={follow} className="position-relative">
+        <RowHeads hits={hits} />
         <svg
           ref={svg}
           width={width}
           height={height}
           role="group"
-          aria-label={`Pattern of ${track.sheet.bars} bars: ${track.kick_at_beats.length} kicks, ${track.bass_notes.length} bass notes`}
+          aria-label={`Pattern of ${track.sheet.bars} bars: ${kickOf(track).strokes.length} kicks, ${bassOf(track).notes.length} bass notes`}
           style={{ touchAction: "none" }}
           onPointerDown={down}
           onPointerMove={move}
@@ -244,83 +249,89 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
               </g>
             );
           })}
-          {Array.from({ length: beats + 1 }, (_, beat) => (
-            <g key={beat}>
-              <line
-                x1={x(beat)}
-                x2={x(beat)}
-                y1={0}
-                y2={height - 14}
-                stroke={beat % 4 === 0 ? "var(--soft)" : "var(--line)"}
-              />
-              {beat < beats && (beats <= 16 || beat % 4 === 0) && (
-                <text x={x(beat) + 2} y={height - 3}>
-                  {Math.floor(beat / 4) + 1}.{(beat % 4) + 1}
-                </text>
-              )}
-            </g>
+          {Array.from({ length: axis.to - axis.from + 1 }, (_, i) => axis.from + i).map((beat) => (
+            <line
+              key={beat}
+              x1={x(beat)}
+              x2={x(beat)}
+              y1={0}
+              y2={height - 14}
+              stroke={beat % 4 === 0 ? "var(--soft)" : "var(--line)"}
+            />
           ))}
-          <HitRows
-            hits={hits}
-            beats={beats}
-            x={x}
-            picked={picked}
-            onPick={(now) => {
-              setPicked(now);
-              setSelected(null);
-            }}
-            onStrokes={setStrokes}
-          />
-          {others.map((note, index) =>
-            note.at_beats >= beats || !rows.includes(note.note) ? null : (
-              <rect
-                key={`other-${note.at_beats}-${note.note}-${index}`}
-                pointerEvents="none"
-                x={x(note.at_beats) + 0.5}
-                y={y(note.note) + 5}
-                width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
-                height={ROW - 10}
-                rx={2.5}
-                fill="none"
-                stroke="var(--soft)"
-              />
-            ),
-          )}
-          {line.map((note, index) =>
-            note.at_beats >= beats || !rows.includes(note.note) ? null : (
-              <rect
-                key={`${note.at_beats}-${note.note}-${index}`}
-                role="button"
-                tabIndex={0}
-                aria-label={`${partName(track, part)} ${name(note.note)}${outside(note.note) ? ", outside the key," : ""} on beat ${note.at_beats + 1}, ${figure(note.length_beats, "beats")}`}
-                x={x(note.at_beats) + 0.5}
-                y={y(note.note) + 2}
-                width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
-                height={ROW - 4}
-                rx={2.5}
-                fill={outside(note.note) ? "var(--card)" : "var(--bass)"}
-                stroke={selected === index ? "var(--ink)" : outside(note.note) ? "var(--bass)" : "none"}
-                strokeWidth={2}
-                style={{ cursor: "grab" }}
-                onFocus={() => setSelected(index)}
-                onDoubleClick={() => remove(index)}
-                onKeyDown={(event) => key(event, index)}
-              />
-            ),
-          )}
-          <g transform={`translate(${scrolled} 0)`} pointerEvents="none">
-            <rect width={LEFT} height={height} fill="var(--paper)" />
-            {hits.map((one, row) => (
-              <text
-                key={one.id}
-                x={LEFT - 6}
-                y={row * HIT_ROW + 16}
-                textAnchor="end"
-                className={row === 0 ? "strong" : ""}
-              >
-                {one.name.toLowerCase().slice(0, 10)}
-              </text>
-            ))}
+          <clipPath id="grid-in-sight">
+            <rect x={LEFT} y={0} width={Math.max(0, width - LEFT - RIGHT)} height={height} />
+          </clipPath>
+          <g clipPath="url(#grid-in-sight)">
+            <HitRows
+              hits={hits}
+              beats={beats}
+              x={x}
+              picked={picked}
+              onPick={(now) => {
+                setPicked(now);
+                setSelected(null);
+              }}
+              onStrokes={setStrokes}
+            />
+            {others.map((note, index) =>
+              note.at_beats >= beats || !rows.includes(note.note) ? null : (
+                <rect
+                  key={`other-${note.at_beats}-${note.note}-${index}`}
+                  pointerEvents="none"
+                  x={x(note.at_beats) + 0.5}
+                  y={y(note.note) + 5}
+                  width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
+                  height={ROW - 10}
+                  rx={2.5}
+                  fill="none"
+                  stroke="var(--soft)"
+                />
+              ),
+            )}
+            {line.map((note, index) =>
+              note.at_beats >= beats || !rows.includes(note.note) ? null : (
+                <rect
+                  key={`${note.at_beats}-${note.note}-${index}`}
+                  role="button"
+                  tabIndex={-1}
+                  data-note={index}
+                  aria-label={`${partName(track, part)} ${name(note.note)}${outside(note.note) ? ", outside the key," : ""} at ${barBeat(note.at_beats)}, ${figure(note.length_beats, "beats")}`}
+                  x={x(note.at_beats) + 0.5}
+                  y={y(note.note) + 2}
+                  width={Math.max(3, x(Math.min(beats, note.at_beats + note.length_beats)) - x(note.at_beats) - 1)}
+                  height={ROW - 4}
+                  rx={2.5}
+                  fill={outside(note.note) ? "var(--card)" : "var(--bass)"}
+                  stroke={selected === index ? "var(--ink)" : outside(note.note) ? "var(--bass)" : "none"}
+                  strokeWidth={2}
+                  style={{ cursor: "grab" }}
+                  onFocus={() => setSelected(index)}
+                  onDoubleClick={() => remove(index)}
+                  onKeyDown={(event) => key(event, index)}
+                />
+              ),
+            )}
+            <NoteCursor
+              key={part}
+              rows={rows}
+              line={line}
+              beats={beats}
+              name={name}
+              part={partName(track, part)}
+              x={x}
+              y={y}
+              row={ROW}
+              onAdd={(note, at) => {
+                if (linked) return;
+                const made = kept({ at_beats: at, length_beats: CELL, note, ...PLAIN }, beats);
+                setNotes(`Add ${partName(track, part).toLowerCase()} note`, (notes) => [...notes, made]);
+              }}
+              onPick={(index) => svg.current?.querySelector<SVGElement>(`[data-note="${index}"]`)?.focus()}
+            />
+          </g>
+          <BeatNames width={width} y={height - 3} />
+          <g pointerEvents="none">
             {rows.map((note) => (
               <text
                 key={note}
@@ -334,12 +345,13 @@ export function BeatGrid({ rungs }: { rungs: Rung[] }) {
             ))}
           </g>
         </svg>
+        <Playhead width={width} top={0} height={height - 14} />
       </div>
       {selected !== null && line[selected] && !linked && (
         <NoteRulers
           note={line[selected]}
           name={name(line[selected].note)}
-          recorded={part === BASS && track.bass.source === "recorded line"}
+          recorded={part === BASS && instrumentOf(track).source === "recorded line"}
           onChange={(change, gesture) => setNote(selected, change, gesture)}
         />
       )}

@@ -1,9 +1,9 @@
 import { Form } from "react-bootstrap";
-import type { KitHit } from "../../api/types";
+import { othersOf } from "../../api/parts";
+import type { Part } from "../../api/types";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
-import { LoadButton } from "../../takes/LoadButton";
 import { withoutHit } from "../duck/duckedParts";
 import { withHit } from "../hits/pads";
 
@@ -12,14 +12,14 @@ export function Context() {
   const editor = useEditor();
   const longestMs = useDefinition("Take").length_ms?.maximum;
   const longest = longestMs ? ` (up to ${longestMs / 1000} s)` : "";
-  const stems = editor.track.kit.filter((one) => one.role === "context");
-  const change = (id: string, label: string, edit: (one: KitHit) => KitHit, gesture?: string) =>
+  const stems = othersOf(editor.track).filter((one) => one.role === "context");
+  const change = (id: string, label: string, edit: (one: Part) => Part, gesture?: string) =>
     editor.edit(label, (track) => withHit(track, id, edit), gesture);
-  const begin = (one: KitHit) => {
+  const begin = (one: Part) => {
     const source = one.hit.layers[0]?.source;
     return source?.engine === "take" ? source.begin_ms : null;
   };
-  const from = (one: KitHit, begin_ms: number): KitHit => ({
+  const from = (one: Part, begin_ms: number): Part => ({
     ...one,
     hit: {
       ...one.hit,
@@ -37,9 +37,6 @@ export function Context() {
             ? "plays along in every step and counts in the levels; it is not delivered"
             : `load stems or a loop of it${longest} to hear and measure the low end in its place`}
         </span>
-        <span className="ms-auto">
-          <LoadButton />
-        </span>
       </div>
       {stems.map((one) => (
         <div key={one.id} className="d-flex gap-3 align-items-center mb-1">
@@ -48,7 +45,7 @@ export function Context() {
           </span>
           <div style={{ flex: 1 }}>
             <Ruler
-              model="KitHit"
+              model="Part"
               name="gain_db"
               label={`Level of ${one.name}`}
               value={one.gain_db}

@@ -1,11 +1,12 @@
 import { useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
+import { BASS } from "../../api/parts";
 import type { FileKey, Sheet } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
-import { BASS, partName } from "../duck/duckedParts";
+import { partName } from "../duck/duckedParts";
 import { strokeAt } from "../hits/pads";
 import { lineParts, withLine } from "./line";
 import { proposed } from "./roots";

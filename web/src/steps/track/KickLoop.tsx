@@ -1,4 +1,5 @@
 import { Form } from "react-bootstrap";
+import { KICK, kickOf, withPart } from "../../api/parts";
 import { BarsChoice } from "../../controls/BarsChoice";
 import { Ruler } from "../../controls/Ruler";
 import { useEditor } from "../../queries/editor";
@@ -7,11 +8,15 @@ import { LoopStrokes } from "./LoopStrokes";
 /** The kick as a recorded loop: from where it plays, fitted or not, and its strokes read anew. */
 export function KickLoop() {
   const editor = useEditor();
-  const { kick_loop: loop, kick_at_beats: strokes } = editor.track;
+  const { loop, strokes } = kickOf(editor.track);
   if (!loop.take) return null;
   const { take } = loop;
   const set = (label: string, change: Partial<typeof loop>, gesture?: string) =>
-    editor.edit(label, (track) => ({ ...track, kick_loop: { ...track.kick_loop, ...change } }), gesture);
+    editor.edit(
+      label,
+      (track) => withPart(track, KICK, (one) => ({ ...one, loop: { ...one.loop, ...change } })),
+      gesture,
+    );
   const read = (fit_bars: number | null) =>
     editor.send({ kind: "kick-loop", take, begin_ms: loop.begin_ms, fit_bars }, "Read the kicks again");
   return (

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { figure } from "../../controls/figures";
+import { barBeat } from "../../plots/axis";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { kickLoopQuery } from "../../queries/queries";
@@ -32,7 +33,7 @@ export function LoopStrokes() {
       </svg>
       {read.strokes.map((one) => {
         const sure = figure(100 * one.confidence, "%");
-        const at = figure(one.at_beats + 1, "");
+        const at = barBeat(one.at_beats);
         return (
           <button
             key={one.at_s}
@@ -40,8 +41,8 @@ export function LoopStrokes() {
             className={`loop-stroke ${one.on ? "on" : ""}`}
             style={{ left: left(one.at_beats), height: HEIGHT }}
             aria-pressed={one.on}
-            aria-label={`Kick on beat ${at}, ${sure} sure`}
-            title={`Beat ${at}: ${sure} sure it is a kick; press to ${one.on ? "take it away" : "write it"}`}
+            aria-label={`Kick at ${at}, ${sure} sure`}
+            title={`${at}: ${sure} sure it is a kick; press to ${one.on ? "take it away" : "write it"}`}
             disabled={editor.busy !== null}
             onClick={() =>
               editor.send(

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { BASS, othersOf, withPart } from "../../api/parts";
 import { Choice } from "../../controls/Choice";
 import { figure, pretty } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
 import { partLineQuery } from "../../queries/queries";
-import { BASS, partName } from "../duck/duckedParts";
+import { partName } from "../duck/duckedParts";
 import { doublesOf, lineParts, playedNotes } from "./line";
 import { PlayIn } from "./PlayIn";
 
@@ -22,7 +23,7 @@ export function PartLine({ part, inKey }: { part: string; inKey: Set<number> }) 
   const [turns, setTurns] = useState<number[] | null>(null);
   const [octaves, setOctaves] = useState(0);
   const ready = settled === state && editor.busy === null;
-  const stored = settled.track.kit.some((one) => one.id === part);
+  const stored = othersOf(settled.track).some((one) => one.id === part);
   const found = useQuery({ ...partLineQuery(settled.id, settled.revision, part), enabled: part !== BASS && stored });
   if (part === BASS) return <PlayIn key={part} part={part} unpitched={false} inKey={inKey} />;
   const name = partName(track, part);
@@ -100,10 +101,7 @@ export function PartLine({ part, inKey }: { part: string; inKey: Set<number> }) 
               className="btn btn-plain"
               title="Back to the strokes it had before"
               onClick={() =>
-                editor.edit("Double no longer", (now) => ({
-                  ...now,
-                  kit: now.kit.map((one) => (one.id === part ? { ...one, doubles: null } : one)),
-                }))
+                editor.edit("Double no longer", (now) => withPart(now, part, (one) => ({ ...one, doubles: null })))
               }
             >
               Double no longer

@@ -1,10 +1,11 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
+import { BASS, instrumentOf } from "../../api/parts";
 import { Choice } from "../../controls/Choice";
 import { plainName } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { useDefinition } from "../../queries/parameters";
-import { BASS, partName } from "../duck/duckedParts";
+import { partName } from "../duck/duckedParts";
 import { strokeAt, withHit } from "../hits/pads";
 import { doublesOf, withLine } from "./line";
 import { gainOfStrength, KEY_CODES, keyLabel, rootOf, type Struck, within, written } from "./playIn";
@@ -41,7 +42,7 @@ export function PlayIn({ part, unpitched, inKey }: Props) {
   const [first, setFirst] = useState(12 * Math.floor(rootOf(sheet.tonic) / 12));
   const beats = sheet.bars * 4;
   const linked = doublesOf(track, part) !== null;
-  const recorded = part === BASS && track.bass.source === "recorded line";
+  const recorded = part === BASS && instrumentOf(track).source === "recorded line";
 
   const take = useCallback(
     (played: Struck[]) => {

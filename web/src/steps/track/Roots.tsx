@@ -2,13 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
+import { BASS, KICK } from "../../api/parts";
 import { figure, pretty } from "../../controls/figures";
 import { Pending } from "../../controls/Pending";
 import { useHeard } from "../../proposals/useHeard";
 import { useEditor } from "../../queries/editor";
 import { rootsQuery } from "../../queries/queries";
-import { BASS, partName } from "../duck/duckedParts";
-import { hitsOf } from "../hits/pads";
+import { partName } from "../duck/duckedParts";
 import { barRoots, NAMES, proposed, withRoot } from "./roots";
 
 /** Root of each bar's chord: typed, or proposed from a part and heard against it; the line put on it under every kick. */
@@ -17,7 +17,7 @@ export function Roots() {
   const { settled, state, track } = editor;
   const { sheet } = track;
   const [from, setFrom] = useState<string | null>(null);
-  const parts = [BASS, ...hitsOf(track).flatMap((one) => (one.id === "kick" ? [] : [one.id]))];
+  const parts = track.parts.flatMap((one) => (one.id === KICK ? [] : [one.id]));
   const asked = from !== null && parts.includes(from) ? from : null;
   const found = useQuery({
     ...rootsQuery(settled.id, settled.revision, asked ?? BASS),

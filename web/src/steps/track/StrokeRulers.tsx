@@ -1,9 +1,9 @@
-import type { KitHit, Stroke } from "../../api/types";
+import type { Part, Stroke } from "../../api/types";
 import { Ruler } from "../../controls/Ruler";
 import type { Picked } from "./HitRows";
 
 interface Props {
-  hits: KitHit[];
+  hits: Part[];
   picked: Picked;
   onStrokes: (id: string, label: string, change: (strokes: Stroke[]) => Stroke[], gesture?: string) => void;
 }

@@ -1,5 +1,5 @@
-import type { BassNote, KitHit, Stroke, Track } from "../../api/types";
-import { BASS } from "../duck/duckedParts";
+import { BASS, bassOf, othersOf, withPart } from "../../api/parts";
+import type { BassNote, Part, Stroke, Track } from "../../api/types";
 import { hitsOf, strokeAt, withHit } from "../hits/pads";
 
 /** A note of any part's line as the grid draws it; of a hit with the stroke it is. */
@@ -12,12 +12,12 @@ const OPEN_BEATS = 1;
 /** Parts that may have a line: the bass, and every hit that is no stem of the rest, the kick, or made of it. */
 export const lineParts = (track: Track): string[] => [
   BASS,
-  ...track.kit.flatMap((one) => (one.role === "context" || one.role === "rumble" ? [] : [one.id])),
+  ...othersOf(track).flatMap((one) => (one.role === "context" || one.role === "rumble" ? [] : [one.id])),
 ];
 
 /** Whose line a part plays, where that is not its own. */
-export const doublesOf = (track: Track, part: string): KitHit["doubles"] =>
-  track.kit.find((one) => one.id === part)?.doubles ?? null;
+export const doublesOf = (track: Track, part: string): Part["doubles"] =>
+  othersOf(track).find((one) => one.id === part)?.doubles ?? null;
 
 const asNote = (stroke: Stroke): LineNote => ({
   at_beats: stroke.at_beats,
@@ -38,7 +38,7 @@ const asStroke = ({ stroke, at_beats, length_beats, note, slide_ms, bend_cents }
 
 /** Notes that a part has written: its own, also while it doubles another's. */
 export function notesOf(track: Track, part: string): LineNote[] {
-  if (part === BASS) return track.bass_notes;
+  if (part === BASS) return bassOf(track).notes;
   const strokes = hitsOf(track).find((one) => one.id === part)?.strokes ?? [];
   return strokes.filter((one) => one.note != null).map(asNote);
 }
@@ -69,7 +69,7 @@ export function withLine(track: Track, part: string, notes: LineNote[], replace:
 
 /** The track with a part's notes changed; of a hit no two strokes may be at one place, and such a change is none. */
 export function withNotes(track: Track, part: string, change: (notes: LineNote[]) => LineNote[]): Track {
-  if (part === BASS) return { ...track, bass_notes: change(track.bass_notes) };
+  if (part === BASS) return withPart(track, BASS, (one) => ({ ...one, notes: change(one.notes) }));
   return withHit(track, part, (one) => {
     const plain = one.strokes.filter((stroke) => stroke.note == null);
     const strokes = [...plain, ...change(notesOf(track, part)).map(asStroke)];

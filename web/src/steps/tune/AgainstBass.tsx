@@ -68,7 +68,9 @@ export const AgainstBass = memo(function AgainstBass({ line, fresh }: Props) {
               <th>Overlap</th>
               <th>Both together</th>
               <th>Verdict</th>
-              <th />
+              <th>
+                <span className="visually-hidden">Acts</span>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -1,3 +1,4 @@
+import { instrumentOf } from "../../api/parts";
 import type { Line } from "../../api/types";
 import { figure, pretty } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
@@ -11,7 +12,7 @@ interface Props {
 export function NoteMap({ line, fresh }: Props) {
   const editor = useEditor();
   if (line.notes.length === 0) return null;
-  const recorded = editor.track.bass.source === "recorded note";
+  const recorded = instrumentOf(editor.track).source === "recorded note";
   return (
     <section aria-label="Notes of the line">
       <div className="bench-head">

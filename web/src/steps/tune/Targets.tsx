@@ -34,32 +34,26 @@ export const Targets = memo(function Targets({ hit, way, fresh }: Props) {
         <thead>
           <tr>
             <th>Note</th>
-            <th>Frequency</th>
-            <th>Move</th>
-            <th>{speed ? "New length" : "Length by speed"}</th>
-            <th>From the bass</th>
-            <th>Why</th>
-            <th />
+            <th>Move, and why</th>
+            <th>
+              <span className="visually-hidden">Acts</span>
+            </th>
           </tr>
         </thead>
         <tbody>
           {hit.targets.map((target) => {
             return (
               <tr key={target.note}>
-                <td>
+                <td title={systems(target)} className="text-nowrap">
                   <strong>{pretty(target.name)}</strong>
+                  <div className="mono">{figure(target.frequency_hz, "Hz")}</div>
                 </td>
-                <td className="mono" title={systems(target)}>
-                  {figure(target.frequency_hz, "Hz")}
-                </td>
-                <td className="mono">{moveOf(target)}</td>
-                <td className="mono">
-                  {target.speed_length_ms === null
-                    ? "–"
-                    : `${figure(target.speed_length_ms, "ms")} · ${figure(target.speed_length_beats, "beats")}`}
-                </td>
-                <td className="mono">{figure(target.bass_apart_hz, "Hz")}</td>
-                <td className="soft wrap">
+                <td className="soft wrap" title={apartOf(target)}>
+                  <div className="mono">
+                    <span className="ink">{moveOf(target)}</span>
+                    {target.speed_length_ms !== null &&
+                      `, ${figure(target.speed_length_ms, "ms")} ${speed ? "long" : "by speed"}`}
+                  </div>
                   {prettyText(target.reason)}
                   {target.warning && <span className="clash-text"> {target.warning}</span>}
                 </td>
@@ -75,9 +69,11 @@ export const Targets = memo(function Targets({ hit, way, fresh }: Props) {
                   </button>
                   <button
                     type="button"
-                    className="btn btn-plain same-width"
+                    className="btn btn-plain same-width ms-1"
                     disabled={editor.busy !== null || target.is_there || !fresh}
-                    aria-label={`Land on ${pretty(target.name)}`}
+                    aria-label={
+                      target.is_there ? `${pretty(target.name)}: it is there` : `Land here: on ${pretty(target.name)}`
+                    }
                     onClick={() =>
                       editor.send(
                         { kind: "tune", moves: [{ hit_id: hit.id, frequency_hz: target.frequency_hz, way }] },
@@ -98,12 +94,20 @@ export const Targets = memo(function Targets({ hit, way, fresh }: Props) {
 });
 
 const SEMITONE_CENTS = 100;
+const SAME_HZ = 0.05;
 
 function moveOf(target: TargetView): string {
   const semitones = Math.round(target.shift_semitones);
   const cents = target.shift_cents - SEMITONE_CENTS * semitones;
   return `${figure(semitones, "st", { sign: true }).replace(".0", "")} ${figure(cents, "ct", { sign: true })}`;
 }
+
+const apartOf = ({ bass_apart_hz: hz }: TargetView) =>
+  hz === null
+    ? undefined
+    : hz < SAME_HZ
+      ? "A note of the bass"
+      : `The nearest note of the bass is ${figure(hz, "Hz")} away`;
 
 const systems = (target: TargetView) =>
   target.not_played_by.length

@@ -1,20 +1,16 @@
 import { Form } from "react-bootstrap";
-import type { HitOnLadder, Ladder, Way } from "../../api/types";
+import { kickOf, othersOf } from "../../api/parts";
+import type { HitOnLadder, Ladder } from "../../api/types";
 import { beatMs, figure, noteOf, offNote, pretty } from "../../controls/figures";
+import { Means } from "../../controls/Means";
 import { HitPath } from "../../plots/HitPath";
 import { useEditor } from "../../queries/editor";
 import { withHit } from "../hits/pads";
 import { ByHand } from "./ByHand";
-import { Schools } from "./Schools";
-import { Targets } from "./Targets";
 
 interface Props {
   hit: HitOnLadder;
   ladder: Ladder;
-  way: Way;
-  onWay: (way: Way) => void;
-  /** Whether what is shown was measured of what is stored. */
-  fresh: boolean;
 }
 
 const SAMPLER_A4_HZ = 440;
@@ -29,21 +25,17 @@ const USED: Record<HitOnLadder["used"], string> = {
   "by hand": "tuned by what was said by hand",
   none: "nothing to tune by",
 };
-const WAYS: { id: Way; name: string; help: string }[] = [
-  { id: "as set", name: "As each layer is set", help: "engines by their own pitch, recorded layers as they are set" },
-  { id: "playback speed", name: "Playback speed", help: "recorded layers get shorter as they rise" },
-  { id: "length kept", name: "Length kept", help: "recorded layers: the attack stays, only the tail is moved" },
-];
 const TUNED_BY: { id: "automatic" | "landing" | "heard"; name: string }[] = [
   { id: "automatic", name: "as measured" },
   { id: "landing", name: "where it lands" },
   { id: "heard", name: "what is heard" },
 ];
 
-/** One hit: its pitch path, every figure of it, and where it could go. */
-export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
+/** One hit: its pitch path, every figure of it, and what it is tuned by. */
+export function TunedHit({ hit, ladder }: Props) {
   const editor = useEditor();
-  const own = hit.id === "kick" ? editor.track.kick : editor.track.kit.find((one) => one.id === hit.id)?.hit;
+  const own =
+    hit.id === "kick" ? kickOf(editor.track).hit : othersOf(editor.track).find((one) => one.id === hit.id)?.hit;
   const margin = hit.uncertainty_cents;
   // What is typed into a sampler, which knows no other concert pitch; the delivered file carries the same.
   const root = hit.used_hz ? noteOf(hit.used_hz, SAMPLER_A4_HZ, ladder.rungs, editor.track.sheet.middle_c) : "–";
@@ -100,38 +92,23 @@ export function TunedHit({ hit, ladder, way, onWay, fresh }: Props) {
         </Form.Select>
         <ByHand hit={hit} byHandHz={own?.landing_by_hand_hz ?? null} />
       </div>
-      {hit.used_hz && (
-        <div className="bench-head">
-          <h3>Where it could land</h3>
-          {hit.has_take && (
-            <Form.Select
-              size="sm"
-              style={{ width: 190 }}
-              className="ms-auto"
-              aria-label="Retune by"
-              title={WAYS.find((one) => one.id === way)?.help}
-              value={way}
-              onChange={(event) => onWay(WAYS.find((one) => one.id === event.target.value)?.id ?? "as set")}
-            >
-              {WAYS.map((one) => (
-                <option key={one.id} value={one.id}>
-                  {one.name}
-                </option>
-              ))}
-            </Form.Select>
-          )}
-        </div>
-      )}
-      {hit.used_hz && <Targets hit={hit} way={way} fresh={fresh} />}
-      {hit.schools.length > 0 && <Schools hit={hit} way={way} fresh={fresh} />}
     </section>
   );
 }
 
+const MEANT: Record<string, string> = {
+  "lands on": "landing",
+  "heard as": "landing",
+  margin: "margin of the landing",
+  length: "kick length",
+};
+
 function Figure({ label, value }: { label: string; value: string }) {
   return (
     <div>
-      <span className="soft">{label}</span>
+      <span className="soft">
+        <Means of={MEANT[label] ?? label}>{label}</Means>
+      </span>
       <span className="mono">{value}</span>
     </div>
   );
