@@ -15,7 +15,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.machine import undisturbed
 
-EDITS, ROLLS = 15, 5
+EDITS, ROLLS, SETTLED = 15, 5, 7
 CHROMIUM = ("chromium", "chromium-browser", "google-chrome")
 SCHEDULED = "performance.getEntriesByName('juglant-scheduled').length"
 LATENCY = (
@@ -43,6 +43,8 @@ class PageFigures:
     roll_ms: float
     sounds_ms: float
     newcomer_s: float
+    dimmed_ms: float
+    settled_ms: float
     stolen: float
 
 
@@ -63,6 +65,24 @@ def _edit_to_sound_ms(page: Page) -> float:
         found.append(float(page.evaluate(LATENCY)))
         time.sleep(0.6)
     return statistics.median(found)
+
+
+def _settled_ms(page: Page) -> tuple[float, float]:
+    """Medians over edits of one layer's level, each to another value: dimmed, and true again."""
+    ruler = page.get_by_role("slider", name="Level", exact=True)
+    ruler.focus()
+    dimmed: list[float] = []
+    settled: list[float] = []
+    for _ in range(SETTLED):
+        page.evaluate("performance.clearMarks()")
+        page.keyboard.press("ArrowLeft")
+        while not _marks(page, "juglant-settled"):
+            time.sleep(0.02)
+        began = float(page.evaluate("performance.getEntriesByName('juglant-edit')[0].startTime"))
+        for name, into in (("dimmed", dimmed), ("settled", settled)):
+            into.append(float(page.evaluate(f"performance.getEntriesByName('juglant-{name}')[0].startTime")) - began)
+        _rest(page)
+    return statistics.median(dimmed), statistics.median(settled)
 
 
 # A hand that moves with every frame of the screen, from inside the page.
@@ -122,7 +142,8 @@ def _point_per_s(page: Page, step: str, point_id: str) -> float:
     """How often a curve is drawn in a second while a point of it is dragged and the loop plays."""
     page.get_by_role("link", name=step).click()
     point = page.get_by_test_id(point_id)
-    point.scroll_into_view_if_needed()
+    # In the middle: at the edge the strip, which stays, lies over it.
+    point.evaluate("point => point.scrollIntoView({ block: 'center' })")
     _rest(page)
     box = point.bounding_box()
     assert box is not None  # noqa: S101 - the bench's own page
@@ -168,7 +189,7 @@ def _newcomer_s(page: Page, address: str) -> float:
     page.goto(address)
     page.get_by_role("button", name="Before", exact=True).and_(page.locator("[aria-pressed=true]")).wait_for()
     page.keyboard.press("Space")
-    page.get_by_role("button", name="Stop").wait_for()
+    page.get_by_role("banner").get_by_role("button", name="Stop").wait_for()
     page.keyboard.press("a")
     page.get_by_role("button", name="After", exact=True).and_(page.locator("[aria-pressed=true]")).wait_for()
     found = time.monotonic() - began
@@ -187,16 +208,21 @@ def page_figures() -> PageFigures:
             try:
                 address = address_of(server)
                 arguments = ["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
-                page = playwright.chromium.launch(executable_path=chromium, args=arguments).new_page()
+                page = playwright.chromium.launch(executable_path=chromium, args=arguments).new_page(
+                    viewport={"width": 1280, "height": 800}
+                )
                 # Once only: whoever comes a second time is no newcomer.
                 newcomer = _newcomer_s(page, address)
                 page.goto(f"{address}hits")
                 page.get_by_role("img", name="Low end").wait_for(timeout=60_000)
                 page.get_by_role("button", name="Body sweep").click()
                 time.sleep(2)
+                page.get_by_role("tab", name="In the sum").click()
+                settled, none = undisturbed(lambda: _settled_ms(page))
+                page.get_by_role("tab", name="Sound").click()
                 stopped, first = undisturbed(lambda: _pictures_per_s(page, "Decay"))
                 page.keyboard.press("Space")
-                page.get_by_role("button", name="Stop").wait_for()
+                page.get_by_role("banner").get_by_role("button", name="Stop").wait_for()
                 _rest(page)
                 playing, second = undisturbed(lambda: _pictures_per_s(page, "Decay"))
                 page.get_by_role("tab", name="In the sum").click()
@@ -205,7 +231,7 @@ def page_figures() -> PageFigures:
                 duck, fifth = undisturbed(lambda: _point_per_s(page, "Duck", "grip-hold"))
                 _five_layers(page)
                 rolls, last = undisturbed(lambda: _roll_ms(page))
-                stolen = max(first, second, third, fourth, fifth, last)
-                return PageFigures(edit, stopped, playing, carve, duck, *rolls, newcomer, stolen=stolen)
+                stolen = max(none, first, second, third, fourth, fifth, last)
+                return PageFigures(edit, stopped, playing, carve, duck, *rolls, newcomer, *settled, stolen=stolen)
             finally:
                 server.terminate()

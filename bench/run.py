@@ -194,6 +194,8 @@ def in_page_lines() -> list[Line]:
 
     return [
         Line("edit to sound, median", held(found.edit_to_sound_ms), "ms", 150),
+        Line("edit to dimmed headlines, median", held(found.dimmed_ms), "ms", 100),
+        Line("edit to settled headlines, median", held(found.settled_ms), "ms", 1200),
         Line("pictures while a ruler is dragged", held(found.pictures_per_s), "/s", 30, at_least=True),
         Line("the same with the loop playing", held(found.pictures_per_s_playing), "/s", 30, at_least=True),
         Line("response drawn while a move is dragged, playing", held(found.carve_per_s), "/s", 30, at_least=True),

@@ -48,13 +48,13 @@ def test_what_is_fitted_again_is_undone_with_what_asked_for_it(
 ) -> None:
     before = first_curve_of(state["track"])
     state = faster(client, state, gesture)
-    assert get(client, state, "view").json()["refit"] == ["bass", "pad", "stab"]
+    assert state["refit"] == ["bass", "pad", "stab"]
     assert first_curve_of(state["track"]) == before
     state = post(client, state, "fit-ducks")
     duck = first_curve_of(state["track"])
     assert duck["fitted"]["because"] == ["tempo"]
     assert duck["hold_ms"] != before["hold_ms"] or duck["return_ms"] != before["return_ms"]
-    assert get(client, state, "view").json()["refit"] == []
+    assert state["refit"] == []
     assert state["undo_label"] == "Tempo, ducks fitted again"
     # Asked twice it is one step still.
     again = post(client, state, "fit-ducks")

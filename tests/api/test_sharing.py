@@ -172,7 +172,7 @@ def test_a_duck_of_an_older_aim_keeps_its_sound_through_edits_and_is_named(clien
     state = post(client, state, "describe", track=track, label="As it was")
     older = first_curve_of(state["track"])
     state = edited(client, state, bpm=140)
-    assert "bass" not in get(client, state, "view")["refit"]
+    assert "bass" not in state["refit"]
     state = post(client, state, "fit-ducks")
     assert first_curve_of(state["track"]) == older
     (named,) = [one for one in get(client, state, "view")["report"]["findings"] if one["id"] == "older-duck"]

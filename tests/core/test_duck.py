@@ -8,7 +8,7 @@ from support import sheet_with
 
 from juglant.core.analysis.analyse import Analysis, analyse
 from juglant.core.duck.curve import stroke_db
-from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
+from juglant.core.duck.guards import gain_at, low_note_distortion_db, plain_of, start_click_db
 from juglant.core.loop.gain import gain_rows
 from juglant.core.loop.place import loop_frames
 from juglant.core.loop.render import render_stems
@@ -113,8 +113,8 @@ def test_start_click_guard(fall_ms: float, clicks: bool, untouched: Track) -> No
 
 def test_no_click_without_a_move() -> None:
     tone = np.sin(2 * np.pi * 50 * np.arange(48000) / 48000)
-    assert (start_click_db(tone, np.ones(48000), sample_rate=48000) or 0) < -150
-    assert start_click_db(np.zeros(480), np.ones(480), sample_rate=48000) is None
+    assert (start_click_db(plain_of(tone, sample_rate=48000), np.ones(48000), sample_rate=48000) or 0) < -150
+    assert start_click_db(plain_of(np.zeros(480), sample_rate=48000), np.ones(480), sample_rate=48000) is None
 
 
 def test_a_faster_return_bends_a_low_note_more() -> None:

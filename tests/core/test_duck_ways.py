@@ -17,7 +17,7 @@ from juglant.core.analysis.part_duck import measure_part
 from juglant.core.analysis.spaces import space_costs, tail_ms
 from juglant.core.chain.reverb import Reverb
 from juglant.core.duck.curve import curve_rows, lowest_db, rows_to_gain
-from juglant.core.duck.guards import gain_at, low_note_distortion_db, start_click_db
+from juglant.core.duck.guards import gain_at, low_note_distortion_db, plain_of, start_click_db
 from juglant.core.duck.part_curves import curves_of, unlinked
 from juglant.core.findings.registry import applied, find_all
 from juglant.core.loop.gain import part_rows
@@ -358,7 +358,7 @@ def test_the_start_click_is_what_a_spectrum_says(fall_ms: float) -> None:
     whole = np.sum(np.abs(np.fft.rfft(low)[1:-1]) ** 2)
     wanted = 10 * np.log10((high[0] - high[1]) / whole)
     # The guard's high-pass is a filter of order 8, not a wall.
-    assert start_click_db(bass, gain, sample_rate=rate) == pytest.approx(wanted, abs=1.5)
+    assert start_click_db(plain_of(bass, sample_rate=rate), gain, sample_rate=rate) == pytest.approx(wanted, abs=1.5)
 
 
 def test_a_release_faster_than_a_cycle_adds_harmonics() -> None:

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { ApiError } from "../src/api/request";
 import type { Finish, Track, TrackState } from "../src/api/types";
-import { SaveQueue } from "../src/queries/saving";
+import { IDLE, SaveQueue } from "../src/queries/saving";
 
 /** A store that keeps a track's name and tempo, and can be told to refuse. */
 function makeStore() {
@@ -60,7 +60,7 @@ describe("what is not stored stays until it is", () => {
     queue.retry();
     await rest();
     expect(store.state.track).toEqual({ name: "one", bpm: 130 });
-    expect(queue.saving).toEqual({ busy: null, trouble: null, conflict: null });
+    expect(queue.saving).toEqual(IDLE);
     expect(queue.queue).toHaveLength(0);
   });
 

@@ -18,6 +18,7 @@ from juglant.core.hit.starts import MeasuredStart, measured_starts
 from juglant.core.model.ids import PART_PATTERN, Role
 from juglant.core.model.stem import StemRef, StemState
 from juglant.core.model.track import Track
+from juglant.core.plans.computed_for import refit_parts
 from juglant.services.commands import command
 from juglant.services.data import load_file
 from juglant.services.deliver import bundle, file_name
@@ -79,7 +80,7 @@ class Stem(BaseModel):
 
 
 class TrackState(BaseModel):
-    """A track as it stands."""
+    """A track as it stands; refit: parts whose computed duck was computed for something else, and is to be fitted again."""
 
     id: str
     edition: int
@@ -88,6 +89,7 @@ class TrackState(BaseModel):
     stems: list[Stem]
     undo_label: str | None
     redo_label: str | None
+    refit: list[str]
     said: list[str] = []
 
 
@@ -125,7 +127,7 @@ def answer(state: State) -> TrackState:
     """A state with the keys of its stems."""
     stems = [Stem(part=ref.part, state=ref.state, key=key) for ref, key in stem_keys(state.track)]
     shown = {name: value for name, value in vars(state).items() if name in TrackState.model_fields}
-    return TrackState(**shown, stems=stems)
+    return TrackState(**shown, stems=stems, refit=refit_parts(state.track))
 
 
 def told(state: State) -> Response:

@@ -22,7 +22,6 @@ from juglant.core.pictures.room import (
     draw_duck,
 )
 from juglant.core.pictures.strip import Strip, draw_strip
-from juglant.core.plans.computed_for import refit_parts
 from juglant.core.reports.report import Report, report
 from juglant.formats.wav import wav_float
 
@@ -30,7 +29,7 @@ from juglant.formats.wav import wav_float
 class View(BaseModel):
     """Everything the screens draw of one revision.
 
-    refit: parts whose computed duck is to be fitted again; steps: how far each step is, and what to do next there.
+    steps: how far each step is, and what to do next there.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -39,7 +38,6 @@ class View(BaseModel):
     clash: ClashMap
     carve: CarvePicture
     duck: DuckPicture | None
-    refit: tuple[str, ...]
     steps: tuple[StepState, ...]
 
 
@@ -54,7 +52,6 @@ def view_of(track: Track) -> View:
         clash=draw_clash(found),
         carve=draw_carve(found),
         duck=draw_duck(found),
-        refit=tuple(refit_parts(track)),
         steps=step_states(found, findings),
     )
 

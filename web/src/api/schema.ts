@@ -6894,6 +6894,8 @@ export interface components {
             instance: string;
             /** Redo Label */
             redo_label: string | null;
+            /** Refit */
+            refit: string[];
             /** Revision */
             revision: number;
             /**
@@ -7837,7 +7839,7 @@ export interface components {
         };
         /**
          * TrackState
-         * @description A track as it stands.
+         * @description A track as it stands; refit: parts whose computed duck was computed for something else, and is to be fitted again.
          */
         TrackState: {
             /** Edition */
@@ -7846,6 +7848,8 @@ export interface components {
             id: string;
             /** Redo Label */
             redo_label: string | null;
+            /** Refit */
+            refit: string[];
             /** Revision */
             revision: number;
             /**
@@ -8058,14 +8062,12 @@ export interface components {
          * View
          * @description Everything the screens draw of one revision.
          *
-         *     refit: parts whose computed duck is to be fitted again; steps: how far each step is, and what to do next there.
+         *     steps: how far each step is, and what to do next there.
          */
         View: {
             carve: components["schemas"]["CarvePicture"];
             clash: components["schemas"]["ClashMap"];
             duck: components["schemas"]["DuckPicture"] | null;
-            /** Refit */
-            refit: string[];
             report: components["schemas"]["Report"];
             /** Steps */
             steps: components["schemas"]["StepState"][];

@@ -78,6 +78,9 @@ function Measured({ step, view, fresh }: { step: string; view: View; fresh: bool
   const measuring = !fresh || track !== state.track;
   const [, { side }] = usePlayer();
   const next = view.steps.find((one) => one.step === step)?.next;
+  useEffect(() => {
+    performance.mark(measuring ? "juglant-dimmed" : "juglant-settled");
+  }, [measuring]);
   return (
     <div className={measuring ? "measuring" : undefined} aria-busy={measuring}>
       <div className="headline">

@@ -8,7 +8,6 @@ import { BAR_BEATS } from "../plots/axis";
 import { TimeProvider } from "../plots/timeAxis";
 import { useEditor, useSaved } from "../queries/editor";
 import { viewQuery } from "../queries/queries";
-import { useRested } from "../queries/useRested";
 import { DataStep } from "../steps/DataStep";
 import { DeliverStep } from "../steps/DeliverStep";
 import { DuckStep } from "../steps/DuckStep";
@@ -32,9 +31,6 @@ import { useAnchored } from "./useAnchored";
 import { useKeys } from "./useKeys";
 import { useRoomBelow } from "./useRoomBelow";
 import { useTall } from "./useTall";
-
-/** Computed ducks are fitted again once nothing has been touched for so long. */
-const REFIT_MS = 500;
 
 interface Props {
   tracks: TrackLine[];
@@ -68,14 +64,6 @@ export function Workbench({ tracks, onOpen }: Props) {
   }, [player, matchDb]);
 
   const data = view.data;
-  // Not while the hand is at work: the next change would have to wait for it.
-  const rested = useRested(REFIT_MS) && !view.isPlaceholderData;
-  const behind = rested ? (data?.refit.length ?? 0) : 0;
-  // What is about to be fitted again is not found fault with before it is.
-  const refitting = (data?.refit.length ?? 0) > 0 && (editor.mayRefit() || editor.busy !== null);
-  useEffect(() => {
-    if (behind > 0) editor.refit();
-  }, [behind, editor]);
   const kick = data?.report.kick;
   const note = data?.report.tuning?.landing_note;
   const { landing_hz: hz = null, cents = null } = kick ?? {};
@@ -131,7 +119,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                 </div>
               )}
             </div>
-            <Says view={data} fresh={!view.isPlaceholderData && settled === state && !refitting} onPlace={setPlace} />
+            <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
             <ConflictDialog />
             <KeysDialog show={help} onHide={() => setHelp(false)} />
             <LoadDialog loading={loading} />

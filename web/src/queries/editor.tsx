@@ -14,16 +14,18 @@ import { api } from "../api/client";
 import type { Command, Track, TrackState } from "../api/types";
 import { newGesture } from "./gesture";
 import { keys } from "./queries";
-import { type Conflict, type Pending, SaveQueue, type Saving, type Trouble } from "./saving";
+import { type Conflict, IDLE, type Pending, SaveQueue, type Saving, type Trouble } from "./saving";
 import { useLeaving } from "./useLeaving";
-import { useSettled } from "./useSettled";
+import { useFitted } from "./useSettled";
 
 /** What is stored and what is on its way there: it changes with what is stored, not with every move of the hand. */
 export interface Stored {
   /** The newest state the server has stored. */
   state: TrackState;
-  /** The same once a movement of the hand rests: what is measured in full follows this. */
+  /** The same once a movement of the hand rests and ducks are fitted again: what is measured in full follows this. */
   settled: TrackState;
+  /** Ducks are being fitted again. */
+  fitting: boolean;
   busy: string | null;
   trouble: Trouble | null;
   conflict: Conflict | null;
@@ -107,7 +109,7 @@ function queueOf(state: TrackState, cache: QueryClient): SaveQueue {
 export function EditorProvider({ state, children }: { state: TrackState; children: ReactNode }) {
   const cache = useQueryClient();
   const [draft, setDraft] = useState<Track | null>(null);
-  const [saving, setSaving] = useState<Saving>({ busy: null, trouble: null, conflict: null });
+  const [saving, setSaving] = useState<Saving>(IDLE);
   const stepped = useRef(true);
   const drawing = useRef<{ timer: ReturnType<typeof setTimeout> | undefined; at: number }>({
     timer: undefined,
@@ -136,8 +138,6 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
   }, [queue]);
   queue.meet(state);
   useLeaving(queues);
-  const settled = useSettled(state, draft !== null);
-
   const watchers = useRef(new Set<() => void>());
   const latest = useCallback(() => queue.shown, [queue]);
   const watch = useCallback((listener: () => void) => {
@@ -176,6 +176,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       resolve: (keep) => queue.resolve(keep),
     };
   }, [latest, watch, queue]);
+  const settled = useFitted(state, { ...acts, moving: draft !== null, fitting: saving.fitting });
   const stored = useMemo<Stored>(() => ({ state, settled, ...saving }), [state, settled, saving]);
 
   return (

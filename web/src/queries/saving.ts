@@ -32,9 +32,13 @@ export interface Trouble {
 
 export interface Saving {
   busy: string | null;
+  /** What is under way, or waits, was asked for by nobody. */
+  fitting: boolean;
   trouble: Trouble | null;
   conflict: Conflict | null;
 }
+
+export const IDLE: Saving = { busy: null, fitting: false, trouble: null, conflict: null };
 
 export interface Store {
   edit: (state: TrackState, track: Track, label: string, gesture: string) => Promise<TrackState>;
@@ -62,7 +66,7 @@ export class SaveQueue {
   queue: Pending[] = [];
   /** What the hand has made last: the stored track with every change that waits. */
   shown: Track;
-  saving: Saving = { busy: null, trouble: null, conflict: null };
+  saving: Saving = IDLE;
   /** Called when anything changed; `held`: the hand is still moving. */
   changed: (held: boolean) => void = () => undefined;
   private running = false;
@@ -148,7 +152,7 @@ export class SaveQueue {
   }
 
   private show(change: Partial<Saving>) {
-    this.saving = { ...this.saving, ...change };
+    this.saving = { ...this.saving, ...change, fitting: this.queue.some((one) => one.quiet) };
     this.changed(false);
   }
 

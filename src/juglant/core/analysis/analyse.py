@@ -8,7 +8,7 @@ import numpy as np
 
 from juglant.core.analysis.beats import Beating, LoopPartials, beating_by_note
 from juglant.core.analysis.room_cost import RoomCost, measure_room
-from juglant.core.analysis.stem_bands import bands_of, kick_strokes
+from juglant.core.analysis.stem_bands import bands_of, kick_strokes, plain_part
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, measure_guards
 from juglant.core.duck.part_curves import curves_of
@@ -23,6 +23,7 @@ from juglant.core.measure.hit import HitMeasures, measure_hit
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, loop_loudness, true_peak
 from juglant.core.memory import newest, remembered
+from juglant.core.model.ids import BASS_PART
 from juglant.core.model.stem import BASS, KICK
 from juglant.core.model.strokes import BassNote
 from juglant.core.model.track import Track, lowest_note_hz
@@ -251,7 +252,7 @@ def analyse(track: Track) -> Analysis:
         room=measure_room(track, stems),
         rows=rows,
         strokes=strokes,
-        guards=measure_guards(track, stems.bass_unducked, gain, rows, strokes, lowest_hz=lowest_note_hz(track)),
+        guards=measure_guards(track, plain_part(track, BASS_PART), gain, rows, strokes, lowest_hz=lowest_note_hz(track)),
         beatings=beatings,
     )
 

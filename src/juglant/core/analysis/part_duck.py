@@ -15,17 +15,16 @@ from juglant.core.analysis.duck_aims import (
     part_title,
     standing_of,
 )
-from juglant.core.analysis.stem_bands import Whatever, bands_of
+from juglant.core.analysis.stem_bands import Whatever, bands_of, plain_part
 from juglant.core.duck.curve import GainRows, rows_to_gain
 from juglant.core.duck.guards import Guards, bar_losses_lu, level_jump_lu, measure_guards
 from juglant.core.duck.keys import key_beats, keyed_by_itself
 from juglant.core.duck.part_curves import curves_of, first_curve, starts_beats, with_curve
 from juglant.core.duck.strokes import Activity
-from juglant.core.hit.render import folded
 from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.loop.gain import part_gain, part_rows
 from juglant.core.loop.kick_stem import cached_hit
-from juglant.core.loop.render import render_stem, stem_made_of
+from juglant.core.loop.render import stem_made_of
 from juglant.core.measure.landing import measure_landing
 from juglant.core.memory import newest, remembered
 from juglant.core.model.duck import Key
@@ -95,9 +94,9 @@ def measure_part(track: Track, part: str) -> PartDuck:
 def _measured(made_of: str, part: str, given: Whatever) -> PartDuck:
     track = given.track
     own, rate = StemRef(part), track.sheet.sample_rate
-    plain = folded(render_stem(track, own.of("unducked")))
-    rows = part_rows(track, part, plain.size)
-    gain = rows_to_gain(rows, plain.size, sample_rate=rate)
+    plain = plain_part(track, part)
+    rows = part_rows(track, part, plain.lows.size)
+    gain = rows_to_gain(rows, plain.lows.size, sample_rate=rate)
     aims, strokes = part_aims(track, part), part_strokes(track, part)
     both = Sides(track, keys_apart(track, part))
     owner = bands_of(track, BASS) if part == KICK_ID else both.owner()
@@ -137,6 +136,6 @@ class BarLevels:
 def bar_levels(track: Track, part: str, key: Key) -> BarLevels:
     """The same by bar for a part whose first curve had this key."""
     keyed = with_curve(track, part, first_curve(track, part).model_copy(update={"key": key}))
-    plain = folded(render_stem(keyed, StemRef(part, "unducked")))
-    losses = bar_losses_lu(keyed, plain, part_gain(keyed, part, plain.size))
+    heard = plain_part(keyed, part).heard
+    losses = bar_losses_lu(keyed, heard, part_gain(keyed, part, heard.size))
     return BarLevels(losses, level_jump_lu(losses))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from juglant.core.duck.guards import Plain, plain_of
 from juglant.core.hit.render import folded
 from juglant.core.loop.gain import gain_made_of
 from juglant.core.loop.level import level_of, without_level
@@ -59,6 +60,17 @@ def _all_bands(made_of: str, ref: StemRef, given: Whatever) -> Samples:
 def all_bands_of(track: Track, ref: StemRef) -> Samples:
     """Energies of a stem in one channel in every third octave and 20 ms frame, (bands, frames)."""
     return _all_bands(stem_made_of(track, ref), ref, Whatever(track))
+
+
+@remembered()
+def _plain(made_of: str, part: str, given: Whatever) -> Plain:
+    sound = folded(render_stem(given.track, StemRef(part, "unducked")))
+    return plain_of(sound, sample_rate=given.track.sheet.sample_rate)
+
+
+def plain_part(track: Track, part: str) -> Plain:
+    """A part without its ducks as the guards ask for it."""
+    return _plain(stem_made_of(track, StemRef(part, "unducked")), part, Whatever(track))
 
 
 def kick_strokes(track: Track) -> Strokes:

@@ -49,17 +49,38 @@ class Guards:
     make_up_lift_db: float | None = None
 
 
-def start_click_db(unducked: Samples, gain: Samples, *, sample_rate: int) -> float | None:
+@dataclass(frozen=True)
+class Plain:
+    """What the guards ask of a part without its ducks: it stays while only the ducks, or their keys, change.
+
+    lows: below 200 Hz, (frames,); clicks: energy of those above 1 kHz; heard: K-weighted power, (frames,).
+    """
+
+    lows: Samples
+    clicks: float
+    heard: Samples
+
+
+def plain_of(unducked: Samples, *, sample_rate: int) -> Plain:
+    """A part's own sound, (frames,), as the guards ask for it."""
+    low_pass = scipy.signal.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos")
+    lows = filter_loop(unducked, low_pass, sample_rate=sample_rate)
+    heard = filter_loop(unducked, k_weighting(sample_rate), sample_rate=sample_rate) ** 2
+    return Plain(lows, _above_click(lows, sample_rate), heard)
+
+
+def _above_click(sound: Samples, sample_rate: int) -> float:
+    high = scipy.signal.butter(8, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
+    return float(np.sum(filter_loop(sound, high, sample_rate=sample_rate) ** 2))
+
+
+def start_click_db(plain: Plain, gain: Samples, *, sample_rate: int) -> float | None:
     """Energy above 1 kHz that the curve adds to the low bass, re the low bass, dB."""
-    low = filter_loop(
-        unducked, scipy.signal.butter(4, LOW_PASS_HZ, "lowpass", fs=sample_rate, output="sos"), sample_rate=sample_rate
-    )
-    total = float(np.sum(low**2))
+    total = float(np.sum(plain.lows**2))
     if total <= 0:
         return None
-    high = scipy.signal.butter(8, CLICK_HZ, "highpass", fs=sample_rate, output="sos")
-    energies = [float(np.sum(filter_loop(x, high, sample_rate=sample_rate) ** 2)) for x in (low * gain, low)]
-    return float(10 * np.log10(max(energies[0] - energies[1], 1e-20 * total) / total))
+    added = _above_click(plain.lows * gain, sample_rate) - plain.clicks
+    return float(10 * np.log10(max(added, 1e-20 * total) / total))
 
 
 def low_note_distortion_db(duck: Duck, note_hz: float) -> float:
@@ -125,10 +146,9 @@ def late_notes(
     return tuple(found)
 
 
-def bar_losses_lu(track: Track, unducked: Samples, gain: Samples) -> tuple[float | None, ...]:
-    """What the gain takes of a part's K-weighted energy in each bar, LU, not over 0; None in bars where it is silent."""
+def bar_losses_lu(track: Track, energy: Samples, gain: Samples) -> tuple[float | None, ...]:
+    """What the gain takes of a part's K-weighted power, (frames,), in each bar, LU, not over 0; None in silent bars."""
     sheet = track.sheet
-    energy = filter_loop(unducked, k_weighting(sheet.sample_rate), sample_rate=sheet.sample_rate) ** 2
     edges = [frame_at(bar * BEATS_PER_BAR, sheet.bpm, sheet.sample_rate) for bar in range(sheet.bars + 1)]
     loudest = float(energy.mean()) * SILENT_BAR
     out: list[float | None] = []
@@ -148,7 +168,7 @@ def level_jump_lu(losses: tuple[float | None, ...]) -> float | None:
 
 def measure_guards(
     track: Track,
-    unducked: Samples,
+    plain: Plain,
     gain: Samples,
     rows: GainRows,
     plan: list[Activity],
@@ -172,23 +192,22 @@ def measure_guards(
         )
     made_up = any(one.drive == "compressor" and one.compressor.make_up != "off" for one in curves)
     before = [-_back_before(rows, one.next_hit_s + starts_s(duck) - 1e-4) for one in plan]
-    losses = bar_losses_lu(track, unducked, gain)
+    losses = bar_losses_lu(track, plain.heard, gain)
     return Guards(
-        start_click_db=start_click_db(unducked, gain, sample_rate=rate),
+        start_click_db=start_click_db(plain, gain, sample_rate=rate),
         low_note_distortion_db=distortion,
         late_notes=late_notes(track, rows, plan, duck, track.limits.not_back_db, part),
         pile_up_db=max(before),
         pumping_db=float(rows.gain_db.max() - rows.gain_db.min()),
         level_jump_lu=level_jump_lu(losses),
         bar_losses_lu=losses,
-        make_up_lift_db=between_keys_lu(track, unducked, gain, plan, duck) if made_up else None,
+        make_up_lift_db=between_keys_lu(track, plain.heard, gain, plan, duck) if made_up else None,
     )
 
 
-def between_keys_lu(track: Track, unducked: Samples, gain: Samples, plan: list[Activity], duck: Duck) -> float | None:
+def between_keys_lu(track: Track, energy: Samples, gain: Samples, plan: list[Activity], duck: Duck) -> float | None:
     """How much louder a part is by its gain between its recovery points and the next falls, LU; None where it is silent."""
     rate = track.sheet.sample_rate
-    energy = filter_loop(unducked, k_weighting(rate), sample_rate=rate) ** 2
     between = np.zeros(energy.size, dtype=bool)
     for one in plan:
         first, last = (round(at * rate) for at in (one.hit_s + one.recovery_s, one.next_hit_s + min(0.0, starts_s(duck))))

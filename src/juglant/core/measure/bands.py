@@ -122,16 +122,24 @@ def band_energies(signal: Samples, *, sample_rate: int) -> dict[float, float]:
     length = fft.next_fast_len(signal.size + round(2 * PAD_S * sample_rate), real=True)
     power = np.abs(fft.rfft(signal, length)) ** 2
     power[1:-1] *= 2
-    frequency = fft.rfftfreq(length, 1 / sample_rate)
     out = {}
     for centre in CENTRES_HZ:
         if centre * HALF_BAND >= 0.49 * sample_rate:
             break
         # Two octaves out the response of both passes is below -80 dB.
-        near = slice(*np.searchsorted(frequency, [centre / 4, centre * 4]))
-        gain = band_gain(centre, frequency[near], sample_rate=sample_rate)
-        out[centre] = float(np.sum(power[near] * gain**2) / length)
+        near, gain = _hit_gain(centre, length, sample_rate)
+        out[centre] = float(np.sum(power[near] * gain) / length)
     return out
+
+
+@lru_cache(maxsize=2 * len(CENTRES_HZ))
+def _hit_gain(centre_hz: float, length: int, sample_rate: int) -> tuple[slice, Samples]:
+    """Bins near a band, and the square of `band_gain` there (remembered: a hit that is shaped keeps its length)."""
+    frequency = fft.rfftfreq(length, 1 / sample_rate)
+    near = slice(*(int(at) for at in np.searchsorted(frequency, [centre_hz / 4, centre_hz * 4])))
+    gain = band_gain(centre_hz, frequency[near], sample_rate=sample_rate) ** 2
+    gain.setflags(write=False)
+    return near, gain
 
 
 def loop_band_energies(loop: Samples, centres_hz: Sequence[float], *, sample_rate: int) -> Samples:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.measure.kick_likeness import BandFrames, kick_confidence, rising_frames
-from juglant.core.measure.timing import low_band_envelope
+from juglant.core.measure.timing import low_and_whole
 from juglant.core.signal.decimate import decimate
 from juglant.core.types import Samples
 
@@ -45,7 +45,7 @@ def read_strokes(signal: Samples, *, sample_rate: int) -> list[FoundStroke]:
     """Everything in a loop, (frames,), that may be a kick, in order; empty where its low end is not heard."""
     if signal.size < SHORTEST_MS * sample_rate / 1000 or not np.any(np.abs(signal) > SILENT):
         return []
-    low, whole, rate = low_band_envelope(signal, sample_rate=sample_rate)
+    low, whole, rate = low_and_whole(signal, sample_rate=sample_rate)
     if low.max() < whole.max() * 10 ** (LEAST_LOW_DB / 20):
         return []
     frames = BandFrames.of(signal, sample_rate)

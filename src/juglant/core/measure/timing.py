@@ -116,11 +116,17 @@ def _click_sections(sample_rate: int) -> Samples:
     return sections
 
 
-def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, Samples, int]:
-    """Low-band envelope, envelope of what is left at about 6 kHz, and that rate: both (frames,).
+def low_band_envelope(signal: Samples, *, sample_rate: int) -> tuple[Samples, int]:
+    """Low-band envelope at about 6 kHz, (frames,), and that rate.
 
-    Low band: zero-phase 4th-order Butterworth band-pass 20-150 Hz, Hilbert magnitude.
+    Zero-phase 4th-order Butterworth band-pass 20-150 Hz, Hilbert magnitude.
     """
+    slow = _Slow.of(signal, sample_rate)
+    return slow.inside(slow.envelope(LOW_BAND_HZ)), slow.rate
+
+
+def low_and_whole(signal: Samples, *, sample_rate: int) -> tuple[Samples, Samples, int]:
+    """The same with the envelope of all that is left at that rate: both (frames,)."""
     slow = _Slow.of(signal, sample_rate)
     return slow.inside(slow.envelope(LOW_BAND_HZ)), slow.inside(slow.envelope(None)), slow.rate
 

@@ -75,7 +75,7 @@ def moment(found: Analysis, from_beats: float, to_beats: float) -> Samples:
 def _view(found: Analysis, meeting: Meeting) -> MeetingView:
     sheet = found.track.sheet
     start, end = meeting.at_beats - BEFORE_BEATS, meeting.at_beats + meeting.length_beats + AFTER_BEATS
-    envelope, _, _ = low_band_envelope(moment(found, start, end), sample_rate=sheet.sample_rate)
+    envelope, _ = low_band_envelope(moment(found, start, end), sample_rate=sheet.sample_rate)
     at = np.linspace(0, envelope.size - 1, ENVELOPE_POINTS).astype(int)
     return MeetingView(
         note=meeting.note,

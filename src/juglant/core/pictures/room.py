@@ -255,12 +255,12 @@ def draw_curve(
     kept = np.flatnonzero(shown & (corner | (np.arange(since.size) % 4 == 0)))
     grid = np.linspace(-ahead, gap, ENVELOPE_POINTS)
     ends = np.interp([-ahead, gap], since, gains)
-    envelope, _, rate = low_band_envelope(kick, sample_rate=sheet.sample_rate)
+    envelope, rate = low_band_envelope(kick, sample_rate=sheet.sample_rate)
     place = np.round((one.hit_s + grid) * rate).astype(int) % envelope.size
     loudest = max(float(envelope.max()), 1e-9)
     level = 20 * np.log10(np.maximum(envelope[place] / loudest, 1e-3))
     if part == BASS_PART or under_notes:
-        lows, _, _ = low_band_envelope(target, sample_rate=sheet.sample_rate)
+        lows, _ = low_band_envelope(target, sample_rate=sheet.sample_rate)
         sound = lows[place] / loudest
     else:
         sound = _peaks(target, one.hit_s + grid, sheet.sample_rate)

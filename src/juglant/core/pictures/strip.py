@@ -7,15 +7,17 @@ from pydantic import BaseModel, ConfigDict
 from scipy.ndimage import uniform_filter1d
 
 from juglant.core.analysis.analyse import Analysis
+from juglant.core.analysis.stem_bands import Whatever
 from juglant.core.hit.render import folded
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.choke import cutters
 from juglant.core.loop.pitched import stroke_cents, strokes_in_cents
-from juglant.core.loop.render import heard_stem
+from juglant.core.loop.render import heard_stem, stem_made_of
 from juglant.core.measure.bands import FRAME_S, LOW_CENTRES_HZ
 from juglant.core.measure.landing import PitchPath
 from juglant.core.measure.level import db
 from juglant.core.measure.timing import low_band_envelope
+from juglant.core.memory import remembered
 from juglant.core.model.ids import KICK_ID
 from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
@@ -189,8 +191,8 @@ def _part_ribbons(track: Track, one: Part, reference: float) -> list[Ribbon]:
     strokes = strokes_in_cents(track, one)
     if pitch.used_hz is None or not strokes:
         return []
-    envelope, rate = _level_of(folded(heard_stem(track, StemRef(one.id))), sheet.sample_rate)
-    before, _ = _level_of(folded(heard_stem(track, StemRef(one.id, "before"))), sheet.sample_rate)
+    envelope, rate = _level_of_stem(track, StemRef(one.id))
+    before, _ = _level_of_stem(track, StemRef(one.id, "before"))
     beat_s, out = 60 / sheet.bpm, []
     step_s = max(SHORTEST_STEP_S, sheet.length_beats * beat_s / POINTS_PER_LOOP)
     for index, stroke in enumerate(strokes):
@@ -224,10 +226,19 @@ def _level_of(sound: Samples, sample_rate: int) -> tuple[Samples, int]:
 
     Partials beat with each other at the note's own pitch: the level is their rms over a few cycles.
     """
-    envelope, _, slow = low_band_envelope(sound, sample_rate=sample_rate)
+    envelope, slow = low_band_envelope(sound, sample_rate=sample_rate)
     # A running sum leaves a hair under zero where a long silence follows sound.
     mean = uniform_filter1d(envelope**2, max(1, round(SMOOTH_S * slow)), mode="wrap")
     return np.sqrt(np.maximum(mean, 0.0)), slow
+
+
+@remembered()
+def _level_of_made(made_of: str, ref: StemRef, given: Whatever) -> tuple[Samples, int]:
+    return _level_of(folded(heard_stem(given.track, ref)), given.track.sheet.sample_rate)
+
+
+def _level_of_stem(track: Track, ref: StemRef) -> tuple[Samples, int]:
+    return _level_of_made(stem_made_of(track, ref), ref, Whatever(track))
 
 
 def fights(found: Analysis, *, before: bool = False) -> tuple[Fight, ...]:
@@ -264,8 +275,8 @@ def fights(found: Analysis, *, before: bool = False) -> tuple[Fight, ...]:
 def draw_strip(found: Analysis) -> Strip:
     """The strip of a track."""
     rate = found.stems.sample_rate
-    kick, _, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
-    kick_before, _, _ = low_band_envelope(found.stems.kick_before, sample_rate=rate)
+    kick, _ = low_band_envelope(found.stems.kick, sample_rate=rate)
+    kick_before, _ = low_band_envelope(found.stems.kick_before, sample_rate=rate)
     bass, slow = _level_of(found.stems.bass, rate)
     bass_before, _ = _level_of(found.stems.bass_before, rate)
     peak, before = float(kick.max(initial=0.0)), float(kick_before.max(initial=0.0))
