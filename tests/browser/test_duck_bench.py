@@ -6,7 +6,8 @@
 4. a computed curve follows the tempo, says so, and is undone with it;
 5. a part follows another's curve, a second curve on another key, their sum with a limit;
 6. ways back and orders of work: compared, heard, taken;
-7. the settings of every duck on one sheet.
+7. the settings of every duck on one sheet;
+8. an act with nothing to do says so, and a duck that is off is listed nowhere.
 """
 
 from __future__ import annotations
@@ -274,3 +275,27 @@ def test_the_settings_of_every_duck_are_on_one_sheet(page: Page) -> None:
     expect(sheet).to_contain_text("STAB")
     expect(sheet).to_contain_text("attack")
     expect(page.get_by_role("button", name="Print")).to_be_visible()
+
+
+@pytest.mark.parametrize(("step", "act"), [("Separate", "Compute carve"), ("Duck", "Compute duck")])
+def test_an_act_with_nothing_left_to_do_says_so(page: Page, step: str, act: str) -> None:
+    page.get_by_role("link", name=step).click()
+    button = page.get_by_role("button", name=act)
+    # The second time there is nothing left, whatever the first one found.
+    for _ in range(2):
+        expect(button).to_be_enabled()
+        button.click()
+        settled(page)
+    expect(page.get_by_role("status").filter(has_text="Nothing was changed: it is as this would make it.")).to_be_visible()
+
+
+def test_a_duck_that_is_off_is_listed_nowhere_with_its_depth(page: Page) -> None:
+    deepest = page.get_by_role("complementary", name="What the numbers say").locator(".headline > div").nth(1)
+    expect(deepest).to_contain_text(re.compile(r"[\u2212-][1-9]\d*\.\d dB"))
+    page.get_by_label("Duck on").click()
+    expect(deepest).to_contain_text(re.compile(r"^0\.0 dB"))
+    settled(page)
+    page.get_by_role("link", name="Deliver").click()
+    numbers = page.get_by_role("main")
+    expect(numbers.get_by_text("Duck on the pad")).to_be_visible()
+    expect(numbers.get_by_text("Duck on the bass")).to_have_count(0)

@@ -93,6 +93,25 @@ def test_figures_are_dimmed_from_a_change_until_they_are_true_again(
     assert figures.locator(".headline").inner_text().split()[0] != before.split()[0]
 
 
+def test_what_an_edit_leaves_behind_is_fitted_before_it_is_measured(
+    server: Server, tabs: Callable[[], Tab], solved: Track
+) -> None:
+    server.load(solved)
+    page = tabs().open(server.address, "hits")
+    settled(page)
+    measured: list[str] = []
+    page.on("request", lambda asked: measured.append(asked.url) if asked.url.endswith("/view") else None)
+    level = page.get_by_role("slider", name="Level", exact=True)
+    page.get_by_role("tab", name="In the sum").click()
+    level.focus()
+    page.keyboard.press("ArrowLeft")
+    undo = page.get_by_role("button", name="Undo", exact=True)
+    expect(undo).to_have_attribute("title", re.compile("ducks fitted again"))
+    settled(page)
+    # As it was before its ducks were fitted nobody asks for it, and no figure of it is seen.
+    assert len(measured) == 1, measured
+
+
 STRIP = "Low end"
 
 

@@ -77,7 +77,7 @@ def test_before_the_plan_it_is_open_and_after_it_done(step: str, untouched: Trac
     before, after = states(untouched)[step], states(solved)[step]
     assert before.state in {"to look at", "to fix", "not begun"}
     assert after.state == "done"
-    assert "the goal is met" in after.next
+    assert "the goal of 10.0 dB" in after.next
 
 
 def test_a_finding_that_is_meant_is_not_open() -> None:

@@ -34,11 +34,12 @@ export const Says = memo(function Says({ view, fresh, onPlace }: Props) {
   );
   const shown = useHeldList(ordered);
   const changed = useChanged(findings, fresh && view !== undefined);
+  const open = findings.filter((one) => one.severity !== "note" && !one.intended).length;
   return (
     <aside className="says" aria-label="What the numbers say" {...shown.pointer}>
       <h2>What the numbers say</h2>
       <p className="visually-hidden" aria-live="polite">
-        {fresh ? `${findings.filter((one) => one.severity !== "note" && !one.intended).length} open findings` : ""}
+        {fresh ? `${open} open ${open === 1 ? "finding" : "findings"}` : ""}
       </p>
       {view && <Measured step={step} view={view} fresh={fresh} />}
       {shown.list.map(({ one, gone }) => (

@@ -13,7 +13,7 @@ import {
 import { api } from "../api/client";
 import type { Command, Track, TrackState } from "../api/types";
 import { newGesture } from "./gesture";
-import { keys } from "./queries";
+import { keys, viewQuery } from "./queries";
 import { type Conflict, IDLE, type Pending, SaveQueue, type Saving, type Trouble } from "./saving";
 import { useLeaving } from "./useLeaving";
 import { useFitted } from "./useSettled";
@@ -150,8 +150,14 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       stepped.current = back || quiet;
       queue.push({ label, gesture: newGesture(), changes: [], command: send, back, quiet });
     };
-    const command = (label: string, asked: Command, quiet = false) =>
-      step(label, (now, gesture) => api.command(now.id, now.edition, asked, gesture), false, quiet);
+    const command = (label: string, asked: Command) =>
+      step(label, (now, gesture) => api.command(now.id, now.edition, asked, gesture), false);
+    const fitted = async (now: TrackState, gesture: string) => {
+      const stored = await api.command(now.id, now.edition, { kind: "fit-ducks" }, gesture);
+      // As it stays: asked for before the page is drawn anew for it.
+      void cache.prefetchQuery(viewQuery(stored.id, stored.revision));
+      return stored;
+    };
     return {
       latest,
       watch,
@@ -168,14 +174,14 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
       mayRefit: () => !stepped.current && queue.queue.length === 0,
       refit: () => {
         if (stepped.current || queue.queue.length > 0) return;
-        command("Fit the ducks again", { kind: "fit-ducks" }, true);
+        step("Fit the ducks again", fitted, false, true);
       },
       retry: () => queue.retry(),
       giveUp: () => queue.giveUp(),
       dismiss: () => queue.dismiss(),
       resolve: (keep) => queue.resolve(keep),
     };
-  }, [latest, watch, queue]);
+  }, [latest, watch, queue, cache]);
   const settled = useFitted(state, { ...acts, moving: draft !== null, fitting: saving.fitting });
   const stored = useMemo<Stored>(() => ({ state, settled, ...saving }), [state, settled, saving]);
 

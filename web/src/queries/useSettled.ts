@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { TrackState } from "../api/types";
 
-const QUIET_MS = 160;
+const QUIET_MS = 120;
 
 /** A value once it has rested and nothing is `moving`: for what takes long, and must not hold up what follows at once. */
 export function useSettled<T>(value: T, moving: boolean, quietMs = QUIET_MS): T {

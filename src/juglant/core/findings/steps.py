@@ -72,7 +72,9 @@ def _clear(found: Analysis) -> tuple[State, str] | None:
         why = clearance.reason or "kick and bass do not meet in the low end"
         return "not begun", f"Nothing is measured yet: {why}."
     if (clearance.short_db or 0.0) <= MET_DB:
-        return "done", f"{clearance.after_db:.1f} dB, and the goal is met: listen to before and after."
+        goal = f"the goal of {clearance.goal.db:.1f} dB"
+        met = f"and {goal} is met" if not clearance.short_db else f"within {MET_DB:g} dB of {goal}"
+        return "done", f"{clearance.after_db:.1f} dB, {met}: listen to before and after."
     return None
 
 
