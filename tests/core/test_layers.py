@@ -16,8 +16,10 @@ from juglant.core.findings.finding import Finding
 from juglant.core.findings.registry import applied
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.roll import Roll, key_of, morphed, rolled, rulers_of
-from juglant.core.hit.start_drums import DRUMS
+from juglant.core.hit.start_hats import CLAPS, HATS
 from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.start_others import PERCUSSION
+from juglant.core.hit.start_skins import SNARES
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.stereo import worst_fold_band
 from juglant.core.model.hit import Hit, Layer
@@ -104,7 +106,7 @@ def test_two_different_takes_lose_less_in_mono_than_the_copy_by_what_the_finding
     assert f"{-losses[1]:.1f} dB" in found.reason
 
 
-HITS = [start.hit for start in (*KICKS[:3], DRUMS[0], DRUMS[5], DRUMS[8], DRUMS[-1])]
+HITS = [start.hit for start in (*KICKS[:3], SNARES[0], CLAPS[1], HATS[0], PERCUSSION[3])]
 
 
 @pytest.mark.parametrize("hit", HITS, ids=lambda hit: hit.layers[0].id)

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.hit.start_drums import DRUMS
 from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.starts import STARTS
 from juglant.core.hit.strokes import cached_mono
 from juglant.core.loop.kick_loop import read_loop, with_kick_loop, with_loop_stroke
 from juglant.core.measure.strokes import FoundStroke, find_strokes, read_strokes
@@ -24,7 +24,7 @@ SIXTEENTH_S = 60 / BPM / 4
 # Sixteenths of two bars. The snares fall between the kicks.
 SIX, FOUR = (0, 6, 10, 16, 22, 26), tuple(range(0, 32, 4))
 SNARES = (4, 12, 20, 28)
-BACKS = {one.name: one.hit for one in DRUMS if one.role in ("snare", "clap")}
+BACKS = {one.name: one.hit for one in STARTS if one.role in ("snare", "clap")}
 # Bass lines: sixteenths, fundamentals in Hz, lengths in sixteenths.
 LINES: dict[str, tuple[tuple[int, float, int], ...]] = {
     "broken": tuple((at, 55 * 2 ** ((0, 0, 3, 5)[i % 4] / 12), 2) for i, at in enumerate((3, 8, 11, 14, 19, 24, 27, 30))),
@@ -143,7 +143,7 @@ def loaded(track: Track, audio: np.ndarray) -> Track:
 
 
 def test_places_are_shown_with_their_beats_and_a_press_puts_them_right(untouched: Track) -> None:
-    track = loaded(untouched, loop_of("Quay", SIX, "Gangway", "off the beat", bass_db=-5))
+    track = loaded(untouched, loop_of("Quay", SIX, "Shutter", "off the beat", bass_db=-5))
     read = read_loop(track)
     assert read is not None
     assert read.length_beats == pytest.approx(8, abs=0.01)

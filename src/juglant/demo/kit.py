@@ -19,18 +19,18 @@ BAR_BEATS = 4
 # Role, starting point, name, level in the loop, strokes of a bar.
 Parts = tuple[tuple[Role, str, str, float, tuple[tuple[float, int], ...]], ...]
 PARTS: Parts = (
-    ("clap", "Huddle", "Clap", -17, ((1, 112), (3, 112))),
-    ("hat", "Tinder", "Hat", -19, ((0.5, 104), (1.25, 58), (1.5, 104), (2.5, 104), (3.25, 58), (3.5, 104), (3.75, 70))),
-    ("open hat", "Brine", "Open hat", -21, ((0.5, 84), (2.5, 84))),
-    ("tom", "Keelson", "Tom", -20, ((2.75, 84), (3.75, 104))),
-    ("percussion", "Rowlock", "Wood", -20, ((0.75, 80), (2.25, 64), (3.0, 88))),
+    ("clap", "Huddle", "Clap", -14.1, ((1, 112), (3, 112))),
+    ("hat", "Tinder", "Hat", -15.4, ((0.5, 104), (1.25, 58), (1.5, 104), (2.5, 104), (3.25, 58), (3.5, 104), (3.75, 70))),
+    ("open hat", "Brine", "Open hat", -17.3, ((0.5, 84), (2.5, 84))),
+    ("tom", "Keelson", "Tom", -20.5, ((2.75, 84), (3.75, 104))),
+    ("percussion", "Rowlock", "Wood", -16.8, ((0.75, 80), (2.25, 64), (3.0, 88))),
 )
 
 
 # A pad and a stab, so that there is something to duck; and how deep each is ducked, dB.
 CHORDS: Parts = (
-    ("chord", "Estuary", "Pad", -24, ((0, 100),)),
-    ("chord", "Signal", "Stab", -20, ((0.5, 100), (1.25, 84), (2.75, 92))),
+    ("chord", "Estuary", "Pad", -16.7, ((0, 100),)),
+    ("chord", "Signal", "Stab", -21, ((0.5, 100), (1.25, 84), (2.75, 92))),
 )
 DEPTHS_DB = {"pad": 6.0, "stab": 4.0}
 # A room behind the stab, so that its duck may stand before or after it.

@@ -1913,6 +1913,24 @@ export interface components {
              */
             high_pass_hz: number;
             /**
+             * Knock level
+             * @description Level of the resonant knock; -60 is off.
+             * @default -60
+             */
+            knock_db: number;
+            /**
+             * Knock pitch
+             * @description Pitch of the knock: what the beater and the skin have of their own.
+             * @default 1800
+             */
+            knock_hz: number;
+            /**
+             * Knock decay
+             * @description Time the knock takes to fall by 24 dB.
+             * @default 9
+             */
+            knock_ms: number;
+            /**
              * Noise up to
              * @description Nothing of the noise above.
              * @default 9000
@@ -2246,7 +2264,7 @@ export interface components {
              * @default 4
              * @enum {integer}
              */
-            bursts: 2 | 3 | 4 | 5;
+            bursts: 2 | 3 | 4 | 5 | 6 | 8 | 12;
             /**
              * Centre
              * @description Middle of the noise band.
@@ -4928,10 +4946,17 @@ export interface components {
         /**
          * MeasuredStart
          * @description A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit.
+         *
+         *     unlike: what of it no recorded sound of its role has, on purpose.
          */
         MeasuredStart: {
             /** Choke */
             choke: number;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "acoustic" | "house" | "techno" | "deep" | "hard" | "minimal" | "broken";
             /** Help */
             help: string;
             hit: components["schemas"]["Hit"];
@@ -4954,6 +4979,8 @@ export interface components {
             strokes: components["schemas"]["Stroke"][];
             /** Strongest Zone */
             strongest_zone: string;
+            /** Unlike */
+            unlike: string[];
             /**
              * Verdict
              * @enum {string}
@@ -5070,6 +5097,24 @@ export interface components {
              * @default 1
              */
             seed: number;
+            /**
+             * Tilt
+             * @description Tilt of ring and noise above 2 kHz: minus is darker.
+             * @default 0
+             */
+            tilt_db_per_octave: number;
+            /**
+             * Wash
+             * @description Level of a second, slower fall behind the stroke; -60 is off.
+             * @default -60
+             */
+            wash_db: number;
+            /**
+             * Wash decay
+             * @description Time for the wash to fall by 24 dB.
+             * @default 400
+             */
+            wash_ms: number;
         };
         /**
          * Morph
@@ -5297,7 +5342,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -6646,6 +6691,13 @@ export interface components {
              */
             engine: "skins";
             /**
+             * Heard by
+             * @description How far the skins move, or how fast, as they are heard: 6 dB an octave brighter, without a thump.
+             * @default movement
+             * @enum {string}
+             */
+            heard_by: "movement" | "velocity";
+            /**
              * First skin
              * @description Lowest mode of the skin that is struck.
              * @default 110
@@ -6687,6 +6739,24 @@ export interface components {
              * @default 1
              */
             seed: number;
+            /**
+             * Shell
+             * @description From skin to skin: the second, and its wires, answer later by the air between.
+             * @default 0
+             */
+            shell_cm: number;
+            /**
+             * Stick
+             * @description Level of the stick's own noise; -60 is off.
+             * @default -60
+             */
+            stick_db: number;
+            /**
+             * Stick at
+             * @description Middle of that noise; a harder stick moves it up.
+             * @default 3500
+             */
+            stick_hz: number;
             /**
              * Stiffness
              * @description 0 a soft mallet, 1 a hard stick.
@@ -6928,6 +6998,25 @@ export interface components {
             /**
              * Part
              * @default bass
+             */
+            part: string;
+        };
+        /**
+         * StartFrom
+         * @description Another whole sound for a hit; its level in the loop stays, whatever the sound's own.
+         */
+        StartFrom: {
+            hit: components["schemas"]["Hit"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start-from";
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * @default kick
              */
             part: string;
         };

@@ -9,14 +9,17 @@ from pydantic import BaseModel, ConfigDict, Field
 from juglant.core.analysis.chain_changes import bass_changes, hit_changes
 from juglant.core.commands.command import Asked, Done, OfHit, OfPart
 from juglant.core.errors import InvalidTrack
+from juglant.core.hit.levelled import stroke_loudness_db
 from juglant.core.hit.roll import morphed
 from juglant.core.hit.transpose import Way
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.ids import BASS_PART, MOST_PARTS
+from juglant.core.model.part import Part
 from juglant.core.model.track import Track
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.music.tempo import beat_ms
+from juglant.core.parameter.fields import within
 from juglant.core.pictures.ladder import draw_ladder, nearest_moves
 from juglant.core.plans.driven_highs import LEAST_SPLIT_HZ, MOST_SPLIT_HZ, SPLIT_HZ, with_driven_highs
 from juglant.core.plans.plan import layers_fitted
@@ -28,6 +31,7 @@ from juglant.core.tune.schools import by_school
 from juglant.core.tune.targets import School
 
 LOWEST_HZ, HIGHEST_HZ = 16.0, 4000.0
+LEAST_SAID_DB = 0.1
 SCHOOL_LABELS: dict[School, str] = {
     "tonic": "{} on the tonic",
     "fifth": "{} on the fifth",
@@ -46,6 +50,32 @@ class AddLayer(OfHit):
         """The track with it, and what was done to it."""
         added = with_layer(track, self.part, self.layer)
         return Done(added.track, f"Add {self.layer.name}", (added.said,))
+
+
+class StartFrom(OfHit):
+    """Another whole sound for a hit; its level in the loop stays, whatever the sound's own."""
+
+    kind: Literal["start-from"] = "start-from"
+    hit: Hit
+    name: str = Field(min_length=1, max_length=60)
+
+    def done(self, track: Track) -> Done:
+        """The track with that sound; said: by how much its level was moved, and what its ruler lacks for that."""
+        rate, bpm = track.sheet.sample_rate, track.sheet.bpm
+        made = track.with_hit(self.part, self.hit)
+        label, now = f"Start from {self.name}", made.part(self.part).gain_db
+        before, after = (stroke_loudness_db(one.hit_of(self.part).hit, sample_rate=rate, bpm=bpm) for one in (track, made))
+        if self.part == BASS_PART or before is None or after is None:
+            return Done(made, label)
+        by_db = round(before - after, 1)
+        gain_db = within(Part, "gain_db", now + by_db)
+        made = made.with_part(self.part, gain_db=gain_db)
+        if abs(by_db) < LEAST_SAID_DB:
+            return Done(made, label)
+        said = f"its level in the loop stays: {gain_db - now:+.1f} dB for this sound"
+        if abs(now + by_db - gain_db) >= LEAST_SAID_DB:
+            said += f"; {abs(now + by_db - gain_db):.1f} dB are missing, its ruler ends"
+        return Done(made, label, (said,))
 
 
 class DriveHighs(OfPart):

@@ -16,6 +16,7 @@ from juglant.core.commands.hits import (
     Morph,
     SetLength,
     ShortenKick,
+    StartFrom,
     TakeCure,
     Tune,
     TuneAll,
@@ -50,8 +51,8 @@ Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
-    | GiveZone | Feature | LeaveHeadroom | AddLayer | DriveHighs | FitLayers | Morph | SetLength | ShortenKick | Tune
-    | TuneAll
+    | GiveZone | Feature | LeaveHeadroom | StartFrom | AddLayer | DriveHighs | FitLayers | Morph | SetLength
+    | ShortenKick | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

@@ -50,6 +50,22 @@ def moved_by(hit: Hit, by_db: float) -> Hit:
     return hit.model_copy(update={"layers": layers})
 
 
+def stroke_loudness_db(hit: Hit, *, sample_rate: int, bpm: float) -> float | None:
+    """K-weighted energy of one stroke, dB; None for silence."""
+    found = _level(hit, sample_rate, bpm)
+    return None if found is None else found[0]
+
+
+def as_loud(hit: Hit, loudness_db: float, *, sample_rate: int, bpm: float) -> Hit:
+    """A hit of a K-weighted energy, as near as its layers' levels let it come; silence stays silent."""
+    for _ in range(ROUNDS):
+        found = _level(hit, sample_rate, bpm)
+        if found is None or abs(loudness_db - found[0]) < 0.01:
+            break
+        hit = moved_by(hit, loudness_db - found[0])
+    return hit
+
+
 def rolled_levelled(hit: Hit, roll: Roll, index: int, *, sample_rate: int, bpm: float) -> Levelled:
     """Variation `index` of a roll at its level; rolled less far where no level of its layers brings it there."""
     made = levelled(rolled(hit, roll, index), hit, sample_rate=sample_rate, bpm=bpm)

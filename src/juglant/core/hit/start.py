@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from juglant.core.chain.registry import AnyProcessor
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.ids import Role
 from juglant.core.model.strokes import Stroke
+from juglant.core.model.velocity import Velocity, VelocityMap
 from juglant.core.synth.registry import AnyEngine
 
 BAR_BEATS = 4
@@ -27,14 +29,32 @@ USUAL: dict[Role, tuple[tuple[float, int], ...]] = {
 HAT_GROUP = 1
 
 
+Family = Literal["acoustic", "house", "techno", "deep", "hard", "minimal", "broken"]
+
+# A soft stroke is a softer stick too, and rings shorter (skins: strength); the level comes from the map alone.
+STRUCK = Velocity(
+    range_db=6,
+    darker_octaves=1,
+    softer_ms=1,
+    maps=(
+        VelocityMap(layer_id="skins", parameter="strength", soft=0.2),
+        VelocityMap(layer_id="skins", parameter="stiffness", soft=0.25),
+    ),
+)
+OPENING = Velocity(range_db=20, darker_octaves=1.2, softer_ms=1, robins=4, robin_db=1.2, robin_cents=15)
+ALIKE = Velocity(range_db=18, darker_octaves=1.5, softer_ms=1, robins=3, robin_db=1, robin_cents=12)
+
+
 @dataclass(frozen=True)
 class Start:
-    """One starting point as it is described."""
+    """One starting point as it is described; synthetic: on purpose unlike anything recorded of its role."""
 
     role: Role
     name: str
     help: str
     hit: Hit
+    family: Family
+    synthetic: bool = False
 
 
 def layered(**layers: tuple[AnyEngine, float, float]) -> tuple[Layer, ...]:
@@ -43,6 +63,20 @@ def layered(**layers: tuple[AnyEngine, float, float]) -> tuple[Layer, ...]:
         Layer(id=key, name=key.capitalize(), source=source, gain_db=gain_db, offset_ms=offset_ms)
         for key, (source, gain_db, offset_ms) in layers.items()
     )
+
+
+def start(
+    role: Role,
+    family: Family,
+    name: str,
+    text: str,
+    velocity: Velocity,
+    *,
+    synthetic: bool = False,
+    **layers: tuple[AnyEngine, float, float],
+) -> Start:
+    """A start from its layers."""
+    return Start(role, name, text, Hit(layers=layered(**layers), velocity=velocity), family, synthetic)
 
 
 def with_chain(layers: tuple[Layer, ...], layer_id: str, *chain: AnyProcessor, pan_pct: float = 0) -> tuple[Layer, ...]:

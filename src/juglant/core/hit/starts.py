@@ -9,13 +9,18 @@ import math
 from dataclasses import dataclass, replace
 
 from juglant.core.hit.fit import fit_layers, fitted
+from juglant.core.hit.levelled import as_loud
+from juglant.core.hit.recorded import unlike_recorded
 from juglant.core.hit.render import render_hit
-from juglant.core.hit.start import Start, usual_choke, usual_strokes
-from juglant.core.hit.start_drums import DRUMS
+from juglant.core.hit.start import Family, Start, usual_choke, usual_strokes
+from juglant.core.hit.start_hats import CLAPS, HATS, OPEN_HATS
 from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.start_others import CHORDS, PERCUSSION, RUMBLES
+from juglant.core.hit.start_skins import SNARES, TOMS
 from juglant.core.hit.start_subs import SUBS
 from juglant.core.hit.transpose import retuned
 from juglant.core.measure.bands import zones_db
+from juglant.core.measure.character import measure_character
 from juglant.core.measure.landing import Landing, Verdict, measure_landing
 from juglant.core.measure.timing import measure_timing
 from juglant.core.memory import newest
@@ -38,15 +43,33 @@ ROUNDS, LANDED_CENTS = 5, 0.5
 
 # Semitones.
 MINOR_THIRD = 3
+# K-weighted energy of one stroke of every start, dB, under -1 dBTP (this project's choice: what every start of a role has).
+LOUDNESS_DB: dict[Role, float] = {
+    "kick": 24.0,
+    "snare": 18.5,
+    "clap": 19.0,
+    "hat": 10.0,
+    "open hat": 16.5,
+    "tom": 18.0,
+    "rumble": 27.0,
+    "percussion": 16.5,
+    "chord": 22.0,
+    "sub": 27.0,
+}
 
 
 @dataclass(frozen=True)
 class MeasuredStart:
-    """A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit."""
+    """A starting point in tune with a sheet, and what it measures there; zones in dB re the whole hit.
+
+    unlike: what of it no recorded sound of its role has, on purpose.
+    """
 
     role: Role
     name: str
     help: str
+    family: Family
+    unlike: tuple[str, ...]
     hit: Hit
     strokes: tuple[Stroke, ...]
     choke: int
@@ -59,7 +82,9 @@ class MeasuredStart:
     strongest_zone: str
 
 
-STARTS: tuple[Start, ...] = (*KICKS, *DRUMS, *SUBS)
+STARTS: tuple[Start, ...] = (
+    *KICKS, *SNARES, *CLAPS, *HATS, *OPEN_HATS, *TOMS, *RUMBLES, *PERCUSSION, *CHORDS, *SUBS
+)  # fmt: skip
 
 
 def kick_tonic_hz(frequency_hz: float, sheet: Sheet) -> float:
@@ -122,6 +147,8 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
         hit = retuned(hit, landing.landing_hz, wanted)
     # A loose kick does not follow cent by cent: the round that came nearest counts.
     _, _, hit, audio, landing = min(tried, key=lambda one: one[:2])
+    hit = as_loud(hit, LOUDNESS_DB[start.role], sample_rate=rate, bpm=sheet.bpm)
+    audio = render_hit(hit, sample_rate=rate, bpm=sheet.bpm).mono
     note = None
     if landing.landing_hz is not None:
         number, _ = nearest_note(landing.landing_hz, sheet.a4_hz)
@@ -131,6 +158,8 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
         start.role,
         start.name,
         start.help,
+        start.family,
+        _unlike(start.role, audio, rate),
         hit.model_copy(update={"kick": None}),
         usual_strokes(start.role, sheet.length_beats),
         usual_choke(start.role),
@@ -142,6 +171,11 @@ def measured_start(start: Start, sheet: Sheet) -> MeasuredStart:
         zones,
         max(zones, key=lambda name: -math.inf if (level := zones[name]) is None else level),
     )
+
+
+def _unlike(role: Role, audio: Samples, sample_rate: int) -> tuple[str, ...]:
+    found = measure_character(audio, sample_rate=sample_rate)
+    return () if found is None else tuple(unlike_recorded(role, found))
 
 
 def measured_starts(sheet: Sheet, role: Role, kick: Hit) -> list[MeasuredStart]:

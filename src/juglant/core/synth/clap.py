@@ -1,4 +1,4 @@
-"""A clap: two to five quick bursts of band-limited noise, then a tail, in a small room."""
+"""A clap: two to twelve quick bursts of band-limited noise, then a tail, in a small room."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Clap(Description):
     """Burst clap."""
 
     engine: Literal["clap"] = "clap"
-    bursts: Literal[2, 3, 4, 5] = Field(default=4, title="Bursts", description="Hands before the tail.")
+    bursts: Literal[2, 3, 4, 5, 6, 8, 12] = Field(default=4, title="Bursts", description="Hands before the tail.")
     spacing_ms: float = parameter(
         9, 2, 40, "ms", "From one burst to the next.", title="Spacing", scale="log", step=0.5, musical=(4, 18)
     )

@@ -13,6 +13,7 @@ from typing import Literal
 import numba
 import numpy as np
 from pydantic import Field
+from scipy import fft
 
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.envelope import staged
@@ -28,6 +29,7 @@ SPAN_OCTAVES = 1.25
 RATIOS = 2 ** (SPAN_OCTAVES * ((np.arange(6) * (np.sqrt(5) - 1) / 2) % 1))
 NOISE_GAIN = 1.2
 RELEASE_SHARE = 1.5
+TILT_FROM_HZ, TILT_TO_HZ = 2000.0, 20000.0
 
 
 class Metal(Description):
@@ -74,6 +76,31 @@ class Metal(Description):
     )
     noise_db: float = parameter(
         -9, -60, 0, "dB", "Level of the noise; -60 is off.", title="Noise level", step=0.5, musical=(-30, 0)
+    )
+    tilt_db_per_octave: float = parameter(
+        0,
+        -12,
+        3,
+        "dB/octave",
+        "Tilt of ring and noise above 2 kHz: minus is darker.",
+        title="Tilt",
+        step=0.5,
+        musical=(-7, 1),
+    )
+    wash_db: float = parameter(
+        -60, -60, 0, "dB", "Level of a second, slower fall behind the stroke; -60 is off.", title="Wash", step=0.5,
+        musical=(-24, -6),
+    )  # fmt: skip
+    wash_ms: float = parameter(
+        400,
+        20,
+        4000,
+        "ms",
+        "Time for the wash to fall by 24 dB.",
+        title="Wash decay",
+        scale="log",
+        step=10,
+        musical=(80, 2000),
     )
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another noise.")
 
@@ -145,12 +172,40 @@ def ring(settings: Metal, frames: int, *, tune: float, sample_rate: int) -> Samp
     return out[HALF:] / count
 
 
+def _envelope(settings: Metal, sample_rate: int) -> Samples:
+    """The stroke's fall and the wash behind it, (frames,)."""
+    falls = [(0.0, decay_ms(settings))]
+    if settings.wash_db > -60:
+        falls.append((settings.wash_db, settings.wash_ms))
+    shapes = [
+        10 ** (level / 20)
+        * staged(
+            attack_ms=settings.attack_ms,
+            hold_ms=1,
+            decay_ms=fall,
+            release_ms=RELEASE_SHARE * fall,
+            sample_rate=sample_rate,
+        )
+        for level, fall in falls
+    ]
+    out = np.zeros(max(shape.size for shape in shapes))
+    for shape in shapes:
+        out[: shape.size] += shape
+    return out
+
+
+def tilted(sound: Samples, tilt_db_per_octave: float, *, sample_rate: int) -> Samples:
+    """A sound that runs on, (frames,), with a straight tilt from 2 to 20 kHz; below it stays as it is."""
+    if tilt_db_per_octave == 0:
+        return sound
+    length = fft.next_fast_len(sound.size, real=True)
+    octaves = np.log2(np.clip(fft.rfftfreq(length, 1 / sample_rate), TILT_FROM_HZ, TILT_TO_HZ) / TILT_FROM_HZ)
+    return np.asarray(fft.irfft(fft.rfft(sound, length) * 10 ** (tilt_db_per_octave * octaves / 20), length)[: sound.size])
+
+
 def render(settings: Metal, *, tune: float, sample_rate: int) -> Samples:
     """Render the hat or cymbal, (frames,); `tune` moves the oscillators and both corners."""
-    fall = decay_ms(settings)
-    envelope = staged(
-        attack_ms=settings.attack_ms, hold_ms=1, decay_ms=fall, release_ms=RELEASE_SHARE * fall, sample_rate=sample_rate
-    )
+    envelope = _envelope(settings, sample_rate)
     out = np.zeros(envelope.size)
     if settings.ring_db > -60:
         sections = butterworth(4, settings.high_pass_hz * tune, "highpass", sample_rate=sample_rate)
@@ -162,4 +217,4 @@ def render(settings: Metal, *, tune: float, sample_rate: int) -> Samples:
         )
         sections = butterworth(4, settings.noise_hz * tune, "highpass", sample_rate=sample_rate)
         out += 10 ** (settings.noise_db / 20) * NOISE_GAIN * filter_hit(noise, sections)
-    return out * envelope
+    return tilted(out, settings.tilt_db_per_octave, sample_rate=sample_rate) * envelope

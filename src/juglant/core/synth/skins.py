@@ -2,7 +2,8 @@
 
 Modal synthesis: every mode of an ideal circular membrane is a damped rotation (an exact complex one-pole), struck by a
 pulse. Frequencies follow the zeros of the Bessel functions, weights their value at the place struck (Fletcher & Rossing,
-The Physics of Musical Instruments, ch. 3; Abramowitz & Stegun table 9.5). The first skin's sound drives the second's modes.
+The Physics of Musical Instruments, ch. 3; Abramowitz & Stegun table 9.5). The first skin's sound drives the second's modes,
+later by the air between them. A skin is heard by how fast it moves: 6 dB an octave re how far (method: two skins).
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ from scipy import special
 
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.signal.drive import drive
-from juglant.core.signal.envelope import frames_of, with_edges
+from juglant.core.signal.envelope import frames_of, staged, with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
 from juglant.core.signal.limiter import limited
 from juglant.core.types import Samples
@@ -31,6 +32,10 @@ QUIETEST_DB = -30.0
 LONGER = 1.8
 PEAK = 0.9
 SMOOTH_MS = 6.0
+# The stick's own noise: time to fall by 24 dB from soft to hard, ms, octaves wide, and how many a hard one lies above a
+# soft one (this project's choice, from recorded sticks: most of it within 10 ms, between 2 and 6 kHz).
+STICK_MS, STICK_OCTAVES, HARDER_OCTAVES = (14.0, 5.0), 1.8, 1.0
+SOUND_CM_MS = 34.3
 END_MS = 8.0
 SILENT_DB = 100.0
 # No mode fades faster than this many times the lowest.
@@ -52,24 +57,24 @@ class Skins(Description):
     ring_ms: float = parameter(
         450,
         40,
-        1000,
+        3000,
         "ms",
         "Time for the first skin to fall by 60 dB.",
         title="First rings",
         scale="log",
         step=5,
-        musical=(120, 900),
+        musical=(120, 2200),
     )
     second_ring_ms: float = parameter(
         350,
         40,
-        1000,
+        3000,
         "ms",
         "Time for the second skin to fall by 60 dB.",
         title="Second rings",
         scale="log",
         step=5,
-        musical=(100, 800),
+        musical=(100, 1600),
     )
     damping: float = parameter(
         1,
@@ -81,6 +86,22 @@ class Skins(Description):
         step=0.05,
         musical=(0.4, 1.8),
     )
+    heard_by: Literal["movement", "velocity"] = Field(
+        default="movement",
+        title="Heard by",
+        description="How far the skins move, or how fast, as they are heard: 6 dB an octave brighter, without a thump.",
+    )
+    shell_cm: float = parameter(
+        0, 0, 80, "cm", "From skin to skin: the second, and its wires, answer later by the air between.", title="Shell",
+        step=1, musical=(8, 45),
+    )  # fmt: skip
+    stick_db: float = parameter(
+        -60, -60, 0, "dB", "Level of the stick's own noise; -60 is off.", title="Stick", step=0.5, musical=(-36, -8)
+    )
+    stick_hz: float = parameter(
+        3500, 500, 10000, "Hz", "Middle of that noise; a harder stick moves it up.", title="Stick at", scale="log", step=50,
+        musical=(2000, 6000),
+    )  # fmt: skip
     second_db: float = parameter(
         -6, -60, 0, "dB", "Level of the second skin; -60 is off.", title="Second level", step=0.5, musical=(-24, 0)
     )
@@ -207,7 +228,8 @@ def render(settings: Skins, *, tune: float, sample_rate: int, strike: Samples | 
     first_hz = settings.landing_hz * tune
     second_hz = first_hz * 2 ** (settings.apart_semitones / 12)
     longer = LONGER**settings.strength / LONGER**0.5
-    rings_s = [min(1.0, ms / 1000 * longer) for ms in (settings.ring_ms, settings.second_ring_ms)]
+    # A strong stroke lengthens no ring beyond a second, and shortens every one where it is gentle.
+    rings_s = [min(max(1.0, ms / 1000), ms / 1000 * longer) for ms in (settings.ring_ms, settings.second_ring_ms)]
     push = _stroke(settings, sample_rate) if strike is None else strike
     span_s = max(*rings_s, settings.wires_ms / 1000 * 3 if settings.wires_db > -60 else 0.0) * SILENT_DB / 60
     out = np.zeros(push.size + round(span_s * sample_rate))
@@ -223,12 +245,50 @@ def render(settings: Skins, *, tune: float, sample_rate: int, strike: Samples | 
     second = np.zeros_like(out)
     # The air between them moves the second skin as a whole: modes without diameters answer it.
     moved = np.where(modes()[1] == 0, 1.0, 0.0) * _below(ratios * second_hz, sample_rate)
-    _ring_steadily(out, second_hz, ratios, moved, np.log(1000) / rings_s[1] * speed, float(sample_rate), second)
+    pushed = _later(out, frames_of(settings.shell_cm / SOUND_CM_MS, sample_rate))
+    _ring_steadily(pushed, second_hz, ratios, moved, np.log(1000) / rings_s[1] * speed, float(sample_rate), second)
     second /= max(float(np.max(np.abs(second))), 1e-12)
-    total = out + (10 ** (settings.second_db / 20) * second if settings.second_db > -60 else 0.0)
+    total = _heard(settings, out)
+    if settings.second_db > -60:
+        total = total + 10 ** (settings.second_db / 20) * _heard(settings, second)
     if settings.wires_db > -60:
         total = total + 10 ** (settings.wires_db / 20) * _wires(settings, second, tune=tune, sample_rate=sample_rate)
+    if settings.stick_db > -60 and strike is None:
+        noise = _stick(settings, sample_rate)[: total.size]
+        total[: noise.size] += 10 ** (settings.stick_db / 20) * noise
     return _finished(settings, total, sample_rate)
+
+
+def _later(sound: Samples, frames: int) -> Samples:
+    """A sound that many frames later, as long as it was."""
+    return np.concatenate((np.zeros(frames), sound[: sound.size - frames])) if 0 < frames < sound.size else sound
+
+
+def _heard(settings: Skins, movement: Samples) -> Samples:
+    """What is heard of a skin's movement, (frames,), peak 1."""
+    if settings.heard_by == "movement":
+        return movement
+    velocity = np.diff(movement, prepend=0.0)
+    return np.asarray(velocity / max(float(np.max(np.abs(velocity))), 1e-12))
+
+
+def _stick(settings: Skins, sample_rate: int) -> Samples:
+    """The noise of the stick itself, (frames,), peak 1: shorter and higher the harder it is."""
+    hardness = settings.stiffness * (0.5 + 0.5 * settings.strength)
+    soft_ms, hard_ms = STICK_MS
+    fall_ms = soft_ms * (hard_ms / soft_ms) ** hardness
+    shape = staged(attack_ms=0.2, hold_ms=0.3, decay_ms=fall_ms, release_ms=2 * fall_ms, sample_rate=sample_rate)
+    centre = settings.stick_hz * 2 ** (HARDER_OCTAVES * (hardness - 0.5))
+    low, high = (centre * 2 ** (side * STICK_OCTAVES / 2) for side in (-1, 1))
+    sections = np.vstack(
+        (
+            butterworth(2, low, "highpass", sample_rate=sample_rate),
+            butterworth(2, min(high, 0.45 * sample_rate), "lowpass", sample_rate=sample_rate),
+        )
+    )
+    noise = np.random.default_rng([settings.seed, 3]).standard_normal(shape.size)
+    burst = filter_hit(noise, sections) * shape
+    return np.asarray(burst / max(float(np.max(np.abs(burst))), 1e-12))
 
 
 def _below(hz: Samples, sample_rate: int) -> Samples:
@@ -241,6 +301,7 @@ def _wires(settings: Skins, second: Samples, *, tune: float, sample_rate: int) -
     sections = butterworth(2, settings.wires_hz * tune, "highpass", sample_rate=sample_rate)
     moving = filter_hit(np.abs(second), butterworth(2, 1000 / (2 * np.pi * SMOOTH_MS), "lowpass", sample_rate=sample_rate))
     fading = 10 ** (-24 / 20 * np.arange(second.size) / sample_rate / (settings.wires_ms / 1000))
+    fading = _later(fading, frames_of(settings.shell_cm / SOUND_CM_MS, sample_rate))
     rattle = filter_hit(noise, sections) * (np.maximum(moving, 0) + 0.3 * fading) * fading
     return rattle / max(float(np.max(np.abs(rattle))), 1e-12)
 

@@ -64,7 +64,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           role={soundRole(one.role)}
           onChoose={(hit, name) => {
             setSelected(null);
-            onHit(`Start from ${name}`, () => hit);
+            editor.send({ kind: "start-from", part: one.id, hit, name }, `Start from ${name}`);
           }}
         />
         <AddLayer

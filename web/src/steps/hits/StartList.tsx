@@ -26,8 +26,9 @@ export function StartList({ role, open, onStart, onKept }: Props) {
         <Dropdown.Item key={start.name} as="button" onClick={() => onStart(start)}>
           <b>{start.name}</b> <span className="soft">{start.help}</span>
           <span className="mono figures-of">
-            {start.note ? `${pretty(start.note)} ${start.verdict}` : "no pitch"} · {figure(start.length_ms, "ms")} ·{" "}
-            {figure(start.length_beats, "beats")} · mostly {start.strongest_zone}
+            {start.family} · {start.note ? `${pretty(start.note)} ${start.verdict}` : "no pitch"} ·{" "}
+            {figure(start.length_ms, "ms")} · {figure(start.length_beats, "beats")} · mostly {start.strongest_zone}
+            {start.unlike.length > 0 && ` · on purpose unlike recorded ones: ${start.unlike.join(", ")}`}
           </span>
         </Dropdown.Item>
       ))}
