@@ -91,7 +91,7 @@ HATS: tuple[Start, ...] = (
     )),
     start("hat", "acoustic", "Foot", "Shut by the foot: two plates, no stick", OPENING, ring=(
         Metal(
-            base_hz=330, open=0.32, high_pass_hz=2800, noise_hz=2600, noise_db=0, ring_db=-2, tilt_db_per_octave=-7,
+            base_hz=330, open=0.46, high_pass_hz=3500, noise_hz=3300, noise_db=0, ring_db=-2, tilt_db_per_octave=-7,
             attack_ms=4, wash_db=-18, wash_ms=150, seed=6,
         ),
         4, 0,
@@ -104,7 +104,7 @@ HATS: tuple[Start, ...] = (
             ),
             2, 0,
         ),
-        stick=(Beater(high_pass_hz=3000, low_pass_hz=9000, decay_ms=4, blip_db=-60, knock_hz=3200, knock_db=-2), 0, 0),
+        stick=(Beater(high_pass_hz=3000, low_pass_hz=9000, decay_ms=4, blip_db=-60, knock_hz=4200, knock_db=-2), 0, 0),
     ),
 )  # fmt: skip
 

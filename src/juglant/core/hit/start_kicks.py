@@ -124,15 +124,15 @@ KICKS: tuple[Start, ...] = (
     _kick("acoustic", "Cooper", "A drum, a hard beater, a hole in the front",
         beater=(
             Beater(
-                colour_db_per_octave=0, high_pass_hz=2000, low_pass_hz=10000, decay_ms=8, blip_db=-60, knock_hz=2800,
-                knock_ms=9, knock_db=-4, seed=11,
+                colour_db_per_octave=0, high_pass_hz=2000, low_pass_hz=10000, decay_ms=5, blip_db=-60, knock_hz=2800,
+                knock_ms=6, knock_db=-2, seed=11,
             ),
-            -10, 0,
+            -8, 0,
         ),
         skins=(
             Skins(
                 landing_hz=60, apart_semitones=9, ring_ms=340, second_ring_ms=200, second_db=-20, damping=2.2, place=0,
-                stiffness=0.1, strength=1, drop_semitones=3, drop_ms=40, heard_by="velocity", shell_cm=40, drive_db=9,
+                stiffness=0.2, strength=1, drop_semitones=3, drop_ms=40, heard_by="velocity", shell_cm=40, drive_db=12,
                 limit_db=14,
             ),
             0, 0,

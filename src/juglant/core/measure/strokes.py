@@ -18,7 +18,7 @@ BEFORE_MS, AFTER_MS, BACK_MS = 15.0, 4.0, 1.0
 # It is looked for so far around where the bands rise.
 AHEAD_MS, BEHIND_MS = 12.0, 25.0
 # What came before counts as at least this share of what comes after.
-NOTHING = 1e-4
+NOTHING = 1e-3
 SILENT = 1e-6
 # A loop without a low end holds no kick.
 LEAST_LOW_DB = -20.0
