@@ -6,6 +6,10 @@ import numpy as np
 import pytest
 import scipy
 
+from juglant.core.hit.render import render_hit
+from juglant.core.hit.start import Start
+from juglant.core.hit.start_kicks import KICKS
+from juglant.core.hit.start_others import RUMBLES
 from juglant.core.measure.character import fall_ms, measure_character
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.beater import render as beat
@@ -141,3 +145,27 @@ def test_at_their_ends_they_stay_finite_and_end_in_silence(settings: object, nam
             assert np.isfinite(sound).all(), name
             assert np.max(np.abs(sound)) < 10 ** (24 / 20), name
             assert np.max(np.abs(sound[-3:])) < 10 ** (-90 / 20), name
+
+
+@pytest.mark.parametrize("rumble", RUMBLES, ids=lambda start: start.name)
+@pytest.mark.parametrize("kick", ["Quay", "Dredger", "Lantern", "Cooper"])
+def test_a_rumble_is_brought_to_one_level_and_nothing_else_is_lost(rumble: Start, kick: str) -> None:
+    """Third octaves from 31.5 to 80 Hz within 6 dB; silent before its first repeat and in its gap, as without."""
+    made_of = next(one.hit for one in KICKS if one.name == kick)
+    layer = rumble.hit.layers[0]
+    spreads, sounds = [], []
+    for even_pct in (0, 100):
+        source = layer.source.model_copy(update={"even_pct": even_pct})
+        hit = rumble.hit.model_copy(update={"kick": made_of, "layers": (layer.model_copy(update={"source": source}),)})
+        sound = render_hit(hit, sample_rate=RATE, bpm=126).mono
+        power = np.abs(np.fft.rfft(sound, 1 << 17)) ** 2
+        hz = np.fft.rfftfreq(1 << 17, 1 / RATE)
+        bands = [power[(hz >= at / 2 ** (1 / 6)) & (hz < at * 2 ** (1 / 6))].sum() for at in (31.5, 40, 50, 63, 80)]
+        spreads.append(10 * np.log10(max(bands) / min(bands)))
+        sounds.append(sound)
+    assert spreads[1] <= 6 < spreads[0]
+    plain, evened = sounds
+    assert evened.size == plain.size
+    first = round({"1/16": 0.25, "1/16 triplet": 1 / 6}[layer.source.division] * 60 / 126 * RATE)  # type: ignore[union-attr]
+    # A few samples either way: the rumble is made at a quarter of the rate.
+    assert np.max(np.abs(evened[: first - 100])) < 1e-3 * np.max(np.abs(evened))

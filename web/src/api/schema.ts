@@ -6001,6 +6001,12 @@ export interface components {
              */
             engine: "rumble";
             /**
+             * Evenness
+             * @description How far 30 to 90 Hz are brought to one level.
+             * @default 0
+             */
+            even_pct: number;
+            /**
              * Fade
              * @description Each repeat quieter than the one before.
              * @default 1

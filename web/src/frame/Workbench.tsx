@@ -64,6 +64,8 @@ export function Workbench({ tracks, onOpen }: Props) {
   }, [player, matchDb]);
 
   const data = view.data;
+  // What is about to be fitted again is not found fault with before it is.
+  const behind = state.refit.length > 0 && editor.mayRefit();
   const kick = data?.report.kick;
   const note = data?.report.tuning?.landing_note;
   const { landing_hz: hz = null, cents = null } = kick ?? {};
@@ -119,7 +121,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                 </div>
               )}
             </div>
-            <Says view={data} fresh={!view.isPlaceholderData && settled === state} onPlace={setPlace} />
+            <Says view={data} fresh={!view.isPlaceholderData && settled === state && !behind} onPlace={setPlace} />
             <ConflictDialog />
             <KeysDialog show={help} onHide={() => setHelp(false)} />
             <LoadDialog loading={loading} />

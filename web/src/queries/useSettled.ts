@@ -54,6 +54,7 @@ export function useFitted(state: TrackState, { moving, fitting, mayRefit, refit 
   useEffect(() => {
     if (behind && !held) refit();
   }, [behind, held, refit]);
-  if (rest === state && !behind && !fitting) last.current = state;
+  // In a hand that holds still what there is so far is shown; it is fitted when it is let go of.
+  if (rest === state && (!behind || held) && !fitting) last.current = state;
   return last.current;
 }

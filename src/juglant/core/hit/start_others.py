@@ -11,22 +11,27 @@ from juglant.core.synth.rumble import Rumble
 from juglant.core.synth.skins import Skins
 
 RUMBLES: tuple[Start, ...] = (
-    start("rumble", "techno", "Undertow", "Even and dark, a room under the gaps", ALIKE, rumble=(Rumble(), -3, 0)),
+    start("rumble", "techno", "Undertow", "Even and dark, a room under the gaps", ALIKE, rumble=(
+        Rumble(even_pct=100), -3, 0,
+    )),
     start("rumble", "deep", "Swell", "Rises after the kick, long room", ALIKE, rumble=(
-        Rumble(room_pct=95, ring_ms=1400, take_ms=90, fade_db=0, gap_ms=45, drive_db=12, low_pass_hz=90), -3, 0,
+        Rumble(room_pct=95, ring_ms=1400, take_ms=90, fade_db=0, gap_ms=45, even_pct=60, drive_db=12, low_pass_hz=90),
+        -3, 0,
     )),
     start("rumble", "hard", "Gravel", "Saturated, with an octave above for small systems", ALIKE, rumble=(
-        Rumble(room_pct=45, drive_db=18, low_pass_hz=170, upper_db=-14, take_ms=110, fade_db=1.5), -3, 0,
+        Rumble(room_pct=45, drive_db=18, low_pass_hz=170, upper_db=-14, take_ms=110, even_pct=60, fade_db=1.5), -3, 0,
     )),
     start("rumble", "minimal", "Keel", "Tight repeats, hardly a room, mono", ALIKE, rumble=(
-        Rumble(room_pct=20, ring_ms=250, take_ms=90, fade_db=2, upper_db=-40, gap_ms=60), -3, 0,
+        Rumble(room_pct=20, ring_ms=250, take_ms=90, fade_db=2, even_pct=60, upper_db=-40, gap_ms=60), -3, 0,
     )),
     start("rumble", "broken", "Ballad", "Triplets against the beat", ALIKE, rumble=(
         Rumble(division="1/16 triplet", room_pct=40, ring_ms=400, take_ms=70, fade_db=0.5, upper_db=-11, gap_ms=40,
-            low_pass_hz=160), -3, 0,
+            even_pct=50, low_pass_hz=160),
+        -3, 0,
     )),
     start("rumble", "house", "Lighter", "Wide above, mono below, two octaves up at its top", ALIKE, rumble=(
-        Rumble(room_pct=75, ring_ms=900, width_pct=45, upper_db=-10, upper_semitones=24, low_pass_hz=110, fade_db=0.5),
+        Rumble(room_pct=75, ring_ms=900, width_pct=45, even_pct=85, upper_db=-10, upper_semitones=24,
+            low_pass_hz=110, fade_db=0.5),
         -3, 0,
     )),
 )  # fmt: skip

@@ -28,6 +28,10 @@ TAKE_END_MS = 12.0
 ROOM_LENGTH, SLOWER = 1.3, 4
 # The upper part lives from the low-pass up to this many times its corner.
 UPPER_SPAN = 5.0
+# What is brought to one level, Hz, the width over which its level is read and its ends fade, octaves, and by how much at
+# most, dB (this project's choice).
+EVEN_HZ, EVEN_OCTAVES, EVEN_MOST_DB, EVEN_POINTS = (30.0, 90.0), 1 / 3, 30.0, 96
+EVEN_ROUNDS, EVEN_FADE_MS = 2, 12.0
 # Below this both sides are one (common practice: mono low end).
 MONO_BELOW_HZ = 120.0
 
@@ -70,6 +74,9 @@ class Rumble(Description):
     )
     gap_ms: float = parameter(
         30, 0, 300, "ms", "Silent this long before the next kick.", title="Gap", step=1, musical=(10, 80)
+    )
+    even_pct: float = parameter(
+        0, 0, 100, "%", "How far 30 to 90 Hz are brought to one level.", title="Evenness", step=5, musical=(40, 100)
     )
     seed: int = Field(default=1, ge=0, le=9999, title="Seed", description="Another seed, another room.")
 
@@ -156,6 +163,32 @@ def render(settings: Rumble, *, tune: float, sample_rate: int, kick: Samples | N
     return made[0] if len(made) == 1 else np.stack(made)
 
 
+def evened(audio: Samples, share: float, *, sample_rate: int) -> Samples:
+    """Audio, (frames,), with 30 to 90 Hz brought to one level by a share of the way, without a turn of phase.
+
+    The level is that of bands a third of an octave wide; nothing is moved by more than 30 dB.
+    """
+    size = fft.next_fast_len(2 * audio.size, real=True)
+    spectrum = fft.rfft(audio, size)
+    frequency = fft.rfftfreq(size, 1 / sample_rate)
+    total = np.concatenate(([0.0], np.cumsum(np.abs(spectrum) ** 2)))
+    points = np.geomspace(*EVEN_HZ, EVEN_POINTS)
+    half = 2 ** (EVEN_OCTAVES / 2)
+    low, high = (np.searchsorted(frequency, points * side) for side in (1 / half, half))
+    # By bands of a third of an octave, which is what is heard as even.
+    level_db = 10 * np.log10(total[np.maximum(high, low + 1)] - total[low] + 1e-30)
+    if level_db.max() < -200:
+        return audio
+    wanted = np.clip(level_db.mean() - level_db, -EVEN_MOST_DB, EVEN_MOST_DB) * share
+    octaves = np.log2(np.maximum(frequency, 1.0))
+    gain_db = np.interp(octaves, np.log2(points), wanted)
+    # From both ends back to what it was.
+    edges = np.log2(EVEN_HZ)
+    outside = np.maximum(edges[0] - octaves, octaves - edges[1]).clip(0, EVEN_OCTAVES) / EVEN_OCTAVES
+    gain_db *= 0.5 + 0.5 * np.cos(np.pi * outside)
+    return np.asarray(fft.irfft(spectrum * 10 ** (gain_db / 20), size)[: audio.size])
+
+
 def _rows(settings: Rumble, kick: Samples, tune: float, frames: int, step: float, sample_rate: int) -> list[Samples]:
     """One row, or two where the rumble has width, (frames,) each, at most PEAK."""
     dry = _repeats(_take(kick, settings, tune, sample_rate), settings, frames, step)
@@ -166,6 +199,11 @@ def _rows(settings: Rumble, kick: Samples, tune: float, frames: int, step: float
         )
     )
     out = filter_hit(_driven(_mixed(dry, settings, 0, sample_rate), settings, sample_rate), sections)
+    for _ in range(EVEN_ROUNDS if settings.even_pct > 0 else 0):
+        # Filters without a turn of phase ring ahead: nothing of it sounds before its first repeat.
+        out = evened(out, settings.even_pct / 100, sample_rate=sample_rate)
+        out[: round(step)] = 0.0
+        out[round(step) :] = with_edges(out[round(step) :], start_ms=EVEN_FADE_MS, end_ms=END_MS, sample_rate=sample_rate)
     out *= PEAK / max(float(np.max(np.abs(out), initial=0.0)), 1e-12)
     if settings.upper_db > OFF_DB:
         out = out + _upper(kick, settings, tune, frames, step, sample_rate)
