@@ -236,6 +236,10 @@ def test_a_rumble_that_hums_on_one_note_is_told(source: Rumble, told: bool) -> N
     for one in said:
         assert one.value is not None
         assert one.value > 6
+        # Its own fix answers it.
+        fixed = one.fixes[0].track
+        assert fixed is not None
+        assert peaky_rumble(analyse(fixed)) == []
 
 
 def test_processing_of_a_kick_that_comes_as_a_loop_is_said_to_do_nothing() -> None:

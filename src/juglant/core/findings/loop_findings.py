@@ -7,7 +7,10 @@ from juglant.core.analysis.rumbles import rumble_figures
 from juglant.core.findings.finding import Finding, Fix
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.model.ids import KICK_ID
+from juglant.core.model.part import Part
+from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
+from juglant.core.synth.rumble import Rumble
 
 
 def peaky_rumble(found: Analysis) -> list[Finding]:
@@ -28,16 +31,29 @@ def peaky_rumble(found: Analysis) -> list[Finding]:
                 title=f"{one.name} is peaky",
                 reason=(
                     "Between 30 and 90 Hz its strongest third octave stands that far over the mean of the others: it hums "
-                    "on one note where it should be a floor. More room against repeats, or a higher low-pass, evens it."
+                    "on one note where it should be a floor. Its evenness brings these bands to one level; more room "
+                    "against repeats, or a higher low-pass, helps too."
                 ),
                 value=figures.peaky_db,
                 unit="dB",
                 limit=track.limits.rumble_peaky_db,
                 limit_kind="common practice",
                 hit_id=one.id,
+                fixes=(Fix(label="Bring it to one level", track=_evened(track, one)),),
             )
         )
     return out
+
+
+def _evened(track: Track, one: Part) -> Track:
+    """The track with the rumble of a hit even."""
+    layers = tuple(
+        layer.model_copy(update={"source": layer.source.model_copy(update={"even_pct": 100.0})})
+        if isinstance(layer.source, Rumble)
+        else layer
+        for layer in one.hit.layers
+    )
+    return track.with_hit(one.id, one.hit.model_copy(update={"layers": layers}))
 
 
 def kick_loop_goes_round(found: Analysis) -> list[Finding]:
