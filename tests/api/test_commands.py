@@ -50,6 +50,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "feature": ("demo", lambda t: {"part": "tom"}, "Room for Tom"),
     "levels": ("demo", lambda t: {}, "Levels with headroom"),
     "add-layer": ("untouched", lambda t: {"layer": SKINS}, "Add Low skins"),
+    "copy-hit": ("demo", lambda t: {"part": "tom", "role": "percussion"}, "Copy Tom as percussion"),
     "start-from": ("demo", lambda t: {"part": "tom", "hit": part_of(t, "hat")["hit"], "name": "Hat"}, "Start from Hat"),
     "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),
     "morph": (

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from juglant.core.commands.command import LONGEST_LABEL, NOTHING_CHANGED, Done
+from juglant.core.commands.copies import CopyHit
 from juglant.core.commands.hits import (
     AddLayer,
     DriveHighs,
@@ -51,7 +52,7 @@ Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
-    | GiveZone | Feature | LeaveHeadroom | StartFrom | AddLayer | DriveHighs | FitLayers | Morph | SetLength
+    | GiveZone | Feature | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph | SetLength
     | ShortenKick | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),

@@ -15,6 +15,9 @@ interface Props {
   onRemove?: () => void;
 }
 
+/** A kick is the track's own, and a rumble is made of it. */
+const COPIED_AS = ["snare", "clap", "hat", "open hat", "tom", "percussion", "sub", "chord"] as const;
+
 const PLACE_LABELS: Record<string, string> = { gain_db: "Level in the loop", pan_pct: "Pan", shift_ms: "Start" };
 
 /** A part's place in the loop, the same for all of them: what does not apply to kick and bass is not there. */
@@ -99,6 +102,28 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
             ))}
           </span>
         </div>
+        {one.id !== BASS && (
+          <div className="field">
+            <label htmlFor="copy-as">Copy it as</label>
+            <Form.Select
+              id="copy-as"
+              size="sm"
+              value=""
+              disabled={editor.busy !== null}
+              onChange={(event) => {
+                const role = COPIED_AS.find((each) => each === event.target.value);
+                if (role) editor.send({ kind: "copy-hit", part: one.id, role }, `Copy ${one.name} as ${role}`);
+              }}
+            >
+              <option value="">another part</option>
+              {COPIED_AS.map((role) => (
+                <option key={role} value={role}>
+                  {role}
+                </option>
+              ))}
+            </Form.Select>
+          </div>
+        )}
         {!one.muted && (
           <div className="field">
             <span>The loop without it</span>
