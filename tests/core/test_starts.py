@@ -100,11 +100,15 @@ def test_there_is_a_tonic_a_kick_can_land_on_in_every_key(tonic: str) -> None:
 
 
 def test_they_are_what_common_practice_says() -> None:
-    """Common practice (ranges): about half a beat where a kick is on every beat, up to 700 ms where it is the bass."""
+    """Common practice (ranges): about half a beat where a kick is on every beat, up to 700 ms where it is the bass.
+
+    One is longer still, a beat and a half at most: it has the bass's place, and a partner an octave up.
+    """
     found = {start.name: start for start in measured_starts(Sheet(tonic="Bb", bpm=126), "kick", KICK)}
     assert len(found) == len(KICKS) >= 4
     lengths = {name: start.length_ms or 0 for name, start in found.items()}
-    assert sorted(lengths, key=lambda name: lengths[name])[-1] == "Dredger"
+    assert sorted(lengths, key=lambda name: lengths[name])[-2:] == ["Dredger", "Hawser"]
+    assert 700 < lengths.pop("Hawser") <= 900
     assert 400 < lengths.pop("Dredger") <= 700
     assert max(lengths.values()) < 0.6 * 60_000 / 126
     for start in found.values():

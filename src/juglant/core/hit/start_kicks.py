@@ -62,6 +62,24 @@ KICKS: tuple[Start, ...] = (
         ),
         tail=(Tail(landing_hz=46, attack_ms=40, hold_ms=180, decay_ms=420, release_ms=140, drive_db=6), -4, 4),
     ),
+    _kick("deep", "Hawser", "A beat and a half of tuned tail, two octaves down to it, an octave above for small systems",
+        beater=(
+            Beater(high_pass_hz=1300, low_pass_hz=8000, decay_ms=7, blip_db=-24, knock_hz=1700, knock_ms=7, knock_db=-6),
+            -6, 0,
+        ),
+        body=(
+            Sweep(landing_hz=46, start_semitones=24, sweep_ms=60, hold_ms=25, decay_ms=220, release_ms=110, drive_db=4),
+            -3, 0,
+        ),
+        tail=(
+            Tail(
+                landing_hz=46, attack_ms=25, hold_ms=420, decay_ms=560, release_ms=160, bright_db=-16, bright_ms=70,
+                drive_db=5,
+            ),
+            -4, 3,
+        ),
+        upper=(Tail(landing_hz=92, attack_ms=12, hold_ms=160, decay_ms=420, release_ms=140, drive_db=3), -19, 3),
+    ),
     _kick("hard", "Breakwater", "Hard and saturated, for fast tempos",
         beater=(
             Beater(colour_db_per_octave=1, high_pass_hz=1800, low_pass_hz=14000, decay_ms=11, blip_db=-10), -8, 0,
