@@ -57,6 +57,15 @@ def test_a_copy_off_the_key_is_brought_to_its_nearest_note_and_that_is_said(trac
     assert any("cents to" in one and "nearest note of the key" in one for one in done.said)
 
 
+def test_a_name_of_forty_letters_is_copied_twice_under_two_names(track: Track) -> None:
+    long = track.with_part("tom", name="A tom of which the name takes all of it")
+    for _ in range(2):
+        long = carried_out(long, CopyHit(part="tom", role="percussion")).track
+    names = [one.name for one in long.parts]
+    assert len(set(names)) == len(names)
+    assert max(len(name) for name in names) <= 40
+
+
 @pytest.mark.parametrize(("part", "words"), [("bass", "not a hit"), ("tom", "at most 40 parts")])
 def test_what_cannot_be_copied_is_refused_in_words(track: Track, part: str, words: str) -> None:
     full = track

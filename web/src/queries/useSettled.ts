@@ -23,10 +23,13 @@ function useHandDown(): boolean {
     addEventListener("pointerdown", pressed, true);
     addEventListener("pointerup", released, true);
     addEventListener("pointercancel", released, true);
+    // Let go of over another window nobody says so.
+    addEventListener("blur", released);
     return () => {
       removeEventListener("pointerdown", pressed, true);
       removeEventListener("pointerup", released, true);
       removeEventListener("pointercancel", released, true);
+      removeEventListener("blur", released);
     };
   }, []);
   return down;

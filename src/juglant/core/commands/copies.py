@@ -20,6 +20,8 @@ from juglant.core.tune.hit_pitch import hit_pitch
 CopiedAs = Literal["snare", "clap", "hat", "open hat", "tom", "percussion", "sub", "chord"]
 # A note that is nearer to the key than this is left where it is.
 IN_KEY_CENTS = 3.0
+# Of the first's name: with the longest role and a number behind it a name stays within its 40 letters.
+MOST_OF_NAME = 23
 
 
 class CopyHit(OfHit):
@@ -35,7 +37,7 @@ class CopyHit(OfHit):
         if len(track.parts) >= MOST_PARTS:
             raise InvalidTrack(f"a track has at most {MOST_PARTS} parts: take one out first")
         one = track.hit_of(self.part)
-        name = _free_name(track, f"{one.name[:30]} as {self.role}")
+        name = _free_name(track, f"{one.name[:MOST_OF_NAME]} as {self.role}")
         hit, tuned = _in_key(track, one)
         made = Part(
             id=_free_id(track, self.role),
@@ -76,4 +78,4 @@ def _free_id(track: Track, role: str) -> str:
 
 def _free_name(track: Track, name: str) -> str:
     taken = {one.name for one in track.parts}
-    return next(free for n in range(1, MOST_PARTS + 2) if (free := name if n == 1 else f"{name} {n}"[:40]) not in taken)
+    return next(free for n in range(1, MOST_PARTS + 2) if (free := name if n == 1 else f"{name} {n}") not in taken)

@@ -6,6 +6,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { useEditor } from "../../queries/editor";
 import { ChokeChoice } from "./ChokeChoice";
 import { LevelLine } from "./LevelLine";
+import { ROLES } from "./pads";
 
 interface Props {
   one: Part;
@@ -16,7 +17,7 @@ interface Props {
 }
 
 /** A kick is the track's own, and a rumble is made of it. */
-const COPIED_AS = ["snare", "clap", "hat", "open hat", "tom", "percussion", "sub", "chord"] as const;
+const COPIED_AS = ROLES.flatMap(({ id, name }) => (id === "kick" || id === "rumble" ? [] : [{ id, name }]));
 
 const PLACE_LABELS: Record<string, string> = { gain_db: "Level in the loop", pan_pct: "Pan", shift_ms: "Start" };
 
@@ -111,14 +112,14 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
               value=""
               disabled={editor.busy !== null}
               onChange={(event) => {
-                const role = COPIED_AS.find((each) => each === event.target.value);
-                if (role) editor.send({ kind: "copy-hit", part: one.id, role }, `Copy ${one.name} as ${role}`);
+                const role = COPIED_AS.find((each) => each.id === event.target.value);
+                if (role) editor.send({ kind: "copy-hit", part: one.id, role: role.id }, `Copy ${one.name}`);
               }}
             >
               <option value="">another part</option>
               {COPIED_AS.map((role) => (
-                <option key={role} value={role}>
-                  {role}
+                <option key={role.id} value={role.id}>
+                  {role.name}
                 </option>
               ))}
             </Form.Select>

@@ -28,7 +28,7 @@ export function StartList({ role, open, onStart, onKept }: Props) {
           <span className="mono figures-of">
             {start.family} · {start.note ? `${pretty(start.note)} ${start.verdict}` : "no pitch"} ·{" "}
             {figure(start.length_ms, "ms")} · {figure(start.length_beats, "beats")} · mostly {start.strongest_zone}
-            {start.unlike.length > 0 && ` · on purpose unlike recorded ones: ${start.unlike.join(", ")}`}
+            {start.unlike.length > 0 && ` · unlike recorded ones: ${start.unlike.join(", ")}`}
           </span>
         </Dropdown.Item>
       ))}
