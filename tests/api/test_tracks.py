@@ -85,6 +85,22 @@ def test_one_movement_of_the_hand_is_one_undo(client: TestClient, state: dict) -
     assert move(client, state, "redo")["track"]["sheet"]["bpm"] == 103
 
 
+def test_a_step_that_went_on_after_it_was_seen_is_what_a_step_back_means(client: TestClient, state: dict) -> None:
+    first = edit(client, state, bpm=100)
+    seen = edit(client, first, gesture="drag", bpm=101)
+    edit(client, edit(client, seen, gesture="drag", bpm=102), gesture="drag", bpm=103)
+    back = {"edition": seen["edition"], "revision": seen["revision"]}
+    # Not where another step came after it, nor where the page saw another one.
+    for stale in ({**back, "revision": first["revision"]}, {"edition": first["edition"], "revision": first["revision"]}):
+        answer = client.post(f"/api/tracks/{state['id']}/undo", json=stale)
+        assert answer.status_code == 409, answer.text
+    answer = client.post(f"/api/tracks/{state['id']}/undo", json=back)
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["track"]["sheet"]["bpm"] == 100
+    # Taken back by another tab meanwhile: it is not taken back twice.
+    assert client.post(f"/api/tracks/{state['id']}/undo", json=back).status_code == 409
+
+
 def test_editing_after_undo_keeps_what_was_undone_in_the_file(client: TestClient, state: dict) -> None:
     state = edit(client, state, bpm=140)
     state = move(client, state, "undo")

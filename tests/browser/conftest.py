@@ -47,6 +47,8 @@ def tabs(context: BrowserContext) -> Iterator[Callable[[], Tab]]:
         return made[-1]
 
     yield make
+    for tab in made:
+        tab.close()
     assert [trouble for tab in made for trouble in tab.troubles] == []
 
 

@@ -5,11 +5,15 @@ from __future__ import annotations
 import base64
 import io
 import re
+import time
 from pathlib import Path
 
 import numpy as np
 import soundfile
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Request, expect
+
+# What was sent is answered by then, or never.
+ANSWERED_S = 60.0
 
 
 class Tab:
@@ -25,10 +29,25 @@ class Tab:
         page.on("pageerror", lambda error: self._note(True, str(error)))
         # An aborted request was given up by the page itself, for a newer one.
         page.on("requestfailed", lambda r: self._note(r.failure != "net::ERR_ABORTED", f"{r.url} {r.failure}"))
+        # What is on its way to the store.
+        self.changing: list[Request] = []
+        page.on("request", lambda r: self._sent(r, r.method == "POST"))
+        for ended in ("requestfinished", "requestfailed"):
+            page.on(ended, lambda r: self._sent(r, False))  # type: ignore[call-overload]
 
     def _note(self, bad: bool, text: str) -> None:
         if bad and not any(part in text for part in self.expected):
             self.troubles.append(text)
+
+    def _sent(self, request: Request, waits: bool) -> None:
+        self.changing = [one for one in self.changing if one != request] + ([request] if waits else [])
+
+    def close(self) -> None:
+        """Once what it has sent is answered: the server's next track is not touched by it any more."""
+        deadline = time.monotonic() + ANSWERED_S
+        while self.changing and not self.page.is_closed() and time.monotonic() < deadline:
+            self.page.wait_for_timeout(20)
+        self.page.close()
 
     def open(self, address: str, step: str = "") -> Page:
         self.page.goto(f"{address}{step}")

@@ -168,6 +168,32 @@ def test_the_second_press_into_an_empty_grid_meets_its_cell(server: Server, tabs
     settled(page)
 
 
+def test_what_opens_a_menu_stays_where_it_is_when_a_line_of_it_is_chosen(server: Server, tabs: Callable[[], Tab]) -> None:
+    page = tabs().open(server.address, "hits")
+    page.get_by_role("button", name="Body sweep").click()
+    page.get_by_role("tab", name="Chain", exact=True).click()
+    opener = page.get_by_role("button", name="Add a processor", exact=True)
+    stages = page.get_by_role("region", name="Chain of Body").get_by_role("listitem")
+    for count, name in enumerate(("EQ", "Drive", "EQ"), start=1):
+        opener.click()
+        if count == 3:
+            opener.evaluate("""opener => {
+              const from = opener.getBoundingClientRect().y;
+              window.juglantMoved = [];
+              const see = () => {
+                window.juglantMoved.push(opener.getBoundingClientRect().y - from);
+                requestAnimationFrame(see);
+              };
+              requestAnimationFrame(see);
+            }""")
+        page.locator(".dropdown-menu.show").get_by_role("button", name=re.compile(f"^{name} ")).click()
+        expect(stages).to_have_count(count)
+    settled(page)
+    moved = np.array(page.evaluate("window.juglantMoved"))
+    assert moved.size > 10
+    assert np.max(np.abs(moved)) <= 2
+
+
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1100, 800), (1100, 700)])
 def test_the_window_does_not_scroll(width: int, height: int, server: Server, tabs: Callable[[], Tab]) -> None:
     page = tabs().page

@@ -63,6 +63,12 @@ class OnEdition(Request_):
     edition: int = Field(ge=1, le=2**53)
 
 
+class Back(OnEdition):
+    """A step back from what was seen: `revision`, whose own step may have gone on since."""
+
+    revision: int | None = Field(default=None, ge=1, le=2**53)
+
+
 class Ordered(OnEdition):
     """A command, the movement of the hand it belongs to, and whether ducks that it leaves behind are fitted with it."""
 
@@ -206,9 +212,9 @@ def finish(track_id: TrackId, body: Finish, store: Store) -> None:
 
 
 @router.post("/tracks/{track_id}/undo", response_model=TrackState)
-def undo(track_id: TrackId, body: OnEdition, store: Store) -> Response:
+def undo(track_id: TrackId, body: Back, store: Store) -> Response:
     """Back by one step."""
-    return told(store.undo(track_id, body.edition))
+    return told(store.undo(track_id, body.edition, body.revision))
 
 
 @router.post("/tracks/{track_id}/redo", response_model=TrackState)

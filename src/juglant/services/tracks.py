@@ -136,8 +136,15 @@ class Workspace:
             gesture = gesture or secrets.token_hex(8)
             table.append(connection, head, label=label, gesture=gesture, name=track.name, body=track_to_line(track))
 
-    def undo(self, track_id: str, edition: int) -> State:
-        """Back by one step; raises Stale, or NothingThere at the first."""
+    def undo(self, track_id: str, edition: int, revision: int | None = None) -> State:
+        """Back by one step; raises Stale, or NothingThere at the first.
+
+        revision: the one that was seen at `edition`. Where its own step has only gone on since (ducks fitted with it, the
+        rest of a movement of the hand), that step is what was meant.
+        """
+        with opened(self.path) as connection:
+            if revision is not None and _same_step(connection, track_id, edition, revision):
+                edition = table.head_of(connection, track_id).edition
         return self._move(track_id, edition, back=True)
 
     def redo(self, track_id: str, edition: int) -> State:
@@ -240,6 +247,20 @@ def _fresh(connection: sqlite3.Connection, track_id: str, edition: int) -> table
     if head.edition != edition:
         raise Stale("this track was changed elsewhere since it was read here; nothing was overwritten", track_id)
     return head
+
+
+def _same_step(connection: sqlite3.Connection, track_id: str, edition: int, revision: int) -> bool:
+    """Whether nothing came after `revision`, seen at `edition`, but what belongs to its own step."""
+    head = table.head_of(connection, track_id)
+    at = table.revision_of(connection, track_id, head.revision)
+    for _ in range(head.edition - edition):
+        if at.gesture is None or at.parent is None:
+            return False
+        before = table.revision_of(connection, track_id, at.parent)
+        if before.gesture != at.gesture:
+            return False
+        at = before
+    return at.number == revision
 
 
 def _state(connection: sqlite3.Connection, track_id: str) -> State:

@@ -203,8 +203,10 @@ export const api = {
     ),
   /** What is not stored when the page goes away. */
   finish: (id: string, last: Finish) => sentLast(`/api/tracks/${id}/finish`, last),
-  undo: (id: string, edition: number) =>
-    unwrap(client.POST("/api/tracks/{track_id}/undo", { params: { path: { track_id: id } }, body: { edition } })),
+  undo: (id: string, edition: number, revision: number) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/undo", { params: { path: { track_id: id } }, body: { edition, revision } }),
+    ),
   redo: (id: string, edition: number) =>
     unwrap(client.POST("/api/tracks/{track_id}/redo", { params: { path: { track_id: id } }, body: { edition } })),
   startOver: (id: string, edition: number) =>

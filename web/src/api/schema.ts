@@ -1568,6 +1568,16 @@ export interface components {
             name: string;
         };
         /**
+         * Back
+         * @description A step back from what was seen: `revision`, whose own step may have gone on since.
+         */
+        Back: {
+            /** Edition */
+            edition: number;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
          * BackupFile
          * @description A copy of the database beside it.
          */
@@ -16365,7 +16375,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OnEdition"];
+                "application/json": components["schemas"]["Back"];
             };
         };
         responses: {

@@ -39,7 +39,7 @@ export const Says = memo(function Says({ view, fresh, onPlace }: Props) {
     <aside className="says" aria-label="What the numbers say" {...shown.pointer}>
       <h2>What the numbers say</h2>
       <p className="visually-hidden" aria-live="polite">
-        {fresh ? `${open} open ${open === 1 ? "finding" : "findings"}` : ""}
+        {fresh && view ? `${open} open ${open === 1 ? "finding" : "findings"}` : ""}
       </p>
       {view && <Measured step={step} view={view} fresh={fresh} />}
       {shown.list.map(({ one, gone }) => (

@@ -84,7 +84,7 @@ export function Workbench({ tracks, onOpen }: Props) {
           <div className="app">
             <TopBar view={data} tracks={tracks} onOpen={onOpen} onHelp={() => setHelp(true)} />
             <Steps states={data?.steps ?? []} />
-            <main ref={bench} aria-busy={view.isFetching || settled !== state}>
+            <main ref={bench} aria-busy={view.isFetching || settled !== state || !editor.stored}>
               {data ? (
                 <>
                   <FoldedStrip

@@ -11,7 +11,10 @@ export function useAnchored(part: RefObject<HTMLElement | null>) {
     if (!box) return;
     let held: { element: Element; top: number; until: number } | null = null;
     const press = (event: PointerEvent) => {
-      const element = event.target instanceof Element ? event.target.closest(CONTROLS) : null;
+      const pressed = event.target instanceof Element ? event.target.closest(CONTROLS) : null;
+      // A line of a menu is gone with the press: what opened it stays.
+      const menu = pressed?.closest(".dropdown-menu");
+      const element = menu ? (menu.parentElement?.querySelector(".dropdown-toggle") ?? null) : pressed;
       const top = element?.getBoundingClientRect().top ?? 0;
       held = element && { element, top, until: performance.now() + HELD_MS };
     };
@@ -30,7 +33,8 @@ export function useAnchored(part: RefObject<HTMLElement | null>) {
     };
     const keep = new MutationObserver(() => {
       if (!held) return;
-      if (performance.now() > held.until || !held.element.isConnected) return letGo();
+      // What is not laid out any more has no place to be kept at.
+      if (performance.now() > held.until || held.element.getClientRects().length === 0) return letGo();
       const moved = held.element.getBoundingClientRect().top - held.top;
       if (Math.abs(moved) < 1) return;
       box.scrollTop += moved;

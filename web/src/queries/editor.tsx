@@ -26,6 +26,8 @@ export interface Stored {
   settled: TrackState;
   /** Ducks are being fitted again. */
   fitting: boolean;
+  /** What was asked for is stored, and known here. */
+  stored: boolean;
   busy: string | null;
   trouble: Trouble | null;
   conflict: Conflict | null;
@@ -167,7 +169,7 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
         queue.push({ label, gesture: gesture ?? newGesture(), changes: [change], command: null });
         for (const listener of watchers.current) listener();
       },
-      undo: () => step("Undo", (now) => api.undo(now.id, now.edition), true),
+      undo: () => step("Undo", (now) => api.undo(now.id, now.edition, now.revision), true),
       redo: () => step("Redo", (now) => api.redo(now.id, now.edition), true),
       startOver: () => step("Start over", (now) => api.startOver(now.id, now.edition), false),
       send: (asked, label) => command(label, asked),
@@ -183,7 +185,11 @@ export function EditorProvider({ state, children }: { state: TrackState; childre
     };
   }, [latest, watch, queue, cache]);
   const settled = useFitted(state, { ...acts, moving: draft !== null, fitting: saving.fitting });
-  const stored = useMemo<Stored>(() => ({ state, settled, ...saving }), [state, settled, saving]);
+  const stored = useMemo<Stored>(
+    // What is stored is known a moment before it is shown.
+    () => ({ state, settled, stored: saving.busy === null && saving.edition <= state.edition, ...saving }),
+    [state, settled, saving],
+  );
 
   return (
     <ActsContext value={acts}>

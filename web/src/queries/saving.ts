@@ -36,9 +36,11 @@ export interface Saving {
   fitting: boolean;
   trouble: Trouble | null;
   conflict: Conflict | null;
+  /** The edition that was stored last. */
+  edition: number;
 }
 
-export const IDLE: Saving = { busy: null, fitting: false, trouble: null, conflict: null };
+export const IDLE: Saving = { busy: null, fitting: false, trouble: null, conflict: null, edition: 0 };
 
 export interface Store {
   edit: (state: TrackState, track: Track, label: string, gesture: string) => Promise<TrackState>;
@@ -152,7 +154,8 @@ export class SaveQueue {
   }
 
   private show(change: Partial<Saving>) {
-    this.saving = { ...this.saving, ...change, fitting: this.queue.some((one) => one.quiet) };
+    const { edition } = this.newest;
+    this.saving = { ...this.saving, ...change, fitting: this.queue.some((one) => one.quiet), edition };
     this.changed(false);
   }
 
