@@ -7,9 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query, Request, Response
 
 from juglant.api.tracks import ERRORS, Number, Store, TrackId, kept_wav
+from juglant.core.hit.near_to import NearTo
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import HitPicture
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
+from juglant.services.near import near_recorded
 
 live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
@@ -57,6 +59,18 @@ def stroke(
     track = store.track_at(track_id, number)
     key = stroke_key(track, hit_id, velocity=velocity, robin=robin, layer_id=layer)
     return kept_wav(request, key, lambda: stroke_wav(track, hit_id, velocity=velocity, robin=robin, layer_id=layer))
+
+
+@router.get("/{hit_id}/layers/{layer_id}/near")
+def near(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    layer_id: Annotated[str, Path(pattern=r"^[a-z0-9-]{1,40}$")],
+    store: Store,
+) -> NearTo:
+    """The sound of the engines that comes nearest to a recorded layer, and how far it stays away: long work."""
+    return near_recorded(store.track_at(track_id, number), hit_id, layer_id)
 
 
 @live.post("/{hit_id}/preview", response_model=HitPicture)

@@ -81,6 +81,12 @@ export const api = {
         signal,
       }),
     ),
+  near: (id: string, revision: number, hit_id: string, layer_id: string) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/layers/{layer_id}/near", {
+        params: { path: { track_id: id, number: revision, hit_id, layer_id } },
+      }),
+    ),
   chain: (id: string, revision: number, part: string, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/chains/{part}", {

@@ -820,6 +820,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/layers/{layer_id}/near": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Near
+         * @description The sound of the engines that comes nearest to a recorded layer, and how far it stays away: long work.
+         */
+        get: operations["near_api_tracks__track_id__revisions__number__hits__hit_id__layers__layer_id__near_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/retuned.wav": {
         parameters: {
             query?: never;
@@ -5211,6 +5231,38 @@ export interface components {
         Name: {
             /** Name */
             name: string;
+        };
+        /**
+         * NearTo
+         * @description A sound made near to a recording, and how far it stays away.
+         *
+         *     start: what it was made from; bands_db: rms over the third octaves within 30 dB of the recording's strongest; worst_db
+         *     at worst_hz; falls_db: rms over how its zones fall; cents: its landing re the recording's, None where either has none;
+         *     length_ms, recorded_ms: time to fall by 60 dB, and of the recording; was_db: the start's own third octaves, in tune;
+         *     louder_db: K-weighted energy of the recording re this hit's.
+         */
+        NearTo: {
+            /** Bands Db */
+            bands_db: number;
+            /** Cents */
+            cents: number | null;
+            /** Falls Db */
+            falls_db: number;
+            hit: components["schemas"]["Hit"];
+            /** Length Ms */
+            length_ms: number;
+            /** Louder Db */
+            louder_db: number;
+            /** Recorded Ms */
+            recorded_ms: number;
+            /** Start */
+            start: string;
+            /** Was Db */
+            was_db: number;
+            /** Worst Db */
+            worst_db: number;
+            /** Worst Hz */
+            worst_hz: number;
         };
         /**
          * NewRoll
@@ -12795,6 +12847,111 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HitView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    near_api_tracks__track_id__revisions__number__hits__hit_id__layers__layer_id__near_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+                layer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearTo"];
                 };
             };
             /** @description Bad Request */

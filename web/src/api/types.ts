@@ -50,6 +50,7 @@ export type MeasuredStart = Schemas["MeasuredStart"];
 export type Variation = Schemas["Variation"];
 export type Kept = Schemas["Kept"];
 export type LoadedTake = Schemas["LoadedTake"];
+export type NearTo = Schemas["NearTo"];
 export type RollRow = Schemas["RollRow"];
 export type Velocity = Schemas["Velocity"];
 export type Ladder = Schemas["Ladder"];

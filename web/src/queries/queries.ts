@@ -92,6 +92,15 @@ export const startsQuery = (id: string, revision: number, track: Track, role: Ro
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** The sound that comes nearest to a recorded layer: it is searched for to the end, whatever is looked at meanwhile. */
+export const nearQuery = (id: string, revision: number, hitId: string, layer: string) =>
+  queryOptions({
+    queryKey: ["near", id, revision, hitId, layer],
+    queryFn: () => api.near(id, revision, hitId, layer),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: Number.POSITIVE_INFINITY,
+  });
+
 export const hitQuery = (id: string, revision: number, hitId: string, shown: Shown | null) =>
   measured(["hit", id, revision, hitId, shown], ({ signal }) => api.hit(id, revision, hitId, shown, { signal }));
 

@@ -83,7 +83,7 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
           <p className="soft p-3">No layers yet: start from a sound above, or add a layer.</p>
         )}
         {layer && tab === "sound" && (
-          <LayerControls part={one.id} hit={one.hit} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
+          <LayerControls one={one} hit={one.hit} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
         )}
         {layer && tab === "chain" && (
           <Chain

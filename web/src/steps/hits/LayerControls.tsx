@@ -1,15 +1,16 @@
 import { Form } from "react-bootstrap";
-import type { Hit, Layer } from "../../api/types";
+import type { Hit, Layer, Part } from "../../api/types";
 import { ByPass } from "../../controls/ByPass";
 import { Choice } from "../../controls/Choice";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { ENGINES } from "./layers";
+import { NearRecording } from "./NearRecording";
 import { RollMarks } from "./RollMarks";
 
 interface Props {
-  part: string;
+  one: Part;
   hit: Hit;
   layer: Layer;
   onChange: (label: string, change: (layer: Layer) => Layer, gesture?: string) => void;
@@ -19,7 +20,7 @@ interface Props {
 const NOBODY = "nobody";
 
 /** Rulers of the selected layer's engine; beside each, whether rolls may move it and whether it is a front control. */
-export function LayerControls({ part, hit, layer, onChange, onHit }: Props) {
+export function LayerControls({ one, hit, layer, onChange, onHit }: Props) {
   const engine = ENGINES.find((one) => one.id === layer.source.engine);
   const model = engine?.model ?? "Sweep";
   const definition = useDefinition(model);
@@ -46,7 +47,7 @@ export function LayerControls({ part, hit, layer, onChange, onHit }: Props) {
           }}
         />
         <span className="soft">{engine?.kind}</span>
-        {!layer.muted && <ByPass of={{ part, layer: layer.id, stage: null, name: layer.name }} />}
+        {!layer.muted && <ByPass of={{ part: one.id, layer: layer.id, stage: null, name: layer.name }} />}
         <ModelChoices model={model} values={source} skip={["engine"]} onChange={setSource} />
         {source.engine === "skins" && (
           <div style={{ width: 150 }}>
@@ -83,6 +84,7 @@ export function LayerControls({ part, hit, layer, onChange, onHit }: Props) {
         onChange={setSource}
         tools={(name) => <RollMarks hit={hit} name={`${layer.id}/${name}`} onHit={onHit} />}
       />
+      {source.engine === "take" && <NearRecording key={layer.id} one={one} layer={layer} />}
     </section>
   );
 }

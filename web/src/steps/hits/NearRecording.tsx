@@ -1,0 +1,125 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import type { Hit, Layer, NearTo, Part } from "../../api/types";
+import { usePlayer } from "../../audio/usePlayer";
+import { figure } from "../../controls/figures";
+import { useEditor } from "../../queries/editor";
+import { nearQuery } from "../../queries/queries";
+
+interface Asked {
+  revision: number;
+  of: string;
+}
+
+/** What was asked for goes on, and is found again, whatever is looked at meanwhile. */
+const askedFor = new Map<string, Asked>();
+
+/** The sound of the engines that comes nearest to a recorded layer: searched for, measured, heard beside it, taken. */
+export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
+  const editor = useEditor();
+  const [player] = usePlayer();
+  const { state } = editor;
+  // What was searched for: another cut or pitch of the sound is another one.
+  const now = JSON.stringify([layer.source, layer.tune_cents, layer.low_cut_hz, layer.high_cut_hz]);
+  const place = `${state.id} ${one.id} ${layer.id}`;
+  const [, redraw] = useState(0);
+  const asked = askedFor.get(place);
+  const searched = asked?.of === now;
+  const near = useQuery({
+    ...nearQuery(state.id, asked?.revision ?? 0, one.id, layer.id),
+    enabled: searched,
+    retry: false,
+  });
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const hear = (hit: Hit) =>
+    void player
+      .strike(`near ${one.id} ${JSON.stringify(hit)}`, () => api.sound(state.id, one.id, hit), false)
+      .catch((error) => setTrouble(String(error.message ?? error)));
+  // The louder of the two is turned down.
+  const louder_db = near.data?.louder_db ?? 0;
+  const plain = { ...layer, chain: [], muted: false, solo: false, struck_by: null, gain_db: Math.min(0, -louder_db) };
+  const recorded: Hit = { ...one.hit, layers: [plain], bind: false, bus: [] };
+  const made = (hit: Hit): Hit => ({
+    ...hit,
+    layers: hit.layers.map((each) => ({ ...each, gain_db: each.gain_db + Math.min(0, louder_db) })),
+  });
+  const others = one.hit.layers.length - 1;
+  const stored = editor.track === state.track && editor.stored;
+  return (
+    <section className="panel mt-2" aria-label={`Near to ${layer.name}`}>
+      <div className="bench-head">
+        <button
+          type="button"
+          className="btn btn-plain"
+          disabled={!stored || (searched && near.isFetching)}
+          onClick={() => {
+            setTrouble(null);
+            if (searched && near.isError) void near.refetch();
+            else askedFor.set(place, { revision: state.revision, of: now });
+            redraw((drawn) => drawn + 1);
+          }}
+        >
+          Rebuild it from engines
+        </button>
+        <span className="soft small" role="status">
+          {searched && near.isFetching
+            ? "Every start is held against it, then its rulers are moved: ten seconds to a minute; go on meanwhile."
+            : "The start and rulers that come nearest to this recording, with every ruler free afterwards."}
+        </span>
+        {searched && near.isError && <span className="clash-text small">{near.error.message}</span>}
+        {trouble && <span className="clash-text small">{trouble}</span>}
+      </div>
+      {searched && near.data && (
+        <>
+          <p className="mono small my-1">{distance(near.data)}</p>
+          <div className="bench-head">
+            <button type="button" className="btn btn-plain" onClick={() => hear(recorded)}>
+              Hear the recording
+            </button>
+            <button type="button" className="btn btn-plain" onClick={() => hear(made(near.data.hit))}>
+              Hear it rebuilt
+            </button>
+            <button
+              type="button"
+              className="btn btn-strong"
+              disabled={editor.busy !== null}
+              onClick={() =>
+                editor.send(
+                  {
+                    kind: "start-from",
+                    part: one.id,
+                    hit: near.data.hit,
+                    name: `near to ${layer.name}`.slice(0, 60),
+                  },
+                  "Rebuilt",
+                )
+              }
+            >
+              Put it in its place
+            </button>
+            <span className="soft small">
+              {others > 0
+                ? `The whole hit: its ${others === 1 ? "other layer goes" : `${others} other layers go`} with the recording.`
+                : "At the level the hit has in the loop."}{" "}
+              Undo brings it back.
+            </span>
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+/** How far it stays away, in every figure that was measured. */
+function distance(near: NearTo): string {
+  const pitch = near.cents === null ? "no pitch to compare" : `pitch ${figure(near.cents, "cents", { sign: true })}`;
+  return [
+    `from ${near.start}`,
+    `third octaves ${figure(near.bands_db, "dB")} (the start alone ${figure(near.was_db, "dB")})`,
+    `worst ${figure(near.worst_db, "dB", { sign: true })} at ${figure(near.worst_hz, "Hz")}`,
+    pitch,
+    `falls by 60 dB in ${figure(near.length_ms, "ms")}, the recording in ${figure(near.recorded_ms, "ms")}`,
+    `falls ${figure(near.falls_db, "dB")} apart`,
+  ].join(" · ");
+}
