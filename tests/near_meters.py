@@ -33,20 +33,20 @@ def made_snare(hz: float, seed: int = 2) -> np.ndarray:
     return 0.3 * (tone + noise) * np.minimum(1, time / 0.0005)
 
 
-def third_octaves_db(sound: np.ndarray, rate: int, *, both_ways: bool) -> np.ndarray:
-    """Energies of third octaves, dB (Butterworth 3, once or forward and backward; middles: IEC 61260-1)."""
+def third_octaves_db(sound: np.ndarray, rate: int) -> np.ndarray:
+    """Energies of third octaves, dB (Butterworth 3, forward and backward; middles: IEC 61260-1)."""
     padded, levels = np.pad(sound, rate // 2), []
     for middle in 1000 * 10 ** (np.arange(-15, 13) / 10):
         edges = np.array([middle / 10**0.05, min(middle * 10**0.05, 0.49 * rate)])
         sections = scipy.signal.butter(3, edges, "bandpass", fs=rate, output="sos")
-        band = (scipy.signal.sosfiltfilt if both_ways else scipy.signal.sosfilt)(sections, padded)
+        band = scipy.signal.sosfiltfilt(sections, padded)
         levels.append(10 * np.log10(np.sum(band**2) + 1e-15))
     return np.array(levels)
 
 
-def bands_apart_db(one: np.ndarray, goal: np.ndarray, rate: int, *, both_ways: bool = True) -> np.ndarray:
+def bands_apart_db(one: np.ndarray, goal: np.ndarray, rate: int) -> np.ndarray:
     """Third octaves within 30 dB of the strongest against another sound's, dB, at the level at which they agree best."""
-    levels, wanted = (third_octaves_db(sound, rate, both_ways=both_ways) for sound in (one, goal))
+    levels, wanted = (third_octaves_db(sound, rate) for sound in (one, goal))
     apart = (levels - wanted)[wanted >= wanted.max() - 30]
     return apart - (apart.max() + apart.min()) / 2
 

@@ -16,7 +16,6 @@ from juglant.core.progress import told
 
 MADE: dict[str, tuple[Role, float, np.ndarray]] = {
     "tom": ("tom", 98.0, made_tom(98)),
-    "high tom": ("tom", 151.0, made_tom(151, seed=4)),
     "snare": ("snare", 205.0, made_snare(205)),
 }
 
@@ -33,13 +32,14 @@ def test_a_drum_that_no_engine_made_is_rebuilt(name: str) -> None:
         found = near(goal, role)
     whole = render_hit(found.hit, sample_rate=RATE, bpm=126.0)
     apart = bands_apart_db(whole.mono, goal, RATE)
-    # Two decibels in every third octave within 30 dB of the strongest, as meters of the trial's own have it.
+    # Two decibels in every third octave within 30 dB of the strongest, as a meter of the trial's own has it.
     assert np.max(np.abs(apart)) < 2
-    assert np.max(np.abs(bands_apart_db(whole.mono, goal, RATE, both_ways=False))) < 2
     if role == "tom":
         assert abs(cents_between(hz, pitch_hz(whole.mono, RATE, hz))) < 10
         assert found.cents is not None
         assert abs(found.cents) < 10
+        assert found.path_cents is not None
+        assert found.path_cents < 40
     # What is said is so: nearer than its start was, in rms and at the worst band.
     assert found.bands_db == pytest.approx(np.sqrt(np.mean(apart**2)), abs=0.3)
     assert abs(found.worst_db) == pytest.approx(np.max(np.abs(apart)), abs=0.6)

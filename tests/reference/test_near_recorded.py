@@ -32,7 +32,6 @@ def test_a_recorded_tom_is_rebuilt(name: str) -> None:
     made = near_to(np.ascontiguousarray(goal).tobytes(), "tom", RATE, 126.0)
     sound = render_hit(made.hit, sample_rate=RATE, bpm=126.0).mono[: 3 * RATE]
     assert np.max(np.abs(bands_apart_db(sound, goal, RATE))) < 2
-    assert np.max(np.abs(bands_apart_db(sound, goal, RATE, both_ways=False))) < 2
     assert made.cents is not None
     about_hz = 440 * 2 ** (round(12 * np.log2(pitch_hz(goal, RATE, strongest_hz(goal)) / 440)) / 12)
     assert abs(cents_between(pitch_hz(goal, RATE, about_hz), pitch_hz(sound, RATE, about_hz))) < 10

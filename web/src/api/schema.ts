@@ -5237,9 +5237,9 @@ export interface components {
          * @description A sound made near to a recording, and how far it stays away.
          *
          *     start: what it was made from; bands_db: rms over the third octaves within 30 dB of the recording's strongest; worst_db
-         *     at worst_hz; falls_db: rms over how its zones fall; cents: its landing re the recording's, None where either has none;
+         *     at worst_hz; falls_db: rms over how its zones fall; cents: its settled pitch re the recording's, None where it has none;
          *     length_ms, recorded_ms: time to fall by 60 dB, and of the recording; was_db: the start's own third octaves, in tune;
-         *     louder_db: K-weighted energy of the recording re this hit's.
+         *     louder_db: K-weighted energy of the recording re this hit's; path_cents: rms of how its pitch moves, slice by slice.
          */
         NearTo: {
             /** Bands Db */
@@ -5253,6 +5253,8 @@ export interface components {
             length_ms: number;
             /** Louder Db */
             louder_db: number;
+            /** Path Cents */
+            path_cents: number | null;
             /** Recorded Ms */
             recorded_ms: number;
             /** Start */

@@ -15,7 +15,17 @@ from juglant.core.chain.equalizer import Equalizer
 from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.levelled import as_loud
-from juglant.core.hit.near_features import Sound, band_errors, distance, falls_apart, heard_bands, sound_of_audio
+from juglant.core.hit.near_features import (
+    Sound,
+    band_errors,
+    distance,
+    falls_apart,
+    heard_bands,
+    pitch_apart_cents,
+    sound_of_audio,
+    strongest_hz,
+    tonal_share,
+)
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.roll import rulers_of
 from juglant.core.hit.start import Start
@@ -34,15 +44,19 @@ from juglant.core.synth.beater import Beater
 from juglant.core.types import Samples
 
 # So many of the starts are followed up, and their rulers moved by these shares of their length.
-FOLLOWED, STEPS = 2, (0.16, 0.08, 0.04)
+FOLLOWED, STEPS, LAST_STEP = 3, (0.16, 0.06), 0.03
 # Of a sound only so much is looked at: until all but this share of it has passed.
 LONGEST_S, SHORTEST_S, PASSED_DB = 3.0, 0.25, -50.0
 # Bells a third of an octave wide, and rounds in which they find their levels together; the worst band counts beside all.
 BELL_Q, BELL_ROUNDS, BELL_SHARE, BELL_LEAST_DB, BELL_ENDS_DB = 4.3, 16, 0.7, 0.25, (-24.0, 18.0)
 CLOSE_DB, WORST_SHARE = 0.5, 0.3
-TUNED_ROUNDS, TUNED_CENTS = 4, 0.5
+# A band that is further away than this weighs so much more when one result is chosen among several.
+GOAL_DB, OVER_SHARE = 1.5, 4.0
+TUNED_ROUNDS, TUNED_CENTS, FAR_CENTS = 5, 0.5, 150.0
 # From here on a band is said to be missing, and noise is put there.
 MISSING_DB = 5.0
+# What has no landing has a pitch where this share of what is left after the stroke lies in one partial.
+TONAL = 0.3
 FILL = "fill"
 LANDING = "landing_hz"
 SILENT = 1e-6
@@ -53,9 +67,9 @@ class NearTo:
     """A sound made near to a recording, and how far it stays away.
 
     start: what it was made from; bands_db: rms over the third octaves within 30 dB of the recording's strongest; worst_db
-    at worst_hz; falls_db: rms over how its zones fall; cents: its landing re the recording's, None where either has none;
+    at worst_hz; falls_db: rms over how its zones fall; cents: its settled pitch re the recording's, None where it has none;
     length_ms, recorded_ms: time to fall by 60 dB, and of the recording; was_db: the start's own third octaves, in tune;
-    louder_db: K-weighted energy of the recording re this hit's.
+    louder_db: K-weighted energy of the recording re this hit's; path_cents: rms of how its pitch moves, slice by slice.
     """
 
     hit: Hit
@@ -69,6 +83,7 @@ class NearTo:
     recorded_ms: float
     was_db: float
     louder_db: float
+    path_cents: float | None
 
 
 @elsewhere(lambda audio, role, sample_rate, bpm: "Rebuild a recorded sound")
@@ -83,8 +98,8 @@ def near_to(audio: bytes, role: Role, sample_rate: int, bpm: float) -> NearTo:
     left = np.cumsum(signal[::-1] ** 2)[::-1]
     passed = int(np.count_nonzero(left > left[0] * 10 ** (PASSED_DB / 10)))
     signal = signal[: max(passed, round(SHORTEST_S * sample_rate))]
-    goal, exact = sound_of_audio(signal, sample_rate), sound_of_audio(signal, sample_rate, exact=True)
-    landing = measure_landing(signal, sample_rate=sample_rate).landing_hz
+    landing = _settled_hz(signal, sample_rate)
+    goal, exact = (sound_of_audio(signal, sample_rate, about_hz=landing, exact=one) for one in (False, True))
     loudness_db = energy_loudness_db(signal, sample_rate=sample_rate)
     search = _Search(role, goal, exact, loudness_db, landing, signal.size, sample_rate, bpm)
     # What is made of a kick has no sound of its own.
@@ -92,15 +107,30 @@ def near_to(audio: bytes, role: Role, sample_rate: int, bpm: float) -> NearTo:
     if not starts:
         raise InvalidTrack(f"there is no sound to begin with for a {role}; copy the part into another role first")
     found = sorted((search.begun(one) for one in starts), key=lambda one: one.off)
-    follow, done = found[:FOLLOWED], []
-    of = len(follow) * (len(STEPS) + 1)
+    follow, done, of = found[:FOLLOWED], [], FOLLOWED * len(STEPS) + 2
     for number, one in enumerate(follow):
         for turn, share in enumerate(STEPS):
-            step(number * (len(STEPS) + 1) + turn, of)
+            step(number * len(STEPS) + turn, of)
             one = search.nearer(one, share)
         done.append(search.closed(one))
+    step(of - 2, of)
+    best = min(done, key=search.short)
+    # Once more with the bells in place.
+    again = search.closed(search.nearer(best, LAST_STEP))
     step(of, of)
-    return search.told(min(done, key=lambda one: one.off))
+    return search.told(min(best, again, key=search.short))
+
+
+def _settled_hz(signal: Samples, sample_rate: int) -> float | None:
+    """Where a recording settles, Hz: its strongest partial once the stroke has passed; None of what has none.
+
+    Where the landing is sure it is looked for there; a short sound settles where it lands.
+    """
+    found = measure_landing(signal, sample_rate=sample_rate)
+    strongest = strongest_hz(signal, sample_rate, found.firm_hz)
+    if found.landing_hz is None:
+        return strongest if strongest is not None and tonal_share(signal, sample_rate, strongest) > TONAL else None
+    return strongest or found.landing_hz
 
 
 @dataclass(frozen=True)
@@ -127,7 +157,7 @@ class _Search:
     bpm: float
 
     def heard(self, hit: Hit, *, exact: bool = False) -> Sound:
-        return sound_of_audio(self.audio(hit), self.sample_rate, exact=exact)
+        return sound_of_audio(self.audio(hit), self.sample_rate, about_hz=self.landing_hz, exact=exact)
 
     def audio(self, hit: Hit) -> Samples:
         return render_hit(hit, sample_rate=self.sample_rate, bpm=self.bpm).mono[: self.frames]
@@ -142,15 +172,30 @@ class _Search:
         return _Tried(hit, start.name, self.off(hit), _rms(errors))
 
     def in_tune(self, hit: Hit) -> Hit:
-        """A hit that lands where the recording does, as near as it is read."""
+        """A hit that settles where the recording does."""
         if self.landing_hz is None:
             return hit
         for _ in range(TUNED_ROUNDS):
-            now = measure_landing(self.audio(hit), sample_rate=self.sample_rate).landing_hz
-            if now is None or abs(cents_between(self.landing_hz, now)) < TUNED_CENTS:
+            off = self.off_pitch(hit)
+            if off is None or abs(off) < TUNED_CENTS:
                 break
-            hit = retuned(hit, now, self.landing_hz)
+            hit = retuned(hit, 2 ** (off / 1200), 1.0)
         return hit
+
+    def off_pitch(self, hit: Hit) -> float | None:
+        """How far its settled pitch is over the recording's, cents; None where there is none."""
+        if self.landing_hz is None:
+            return None
+        audio = self.audio(hit)
+        anywhere = strongest_hz(audio, self.sample_rate)
+        if anywhere is not None and abs(far := cents_between(anywhere, self.landing_hz)) > FAR_CENTS:
+            # Too far away it cannot be followed: it is brought about there first.
+            return far
+        now = strongest_hz(audio, self.sample_rate, self.landing_hz)
+        if now is None:
+            # Over before it settles, it has the pitch that it lands on.
+            now = measure_landing(audio, sample_rate=self.sample_rate).landing_hz
+        return None if now is None else cents_between(now, self.landing_hz)
 
     def nearer(self, tried: _Tried, share: float) -> _Tried:
         """One round of all rulers, each moved where that brings the sound nearer, and on in that direction."""
@@ -173,10 +218,9 @@ class _Search:
 
     def closed(self, tried: _Tried) -> _Tried:
         """Filled where bands are missing, each band brought to its level by bells, in tune."""
-        bare = self.filled(tried.hit)
-        counted, gains = heard_bands(self.exact), np.zeros(len(CENTRES_HZ))
+        hit = bare = self.filled(tried.hit)
+        counted, gains = heard_bands(self.exact), _gains_of(bare)
         best, nearest = bare, np.inf
-        hit = bare
         for _ in range(BELL_ROUNDS):
             errors = np.where(counted, band_errors(self.heard(hit, exact=True), self.exact), 0.0)
             far = _rms(errors[counted]) + WORST_SHARE * float(np.max(np.abs(errors)))
@@ -190,11 +234,16 @@ class _Search:
             hit = self.in_tune(bare.model_copy(update=_bells(gains)))
         return replace(tried, hit=best, off=self.off(best))
 
+    def short(self, tried: _Tried) -> float:
+        """How far a sound falls short of all that is asked of it: what is over the goal for a band counts more."""
+        worst = np.max(np.abs(band_errors(self.heard(tried.hit, exact=True), self.exact)[heard_bands(self.exact)]))
+        return tried.off + OVER_SHARE * max(0.0, float(worst) - GOAL_DB)
+
     def filled(self, hit: Hit) -> Hit:
         """A hit with a band of noise where the recording has something and it has nothing."""
         errors, counted = band_errors(self.heard(hit), self.goal), heard_bands(self.goal)
         missing = np.flatnonzero(counted & (errors < -MISSING_DB))
-        if not missing.size or len(hit.layers) >= MAX_LAYERS:
+        if not missing.size or len(hit.layers) >= MAX_LAYERS or any(layer.id == FILL for layer in hit.layers):
             return hit
         low, high = CENTRES_HZ[missing[0]] / 1.12, CENTRES_HZ[missing[-1]] * 1.12
         base = Beater(
@@ -220,8 +269,7 @@ class _Search:
         heard = self.heard(hit, exact=True)
         errors, counted = band_errors(heard, self.exact), heard_bands(self.exact)
         worst = max(np.flatnonzero(counted), key=lambda band: abs(float(errors[band])))
-        landing = measure_landing(self.audio(hit), sample_rate=self.sample_rate).landing_hz
-        both = self.landing_hz is not None and landing is not None
+        settled = self.off_pitch(hit)
         return NearTo(
             hit=hit,
             start=tried.start,
@@ -229,11 +277,12 @@ class _Search:
             worst_db=float(errors[worst]),
             worst_hz=CENTRES_HZ[worst],
             falls_db=falls_apart(heard, self.exact),
-            cents=cents_between(self.landing_hz, landing) if both else None,  # type: ignore[arg-type]
+            cents=settled,
             length_ms=heard.whole_fall_ms,
             recorded_ms=self.exact.whole_fall_ms,
             was_db=tried.was_db,
             louder_db=self.loudness_db - energy_loudness_db(self.audio(hit), sample_rate=self.sample_rate),
+            path_cents=pitch_apart_cents(heard, self.exact) if settled is not None else None,
         )
 
 
@@ -245,6 +294,15 @@ def _bells(gains_db: Samples) -> dict[str, object]:
         if abs(gain) >= BELL_LEAST_DB
     )
     return {"bind": bool(bus), "bus": bus}
+
+
+def _gains_of(hit: Hit) -> Samples:
+    """Gains of the bells that are on a hit's bus already, by band, dB, (bands,)."""
+    gains = np.zeros(len(CENTRES_HZ))
+    for one in hit.bus:
+        if isinstance(one, Equalizer):
+            gains[int(np.argmin(np.abs(np.log(np.array(CENTRES_HZ) / one.frequency_hz))))] = one.gain_db
+    return gains
 
 
 def _rms(values: Samples) -> float:

@@ -72,7 +72,14 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
       </div>
       {searched && near.data && (
         <>
-          <p className="mono small my-1">{distance(near.data)}</p>
+          <section className="figures my-2" aria-label="How far it stays away">
+            {distance(near.data).map(([value, label]) => (
+              <div key={label}>
+                <span className="mono">{value}</span>
+                <span className="soft">{label}</span>
+              </div>
+            ))}
+          </section>
           <div className="bench-head">
             <button type="button" className="btn btn-plain" onClick={() => hear(recorded)}>
               Hear the recording
@@ -112,14 +119,20 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
 }
 
 /** How far it stays away, in every figure that was measured. */
-function distance(near: NearTo): string {
-  const pitch = near.cents === null ? "no pitch to compare" : `pitch ${figure(near.cents, "cents", { sign: true })}`;
+function distance(near: NearTo): [string, string][] {
+  const pitch: [string, string][] =
+    near.cents === null
+      ? [["–", "no pitch to compare"]]
+      : [
+          [figure(near.cents, "cents", { sign: true }), "where it settles"],
+          [figure(near.path_cents, "cents"), "how its pitch moves"],
+        ];
   return [
-    `from ${near.start}`,
-    `third octaves ${figure(near.bands_db, "dB")} (the start alone ${figure(near.was_db, "dB")})`,
-    `worst ${figure(near.worst_db, "dB", { sign: true })} at ${figure(near.worst_hz, "Hz")}`,
-    pitch,
-    `falls by 60 dB in ${figure(near.length_ms, "ms")}, the recording in ${figure(near.recorded_ms, "ms")}`,
-    `falls ${figure(near.falls_db, "dB")} apart`,
-  ].join(" · ");
+    [near.start, `made from it: ${figure(near.was_db, "dB")} away before`],
+    [figure(near.bands_db, "dB"), "third octaves, all"],
+    [figure(near.worst_db, "dB", { sign: true }), `the worst, at ${figure(near.worst_hz, "Hz")}`],
+    ...pitch,
+    [figure(near.length_ms, "ms"), `to fall by 60 dB; recorded ${figure(near.recorded_ms, "ms")}`],
+    [figure(near.falls_db, "dB"), "how its zones fall"],
+  ];
 }
