@@ -60,7 +60,7 @@ describe("what is not stored stays until it is", () => {
     queue.retry();
     await rest();
     expect(store.state.track).toEqual({ name: "one", bpm: 130 });
-    expect(queue.saving).toEqual(IDLE);
+    expect(queue.saving).toEqual({ ...IDLE, edition: store.state.edition });
     expect(queue.queue).toHaveLength(0);
   });
 
