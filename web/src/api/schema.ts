@@ -3857,6 +3857,12 @@ export interface components {
              */
             locked: string[];
             /**
+             * Own ranges
+             * @description Where rolls, strength maps and morphs stay.
+             * @default []
+             */
+            ranges: components["schemas"]["OwnRange"][];
+            /**
              * Tuned by
              * @description Which pitch counts where landing and heard pitch differ.
              * @default automatic
@@ -5460,6 +5466,25 @@ export interface components {
             name: string;
         };
         /**
+         * OwnRange
+         * @description Ends of one control: of a layer's engine or the layer itself, or of a processor of its chain.
+         */
+        OwnRange: {
+            /** High */
+            high: number;
+            /** Layer Id */
+            layer_id: string;
+            /** Low */
+            low: number;
+            /** Parameter */
+            parameter: string;
+            /**
+             * Stage
+             * @description Place in the layer's chain; empty: the layer and its engine.
+             */
+            stage?: number | null;
+        };
+        /**
          * OwnerCost
          * @description One school with its plan made, rendered and measured.
          *
@@ -5592,6 +5617,7 @@ export interface components {
              *       "front": [],
              *       "layers": [],
              *       "locked": [],
+             *       "ranges": [],
              *       "tuned_by": "automatic",
              *       "velocity": {
              *         "darker_octaves": 2,
@@ -7765,6 +7791,7 @@ export interface components {
              *           "front": [],
              *           "layers": [],
              *           "locked": [],
+             *           "ranges": [],
              *           "tuned_by": "automatic",
              *           "velocity": {
              *             "darker_octaves": 2,
@@ -7858,6 +7885,7 @@ export interface components {
              *           "front": [],
              *           "layers": [],
              *           "locked": [],
+             *           "ranges": [],
              *           "tuned_by": "automatic",
              *           "velocity": {
              *             "darker_octaves": 2,

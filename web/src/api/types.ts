@@ -51,6 +51,7 @@ export type Variation = Schemas["Variation"];
 export type Kept = Schemas["Kept"];
 export type LoadedTake = Schemas["LoadedTake"];
 export type NearTo = Schemas["NearTo"];
+export type OwnRange = Schemas["OwnRange"];
 export type RollRow = Schemas["RollRow"];
 export type Velocity = Schemas["Velocity"];
 export type Ladder = Schemas["Ladder"];

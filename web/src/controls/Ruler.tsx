@@ -31,10 +31,12 @@ interface Props {
   tone?: "kick" | "bass" | "room";
   /** Small controls at the end of the head. */
   tools?: ReactNode;
+  /** The user's own lowest and highest value. */
+  own?: [number, number] | undefined;
 }
 
 /** A horizontal scale with landmarks: drag, wheel, type, arrow keys (Shift fine), double-click for the default. */
-export function Ruler({ model, name, value: given, onChange, label, tone = "kick", tools }: Props) {
+export function Ruler({ model, name, value: given, onChange, label, tone = "kick", tools, own }: Props) {
   const parameter = useParameter(model, name);
   const [value, hold] = useHeld(given);
   const marks = useLandmarks();
@@ -150,7 +152,13 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
         aria-valuemin={parameter.minimum}
         aria-valuemax={parameter.maximum}
         aria-valuenow={value}
-        aria-valuetext={second ? `${text}, ${second}` : text}
+        aria-valuetext={[
+          text,
+          second,
+          own && `own range ${figure(own[0], parameter.unit)} to ${figure(own[1], parameter.unit)}`,
+        ]
+          .filter(Boolean)
+          .join(", ")}
         onKeyDown={key}
         onDoubleClick={() => change(parameter.default, true)}
         onPointerDown={(event) => {
@@ -165,6 +173,13 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
       >
         <svg width={width} height={34} aria-hidden="true">
           <Ticks parameter={parameter} bpm={marks.bpm} notes={pitched ? marks.noteTicks : null} width={width} />
+          {own && (
+            <path
+              d={`M${x(shareOf(own[0], parameter))} ${LINE_Y - 5}v10M${x(shareOf(own[1], parameter))} ${LINE_Y - 5}v10`}
+              stroke="var(--ink)"
+              strokeWidth={2}
+            />
+          )}
           <line x1={zero} x2={at} y1={LINE_Y} y2={LINE_Y} stroke={`var(--${tone})`} strokeWidth={3} />
           <path d={`M${at} ${LINE_Y + 2}l5.5 9h-11z`} fill="var(--ink)" />
         </svg>

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from juglant.core.hit.own_ranges import inside, ranges_of
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.roll import Roll, rolled
 from juglant.core.measure.level import db, energy_loudness_db, true_peak
@@ -40,13 +41,15 @@ def _level(hit: Hit, sample_rate: int, bpm: float) -> tuple[float, float] | None
 
 
 def moved_by(hit: Hit, by_db: float) -> Hit:
-    """A hit with all of its layers louder by so much, within what a layer's level allows."""
-    limits = limits_of(Layer, "gain_db")
+    """A hit with all of its layers louder by so much, within what a layer's level and its own range allow."""
+    limits, ranges = limits_of(Layer, "gain_db"), ranges_of(hit)
     assert limits is not None  # noqa: S101 - a layer's level is a ruler
-    layers = tuple(
-        layer.model_copy(update={"gain_db": round(min(limits.high, max(limits.low, layer.gain_db + by_db)), 2)})
-        for layer in hit.layers
-    )
+
+    def level_db(layer: Layer) -> float:
+        wanted_db = inside(layer.gain_db + by_db, ranges.get((layer.id, None, "gain_db")))
+        return round(min(limits.high, max(limits.low, wanted_db)), 2)
+
+    layers = tuple(layer.model_copy(update={"gain_db": level_db(layer)}) for layer in hit.layers)
     return hit.model_copy(update={"layers": layers})
 
 

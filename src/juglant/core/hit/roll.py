@@ -1,8 +1,8 @@
 """Seeded variations of a hit, and what lies between two hits.
 
-A roll moves each ruler a little way from where it stands, chains too, never out of its musical range, never a landing (the
-hit stays in tune), never where a recorded sound begins, and never a locked one; the same hit, seed, place and amount give
-the same variation on any machine.
+A roll moves each ruler a little way from where it stands, chains too, never out of the user's own range or else its
+musical one, never a landing (the hit stays in tune), never where a recorded sound begins, and never a locked one; the same
+hit, seed, place and amount give the same variation on any machine.
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
+from juglant.core.hit.own_ranges import Ends, Ranges, inside, kept_inside, ranges_of
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.parameter.fields import Limits, limits_of, musical_of, place_of, value_at
 from juglant.core.parameter.parameter import Description
@@ -67,20 +68,41 @@ def _deviate(roll: Roll, index: int, key: str) -> float:
     return NORMAL.inv_cdf(_chance(roll, index, key))
 
 
-def _moved(value: float, limits: Limits, musical: tuple[float, float], amount: float, deviate: float) -> float:
-    """A value some way along its ruler, inside its musical range widened to where it stands."""
-    low, high = min(musical[0], value), max(musical[1], value)
-    place = place_of(value, limits) + SPREAD * amount * deviate
-    return float(min(high, max(low, value_at(place, limits))))
+def _moved(
+    value: float, limits: Limits, musical: tuple[float, float], amount: float, deviate: float, own: Ends | None = None
+) -> float:
+    """A value some way along its ruler, inside its musical range widened to where it stands.
+
+    Within its own range the way is measured by that range, and turned back at its ends: none is heaped up there.
+    """
+    if own is None:
+        low, high = min(musical[0], value), max(musical[1], value)
+        place = place_of(value, limits) + SPREAD * amount * deviate
+        return float(min(high, max(low, value_at(place, limits))))
+    low, high = (min(limits.high, max(limits.low, end)) for end in own)
+    first, span = place_of(low, limits), place_of(high, limits) - place_of(low, limits)
+    share = (place_of(inside(value, (low, high)), limits) - first) / span if span > 0 else 0.0
+    share = (share + SPREAD * amount * deviate) % 2
+    return float(inside(value_at(first + span * min(share, 2 - share), limits), (low, high)))
 
 
-def _nudged(owner: BaseModel, name: str, amount: float, deviate: float) -> float:
+def _nudged(owner: BaseModel, name: str, amount: float, deviate: float, own: Ends | None = None) -> float:
     """A ruler of a description some way from where it stands; what is switched off stays off."""
     limits, value = limits_of(type(owner), name), float(getattr(owner, name))
     assert limits is not None  # noqa: S101 - only rulers are asked for
     if limits.unit == "dB" and value <= limits.low == GONE_DB:
         return value
-    return _moved(value, limits, musical_of(type(owner), name), amount, deviate)
+    return _moved(value, limits, musical_of(type(owner), name), amount, deviate, own)
+
+
+def _level(gain_db: float, amount: float, deviate: float, own: Ends | None) -> float:
+    """A layer's level some decibels away, dB: seldom 9, never past its ruler's ends; in its own range as any ruler."""
+    ends = limits_of(Layer, "gain_db")
+    assert ends is not None  # noqa: S101 - a layer's level is a ruler
+    if own is not None:
+        return _moved(gain_db, ends, (ends.low, ends.high), amount, deviate, own)
+    by = min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, amount * LEVEL_SPREAD_DB * deviate))
+    return min(ends.high, max(ends.low, gain_db + by))
 
 
 def _cut(source: AnyEngine, amount: float, deviate: float) -> float:
@@ -101,24 +123,24 @@ def _cut(source: AnyEngine, amount: float, deviate: float) -> float:
     return float(round(min(max(left_ms, 1.0), max(least_ms, now_ms * 2 ** (LENGTH_OCTAVES * amount * deviate))), 2))
 
 
-def _rolled_chain(layer: Layer, roll: Roll, index: int, free: Callable[[str], bool]) -> Any:
+def _rolled_chain(layer: Layer, roll: Roll, index: int, free: Callable[[str], bool], ranges: Ranges) -> Any:
     """A layer's chain with the rulers of what is on in it moved."""
     if roll.only_front:
         return layer.chain
-    out = []
+    out, amount = [], roll.amount_pct / 100
     for place, settings in enumerate(layer.chain):
         names = [name for name in rulers_of(type(settings)) if free(key_of(layer, f"chain-{place}-{name}"))]
-        update = {
-            name: _nudged(settings, name, roll.amount_pct / 100, _deviate(roll, index, f"{layer.id}/chain/{place}/{name}"))
-            for name in (names if settings.on else ())
-        }
+        update = {}
+        for name in names if settings.on else ():
+            deviate = _deviate(roll, index, f"{layer.id}/chain/{place}/{name}")
+            update[name] = _nudged(settings, name, amount, deviate, ranges.get((layer.id, place, name)))
         out.append(settings.model_copy(update=update))
     return tuple(out)
 
 
 def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
     """Variation `index` of a roll; only front controls move where the roll says so."""
-    amount, locked, front = roll.amount_pct / 100, set(hit.locked), set(hit.front)
+    amount, locked, front, ranges = roll.amount_pct / 100, set(hit.locked), set(hit.front), ranges_of(hit)
 
     def free(key: str) -> bool:
         return key not in locked and (key in front if roll.only_front else True)
@@ -131,8 +153,9 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
             key = key_of(layer, name)
             if not free(key) or (name == LANDING and key not in front) or (recorded and name == BEGIN):
                 continue
+            own = ranges.get((layer.id, None, name))
             if recorded and name == LENGTH:
-                update[name] = _cut(layer.source, amount, _deviate(roll, index, key))
+                update[name] = inside(_cut(layer.source, amount, _deviate(roll, index, key)), own)
                 continue
             limits = limits_of(model, name)
             assert limits is not None  # noqa: S101 - rulers_of has just asked
@@ -140,20 +163,19 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
             if limits.unit == "dB" and value <= limits.low == GONE_DB:
                 # What is switched off stays off.
                 continue
-            update[name] = _moved(value, limits, musical_of(model, name), amount, _deviate(roll, index, key))
+            update[name] = _moved(value, limits, musical_of(model, name), amount, _deviate(roll, index, key), own)
         if "seed" in model.model_fields and free(key_of(layer, "seed")) and not roll.only_front:
             update["seed"] = int(SEEDS * _chance(roll, index, key_of(layer, "seed")))
         gain_db = layer.gain_db
         if free(key_of(layer, "gain_db")):
-            by = amount * LEVEL_SPREAD_DB * _deviate(roll, index, key_of(layer, "gain_db"))
-            ends = limits_of(Layer, "gain_db")
-            assert ends is not None  # noqa: S101 - a layer's level is a ruler
-            gain_db = min(ends.high, max(ends.low, gain_db + min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, by))))
+            own = ranges.get((layer.id, None, "gain_db"))
+            gain_db = _level(gain_db, amount, _deviate(roll, index, key_of(layer, "gain_db")), own)
         source: AnyEngine = layer.source.model_copy(update=update)
-        made = {"source": source, "gain_db": round(gain_db, 2), "chain": _rolled_chain(layer, roll, index, free)}
+        made = {"source": source, "gain_db": round(gain_db, 2), "chain": _rolled_chain(layer, roll, index, free, ranges)}
         for name in RECORDED_RULERS if recorded else ():
             if free(key_of(layer, name)):
-                made[name] = _nudged(layer, name, amount, _deviate(roll, index, key_of(layer, name)))
+                deviate = _deviate(roll, index, key_of(layer, name))
+                made[name] = _nudged(layer, name, amount, deviate, ranges.get((layer.id, None, name)))
         layers.append(layer.model_copy(update=made))
     return hit.model_copy(update={"layers": tuple(layers)})
 
@@ -187,7 +209,8 @@ def _faded(layer: Layer, share: float) -> Layer:
 def morphed(one: Hit, other: Hit, share: float) -> Hit:
     """A hit `share` (0 to 1) of the way from one to another.
 
-    Layers of the same id and engine move on their rulers; any other fades in or out. Raises ValueError beyond 0 to 1.
+    Layers of the same id and engine move on their rulers; any other fades in or out; what lies between stays inside the own
+    ranges of the first. Raises ValueError beyond 0 to 1.
     """
     if not 0 <= share <= 1:
         raise ValueError(f"share must be 0 to 1, got {share}")
@@ -208,4 +231,5 @@ def morphed(one: Hit, other: Hit, share: float) -> Hit:
         name = left.id if left.id not in taken else f"{left.id[:36]}-b"
         layers.append(_faded(left.model_copy(update={"id": name}), share))
     near = one if share < 0.5 else other
-    return near.model_copy(update={"layers": tuple(layers[:MAX_LAYERS]), "bus": _chain(one.bus, other.bus, share)})
+    made = near.model_copy(update={"layers": tuple(layers[:MAX_LAYERS]), "bus": _chain(one.bus, other.bus, share)})
+    return kept_inside(made.model_copy(update={"ranges": one.ranges}), ranges_of(one))

@@ -182,6 +182,6 @@ def measured_starts(sheet: Sheet, role: Role, kick: Hit) -> list[MeasuredStart]:
     """Every starting point of a role in tune with a sheet; a rumble is made of the track's kick."""
     found = [start for start in STARTS if start.role == role]
     if role == "rumble":
-        made_of = kick.model_copy(update={"locked": (), "front": ()})
+        made_of = kick.model_copy(update={"locked": (), "front": (), "ranges": ()})
         found = [replace(start, hit=start.hit.model_copy(update={"kick": made_of})) for start in found]
     return [measured_start(start, sheet) for start in found]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from juglant.core.chain.registry import timed
+from juglant.core.hit.own_ranges import inside, ranges_of
 from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, layer_timed, render_hit
 from juglant.core.memory import LONG_BYTES, remembered
 from juglant.core.model.hit import Hit, Layer
@@ -32,7 +33,7 @@ def level_db(hit: Hit, velocity: int) -> float:
 
 def _mapped(hit: Hit, velocity: int) -> Hit:
     """The hit with its mapped parameters where a stroke's strength puts them."""
-    layers = {layer.id: layer for layer in hit.layers}
+    layers, ranges = {layer.id: layer for layer in hit.layers}, ranges_of(hit)
     for one in hit.velocity.maps:
         layer = layers.get(one.layer_id)
         source = None if layer is None else layer.source
@@ -41,7 +42,10 @@ def _mapped(hit: Hit, velocity: int) -> Hit:
             continue
         hard = place_of(getattr(source, one.parameter), limits)
         soft = place_of(min(limits.high, max(limits.low, one.soft)), limits)
-        value = value_at(soft + strength(velocity) * (hard - soft), limits)
+        # What is set stays as it is set; what the strength makes of it stays inside its own range.
+        value = inside(
+            value_at(soft + strength(velocity) * (hard - soft), limits), ranges.get((one.layer_id, None, one.parameter))
+        )
         layers[one.layer_id] = layer.model_copy(update={"source": source.model_copy(update={one.parameter: value})})
     return hit.model_copy(update={"layers": tuple(layers[layer.id] for layer in hit.layers)})
 

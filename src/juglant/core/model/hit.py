@@ -7,6 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 
 from juglant.core.chain.registry import MOST_PROCESSORS, Processor
+from juglant.core.model.own_range import OwnRange
 from juglant.core.model.velocity import Velocity
 from juglant.core.parameter.parameter import Description, parameter
 from juglant.core.synth.registry import Engine
@@ -14,6 +15,7 @@ from juglant.core.synth.rumble import Rumble
 
 MAX_LAYERS = 16
 MOST_FRONT = 8
+MOST_RANGES = 200
 # At these ends of their rulers the band limits are out of the path.
 LOW_CUT_OFF_HZ = 10.0
 HIGH_CUT_OFF_HZ = 20000.0
@@ -71,7 +73,9 @@ class Hit(Description):
     locked: tuple[str, ...] = Field(
         default=(), max_length=400, title="Locked", description="Parameters that no roll changes, as layer/parameter."
     )
-
+    ranges: tuple[OwnRange, ...] = Field(
+        default=(), max_length=MOST_RANGES, title="Own ranges", description="Where rolls, strength maps and morphs stay."
+    )
     landing_by_hand_hz: float | None = Field(
         default=None, ge=10, le=2000, title="Landing by hand", description="Where the user says it lands; it is kept."
     )
@@ -93,6 +97,9 @@ class Hit(Description):
             getattr(one, "bars_db", ()) for chain in (self.bus, *(layer.chain for layer in self.layers)) for one in chain
         ):
             raise ValueError("a hit sounds alike in every bar: only what a line goes through is fed by bar")
+        named = [(one.layer_id, one.stage, one.parameter) for one in self.ranges]
+        if len(set(named)) != len(named):
+            raise ValueError("a control has one own range at most")
         struck = {layer.id: layer.struck_by for layer in self.layers if layer.struck_by}
         for own, other in struck.items():
             if other == own or struck.get(other):

@@ -7,13 +7,18 @@ parameters. Removing a part or a layer takes along what named it; naming one tha
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.model.duck import Duck, Ducked
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import BASS_PART, CONTEXT
+from juglant.core.model.own_range import OwnRange
 from juglant.core.model.strokes import Doubling
 from juglant.core.model.track import Track
+from juglant.core.parameter.fields import limits_of
 
 
 @dataclass(frozen=True)
@@ -42,13 +47,31 @@ def _layers_named(hit: Hit) -> list[tuple[str, str]]:
     return [(f"struck_by of {layer.id}", layer.struck_by) for layer in hit.layers if layer.struck_by]
 
 
-def _shown(hit: Hit) -> dict[str, tuple[str, ...]]:
-    """Front controls and locks of a hit, as layer/parameter, without those of a layer that is removed."""
+def _shown(hit: Hit) -> dict[str, tuple[Any, ...]]:
+    """Front controls, locks and own ranges of a hit without those of what is removed."""
     ids = {layer.id for layer in hit.layers}
-    return {
+    named = {
         field: tuple(name for name in getattr(hit, field) if "/" not in name or name.partition("/")[0] in ids)
         for field in ("front", "locked")
     }
+    return {**named, "ranges": _still_ranged(hit)}
+
+
+def _still_ranged(hit: Hit) -> tuple[OwnRange, ...]:
+    """Own ranges whose control is still there: the layer, its engine's ruler, the place in its chain."""
+    layers = {layer.id: layer for layer in hit.layers}
+
+    def there(one: OwnRange) -> bool:
+        layer = layers.get(one.layer_id)
+        if layer is None:
+            return False
+        if one.stage is None:
+            owners: tuple[BaseModel, ...] = (layer, layer.source)
+        else:
+            owners = layer.chain[one.stage : one.stage + 1]
+        return any(limits_of(type(owner), one.parameter) is not None for owner in owners)
+
+    return tuple(one for one in hit.ranges if there(one))
 
 
 def dangling(track: Track) -> list[Dangling]:

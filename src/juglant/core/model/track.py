@@ -223,7 +223,7 @@ class Track(Description):
             one = one.model_copy(update={"strokes": self.strokes_of(one), "doubles": None})
         if not one.hit.has_rumble or one.id == KICK_ID:
             return one
-        made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": ()})
+        made_of = self.kick.model_copy(update={"kick": None, "locked": (), "front": (), "ranges": ()})
         return one.model_copy(update={"hit": one.hit.model_copy(update={"kick": made_of})})
 
     def hits(self) -> list[Part]:

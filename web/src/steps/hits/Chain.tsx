@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { type ReactNode, useId } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import { BASS } from "../../api/parts";
 import type { Processor, StageChange } from "../../api/types";
@@ -29,6 +29,15 @@ interface Props {
   chain: Processor[];
   changes: StageChange[];
   onChange: (label: string, change: (chain: Processor[]) => Processor[], gesture?: string) => void;
+  /** Own ranges of a hit's layer: shown, set, and moved with the processors they are of. */
+  ranged?: Ranged | undefined;
+}
+
+interface Ranged {
+  own: (stage: number, name: string) => [number, number] | undefined;
+  mark: (stage: number, model: string, name: string) => ReactNode;
+  /** One goes to another place, or away. */
+  moved: (label: string, from: number, to: number | null) => void;
 }
 
 /** Processors one after the other, each with its rulers and what it changed, measured. */
@@ -43,6 +52,7 @@ export function Chain({
   chain,
   changes,
   onChange,
+  ranged,
 }: Props) {
   const schema = useSchema();
   const most = useMost(...list);
@@ -75,17 +85,22 @@ export function Chain({
                 gesture,
               )
             }
-            onMove={(by) =>
+            own={(field) => ranged?.own(index, field)}
+            mark={(model, field) => ranged?.mark(index, model, field)}
+            onMove={(by) => {
+              if (ranged) return ranged.moved(`${name}: reorder`, index, Math.max(0, index + by));
               onChange(`${name}: reorder`, (now) => {
                 const moved = [...now];
                 const [taken] = moved.splice(index, 1);
                 if (taken) moved.splice(Math.max(0, index + by), 0, taken);
                 return moved;
-              })
-            }
-            onRemove={() =>
-              onChange(`${name}: remove ${titleOf(one.kind)}`, (now) => now.filter((_, at) => at !== index))
-            }
+              });
+            }}
+            onRemove={() => {
+              const label = `${name}: remove ${titleOf(one.kind)}`;
+              if (ranged) return ranged.moved(label, index, null);
+              onChange(label, (now) => now.filter((_, at) => at !== index));
+            }}
           />
         ))}
       </ol>
@@ -115,11 +130,13 @@ interface StageProps {
   /** Whether a bar may feed it more than another. */
   byBar: boolean;
   onSet: (field: string, value: unknown, gesture?: string) => void;
+  own: (name: string) => [number, number] | undefined;
+  mark: (model: string, name: string) => ReactNode;
   onMove: (by: -1 | 1) => void;
   onRemove: () => void;
 }
 
-function Stage({ tone, processor, change, byPass, byBar, onSet, onMove, onRemove }: StageProps) {
+function Stage({ tone, processor, change, byPass, byBar, own, mark, onSet, onMove, onRemove }: StageProps) {
   const known = PROCESSORS.find((one) => one.kind === processor.kind);
   const title = known?.name ?? processor.kind;
   const id = useId();
@@ -158,7 +175,16 @@ function Stage({ tone, processor, change, byPass, byBar, onSet, onMove, onRemove
       {processor.kind === "drawn" && (
         <DrawnPoints points={processor.points} onChange={(points, gesture) => onSet("points", points, gesture)} />
       )}
-      {known && <ModelRulers model={known.model} values={processor} tone={tone} onChange={onSet} />}
+      {known && (
+        <ModelRulers
+          model={known.model}
+          values={processor}
+          tone={tone}
+          tools={(field) => mark(known.model, field)}
+          own={own}
+          onChange={onSet}
+        />
+      )}
     </li>
   );
 }

@@ -2,6 +2,7 @@ import type { Hit, Part } from "../../api/types";
 import { Ruler } from "../../controls/Ruler";
 import { useSchema } from "../../queries/parameters";
 import { ENGINES } from "./layers";
+import { ownRange } from "./OwnRangeMark";
 import { RollMarks } from "./RollMarks";
 
 interface Props {
@@ -29,7 +30,16 @@ export function FrontControls({ one, onHit }: Props) {
           name={parameter}
           label={`${layer.name}: ${title}`}
           value={(layer.source as unknown as Record<string, number>)[parameter] ?? 0}
-          tools={<RollMarks hit={one.hit} name={name} onHit={onHit} />}
+          tools={
+            <RollMarks
+              hit={one.hit}
+              name={name}
+              model={model}
+              of={{ layerId: layer.id, stage: null, parameter }}
+              onHit={onHit}
+            />
+          }
+          own={ownRange(one.hit, { layerId: layer.id, stage: null, parameter })}
           onChange={(value, gesture) =>
             onHit(
               `${layer.name}: ${title}`,

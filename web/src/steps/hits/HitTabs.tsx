@@ -8,6 +8,8 @@ import { InTheLoop } from "./InTheLoop";
 import { InTheSum } from "./InTheSum";
 import { LayerControls } from "./LayerControls";
 import { LayerFit } from "./LayerFit";
+import { stageMoved } from "./layers";
+import { OwnRangeMark, ownRange } from "./OwnRangeMark";
 import { Strength } from "./Strength";
 import { Variations } from "./Variations";
 import "../../bench/tabs.css";
@@ -95,6 +97,20 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
             onChange={(label, change, gesture) =>
               on.onLayer(label, (now) => ({ ...now, chain: change(now.chain) }), gesture)
             }
+            ranged={{
+              own: (stage, parameter) => ownRange(one.hit, { layerId: layer.id, stage, parameter }),
+              mark: (stage, model, parameter) => (
+                <span className={`marks ${ownRange(one.hit, { layerId: layer.id, stage, parameter }) ? "set" : ""}`}>
+                  <OwnRangeMark
+                    hit={one.hit}
+                    of={{ layerId: layer.id, stage, parameter }}
+                    model={model}
+                    onHit={on.onHit}
+                  />
+                </span>
+              ),
+              moved: (label, from, to) => on.onHit(label, (now) => stageMoved(now, layer.id, from, to)),
+            }}
           />
         )}
         {layer && tab === "place" && (

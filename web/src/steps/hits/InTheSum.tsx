@@ -3,6 +3,7 @@ import type { Hit, Layer, Part } from "../../api/types";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { KeepForm } from "./KeepForm";
+import { ownRange } from "./OwnRangeMark";
 import { soundRole } from "./pads";
 import { RollMarks } from "./RollMarks";
 
@@ -20,6 +21,7 @@ const PAN = "pan_pct";
 /** A layer's place in the sum: level, start, tune, band, side, polarity; and keeping it for other hits. */
 export function InTheSum({ trackId, one, layer, onChange, onHit }: Props) {
   const place = useDefinition("Layer");
+  const control = (parameter: string) => ({ layerId: layer.id, stage: null, parameter });
   return (
     <section aria-label={`Place of ${layer.name} in the sum`}>
       <div className="bench-head">
@@ -36,7 +38,15 @@ export function InTheSum({ trackId, one, layer, onChange, onHit }: Props) {
           trackId={trackId}
           kind="layer"
           role={soundRole(one.role)}
-          hit={{ ...one.hit, layers: [{ ...layer, struck_by: null }], bus: [], bind: false, front: [], locked: [] }}
+          hit={{
+            ...one.hit,
+            layers: [{ ...layer, struck_by: null }],
+            bus: [],
+            bind: false,
+            front: [],
+            locked: [],
+            ranges: [],
+          }}
           proposed={layer.name}
         />
       </div>
@@ -48,8 +58,11 @@ export function InTheSum({ trackId, one, layer, onChange, onHit }: Props) {
           onChange(`${layer.name}: ${place[name]?.title ?? name}`, (now) => ({ ...now, [name]: value }), gesture)
         }
         tools={(name) =>
-          name === ROLLED ? <RollMarks hit={one.hit} name={`${layer.id}/${name}`} onHit={onHit} /> : null
+          name === ROLLED ? (
+            <RollMarks hit={one.hit} name={`${layer.id}/${name}`} model="Layer" of={control(name)} onHit={onHit} />
+          ) : null
         }
+        own={(name) => ownRange(one.hit, control(name))}
       />
     </section>
   );

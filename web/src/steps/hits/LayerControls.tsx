@@ -7,6 +7,7 @@ import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { ENGINES } from "./layers";
 import { NearRecording } from "./NearRecording";
+import { ownRange } from "./OwnRangeMark";
 import { RollMarks } from "./RollMarks";
 
 interface Props {
@@ -31,6 +32,7 @@ export function LayerControls({ one, hit, layer, onChange, onHit }: Props) {
       (one) => ({ ...one, source: { ...one.source, [name]: value } }) as Layer,
       gesture,
     );
+  const control = (parameter: string) => ({ layerId: layer.id, stage: null, parameter });
   const strikers = hit.layers.filter((one) => one.id !== layer.id && !one.struck_by);
   return (
     <section aria-label={`Controls of ${layer.name}`}>
@@ -82,7 +84,10 @@ export function LayerControls({ one, hit, layer, onChange, onHit }: Props) {
         model={model}
         values={source}
         onChange={setSource}
-        tools={(name) => <RollMarks hit={hit} name={`${layer.id}/${name}`} onHit={onHit} />}
+        tools={(name) => (
+          <RollMarks hit={hit} name={`${layer.id}/${name}`} model={model} of={control(name)} onHit={onHit} />
+        )}
+        own={(name) => ownRange(hit, control(name))}
       />
       {source.engine === "take" && <NearRecording key={layer.id} one={one} layer={layer} />}
     </section>

@@ -30,7 +30,12 @@ export function Picked({ one, picked, keep, onHit }: Props) {
         type="button"
         className="btn btn-strong"
         onClick={() =>
-          onHit(`Use ${picked.name}`, (now) => ({ ...picked.hit, locked: now.locked, front: now.front }))
+          onHit(`Use ${picked.name}`, (now) => ({
+            ...picked.hit,
+            locked: now.locked,
+            front: now.front,
+            ranges: now.ranges,
+          }))
         }
       >
         Use it

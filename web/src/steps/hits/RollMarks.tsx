@@ -1,10 +1,14 @@
 import type { Hit } from "../../api/types";
 import { useMost } from "../../queries/parameters";
+import { type Control, OwnRangeMark, ownRange } from "./OwnRangeMark";
 import "./marks.css";
 
 interface Props {
   hit: Hit;
   name: string;
+  /** The model that describes it, and where it stands: for its own range. */
+  model: string;
+  of: Control;
   onHit: (label: string, change: (hit: Hit) => Hit) => void;
 }
 
@@ -12,12 +16,13 @@ const turned = (all: string[], name: string) =>
   all.includes(name) ? all.filter((one) => one !== name) : [...all, name];
 
 /** Whether a roll may move a parameter, and whether it is one of the hit's front controls. */
-export function RollMarks({ hit, name, onHit }: Props) {
+export function RollMarks({ hit, name, model, of, onHit }: Props) {
   const most = useMost("Hit", "front");
   const locked = hit.locked.includes(name);
+  const ranged = ownRange(hit, of) !== undefined;
   const front = hit.front.includes(name);
   return (
-    <span className={`marks ${front || locked ? "set" : ""}`}>
+    <span className={`marks ${front || locked || ranged ? "set" : ""}`}>
       <button
         type="button"
         aria-pressed={front}
@@ -37,6 +42,7 @@ export function RollMarks({ hit, name, onHit }: Props) {
       >
         lock
       </button>
+      <OwnRangeMark hit={hit} of={of} model={model} onHit={onHit} />
     </span>
   );
 }

@@ -1,4 +1,4 @@
-import type { Layer } from "../../api/types";
+import type { Hit, Layer } from "../../api/types";
 
 export type EngineId = Layer["source"]["engine"];
 
@@ -8,7 +8,13 @@ export const ENGINES: { id: EngineId; model: string; name: string; kind: string;
   { id: "tail", model: "Tail", name: "Tail", kind: "long sine", help: "The resting note, with its own decay" },
   { id: "skins", model: "Skins", name: "Skins", kind: "two skins", help: "A drum's two skins and its wires, struck" },
   { id: "snare", model: "Snare", name: "Snare", kind: "tone and noise", help: "A swept tone and high-passed noise" },
-  { id: "clap", model: "Clap", name: "Clap", kind: "bursts", help: "Two to five bursts of noise, a tail, a room" },
+  {
+    id: "clap",
+    model: "Clap",
+    name: "Clap",
+    kind: "bursts",
+    help: "Bursts of noise from two to twelve hands, a tail, a room",
+  },
   { id: "metal", model: "Metal", name: "Metal", kind: "ring of squares", help: "Hats and cymbals, closed to open" },
   {
     id: "rumble",
@@ -59,4 +65,22 @@ export function renamed(layer: Layer, name: string, layers: Layer[]): Layer {
   const named = () => (number === 1 ? name : `${name} ${number}`);
   while (used.has(`${layer.source.engine}-${number}`) || used.has(named())) number++;
   return { ...layer, id: `${layer.source.engine}-${number}`, name: named(), muted: false, solo: false };
+}
+
+/** A hit with one processor of a layer's chain at another place, or away: own ranges go with what they are of. */
+export function stageMoved(hit: Hit, layerId: string, from: number, to: number | null): Hit {
+  const length = hit.layers.find((one) => one.id === layerId)?.chain.length ?? 0;
+  const order = Array.from({ length }, (_, index) => index).filter((index) => index !== from);
+  if (to !== null) order.splice(to, 0, from);
+  return {
+    ...hit,
+    layers: hit.layers.map((one) =>
+      one.id === layerId ? { ...one, chain: order.flatMap((at) => one.chain[at] ?? []) } : one,
+    ),
+    ranges: hit.ranges.flatMap((one) => {
+      if (one.layer_id !== layerId || one.stage === null || one.stage === undefined) return [one];
+      const place = order.indexOf(one.stage);
+      return place < 0 ? [] : [{ ...one, stage: place }];
+    }),
+  };
 }
