@@ -50,6 +50,21 @@ def sheet_path(state: dict, row: dict, tail: str = "") -> str:
     return f"/api/tracks/{state['id']}/revisions/{row['revision']}/hits/{row['hit_id']}/sheet{tail}?{asked}"
 
 
+def test_how_far_variations_are_from_one_that_is_liked_is_measured(client: TestClient, state: dict) -> None:
+    row = roll(client, state, amount_pct=60)
+    sheet = client.get(sheet_path(state, row)).json()
+    assert all(one["away_db"] > 0 for one in sheet)
+    away = [client.get(sheet_path(state, row, f"/{index}/away")).json() for index in range(3)]
+    for index, distances in enumerate(away):
+        assert len(distances) == 16
+        assert distances[index] == 0
+        assert min(distances[:index] + distances[index + 1 :]) > 0
+    # As far there as back, and never further than by way of a third.
+    assert away[0][1] == away[1][0]
+    assert away[0][1] <= away[0][2] + away[2][1] + 0.02
+    assert client.get(sheet_path(state, row, "/16/away")).status_code == 422
+
+
 def test_rolls_are_a_history_that_a_restart_keeps(client: TestClient, state: dict, tmp_path: Path) -> None:
     first, second = roll(client, state, amount_pct=20), roll(client, state, amount_pct=80)
     assert (first["number"], second["number"]) == (1, 2)

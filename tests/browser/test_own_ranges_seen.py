@@ -56,7 +56,18 @@ def test_a_roll_keeps_to_an_own_range_that_was_typed(server: Server, tabs: Calla
     assert all(180 <= decay <= 230 for decay in decays)
     assert max(decays) - min(decays) > 20
     # One of them used, the range is still there; taken back, it is gone.
-    page.get_by_role("group", name="Variations").get_by_role("button").nth(3).click()
+    sheet = page.get_by_role("group", name="Variations").get_by_role("button")
+    sheet.nth(3).click()
+    # Sorted by nearness to it, it stands first and stays the one that is chosen; another press does not sort anew.
+    liked = str(sheet.nth(3).get_attribute("aria-label"))
+    page.get_by_role("button", name="Nearest to it first").click()
+    expect(sheet.first).to_have_attribute("aria-label", liked)
+    expect(sheet.first).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_label("Sorted by")).to_contain_text("nearness to the liked")
+    second = str(sheet.nth(1).get_attribute("aria-label"))
+    sheet.nth(1).click()
+    expect(sheet.nth(1)).to_have_attribute("aria-label", second)
+    expect(sheet.first).to_have_attribute("aria-label", liked)
     page.get_by_role("button", name="Use it").click()
     settled(page)
     page.get_by_role("tab", name="Sound", exact=True).click()

@@ -27,7 +27,7 @@ from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.track import Track
 from juglant.core.parameter.fields import limits_of, musical_of
-from juglant.core.pictures.sheet import small_of
+from juglant.core.pictures.sheet import apart_db, measured_small, small_of
 from juglant.core.synth.beater import Beater
 from juglant.core.synth.clap import Clap
 from juglant.core.synth.sweep import Sweep
@@ -136,6 +136,28 @@ def test_further_is_further() -> None:
         return float(np.mean(np.abs(np.log2(np.array(lengths) / own))))
 
     assert away(5) < 0.5 * away(30) < away(100)
+
+
+def test_distances_are_none_of_itself_grow_with_the_roll_and_have_their_two_reasons() -> None:
+    hit = HITS[0]
+    own = small_of(hit, RATE, 120)
+    assert apart_db(own, own) == 0
+
+    def away(amount_pct: float) -> float:
+        rolls = [rolled(hit, Roll(seed=3, amount_pct=amount_pct, only_front=False), index) for index in range(16)]
+        return float(np.median([apart_db(small_of(one, RATE, 120), own) or 0 for one in rolls]))
+
+    assert 0 < away(5) < 0.5 * away(30) < away(100)
+    # Tone apart from length: noise against a sine of one length; a sine against one twice as long.
+    time = np.arange(RATE) / RATE
+    sine, noise = np.sin(2 * np.pi * 100 * time), np.random.default_rng(1).standard_normal(RATE)
+    short, other, long = (
+        measured_small(sound * np.exp(-time / falls), sample_rate=RATE)
+        for sound, falls in ((sine, 0.05), (noise, 0.05), (sine, 0.1))
+    )
+    assert (apart_db(short, other) or 0) > 10
+    assert apart_db(short, long) == pytest.approx(6, abs=1.5)
+    assert apart_db(short, measured_small(np.zeros(RATE), sample_rate=RATE)) is None
 
 
 def test_a_lock_holds_and_changes_nothing_else_and_only_front_moves_only_front() -> None:

@@ -154,5 +154,10 @@ describe("what is made new", () => {
     const all = [place(0, 300), place(1, null), place(2, 90), place(3, 300)];
     expect(sorted(all, "length_ms").map((one) => one.index)).toEqual([2, 0, 3, 1]);
     expect(sorted(all, "rolled")).toBe(all);
+    // From the one that is liked, by what was measured elsewhere; as rolled until that has come.
+    expect(sorted(all, "liked", [4, 0, null, 2]).map((one) => one.index)).toEqual([1, 3, 0, 2]);
+    expect(sorted(all, "liked")).toBe(all);
+    const far = (index: number, away_db: number | null) => ({ index, away_db }) as unknown as Variation;
+    expect(sorted([far(0, 3), far(1, null), far(2, 1)], "away").map((one) => one.index)).toEqual([2, 0, 1]);
   });
 });

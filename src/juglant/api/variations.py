@@ -19,6 +19,7 @@ from juglant.services.variations import (
     add_roll,
     all_kept,
     audition_gain_db,
+    away_from,
     contact_sheet,
     keep_hit,
     rolls_of,
@@ -76,6 +77,21 @@ def sheet(
     """The contact sheet of a roll: sixteen variations, measured."""
     made = contact_sheet(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front))
     return as_json(SHEET_JSON.dump_json(made))
+
+
+@router.get("/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet/{index}/away")
+def away(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    index: Index,
+    store: Store,
+    seed: Seed,
+    amount_pct: Amount = 40,
+    only_front: bool = False,
+) -> list[float | None]:
+    """How far every variation of a sheet is from one of them, dB; empty for silence."""
+    return away_from(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front), index)
 
 
 @router.get(

@@ -15,7 +15,7 @@ from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import Role
 from juglant.core.model.track import Track
-from juglant.core.pictures.sheet import Features, Small, small_of
+from juglant.core.pictures.sheet import Features, Small, apart_db, small_of
 from juglant.services.tracks import Workspace
 from juglant.store import kept as kept_table
 from juglant.store import rolls as roll_table
@@ -29,13 +29,15 @@ MOST_DOWN_DB = 12.0
 
 
 class Variation(BaseModel):
-    """One place of a contact sheet: the hit, its picture and features, and by how much it was levelled after the roll."""
+    """One place of a contact sheet: the hit, its picture and features, by how much it was levelled after the roll, and how
+    far it is from what was rolled (`apart_db`)."""
 
     model_config = ConfigDict(frozen=True)
     index: int
     hit: Hit
     small: Small
     levelled_db: float
+    away_db: float | None
 
 
 class Kept(BaseModel):
@@ -78,10 +80,19 @@ def audition_gain_db(track: Track, hit_id: str, roll: Roll, index: int) -> float
 def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
     """Sixteen variations with what they measure; the same for the same track and roll."""
     hit, sheet = track.hit_of(hit_id).hit, track.sheet
-    made = _sheet_of(hit, roll, sheet.sample_rate, stroke_tempo(hit, sheet.bpm))
+    tempo = stroke_tempo(hit, sheet.bpm)
+    rolled = small_of(hit, sheet.sample_rate, tempo)
     return [
-        Variation(index=index, hit=one.hit, small=small, levelled_db=one.by_db) for index, (one, small) in enumerate(made)
+        Variation(index=index, hit=one.hit, small=small, levelled_db=one.by_db, away_db=apart_db(small, rolled))
+        for index, (one, small) in enumerate(_sheet_of(hit, roll, sheet.sample_rate, tempo))
     ]
+
+
+def away_from(track: Track, hit_id: str, roll: Roll, index: int) -> list[float | None]:
+    """How far each variation of a sheet is from one that is liked, dB; raises NoSuchPart where there is no such place."""
+    liked = variation(track, hit_id, roll, index)
+    rate, tempo = track.sheet.sample_rate, stroke_tempo(track.hit_of(hit_id).hit, track.sheet.bpm)
+    return [apart_db(one.small, small_of(liked, rate, tempo)) for one in contact_sheet(track, hit_id, roll)]
 
 
 @newest(8)

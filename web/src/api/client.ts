@@ -181,6 +181,16 @@ export const api = {
         signal,
       }),
     ),
+  away: (id: string, roll: RollRow, index: number, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet/{index}/away", {
+        params: {
+          path: { track_id: id, number: roll.revision, hit_id: roll.hit_id, index },
+          query: { seed: roll.seed, amount_pct: roll.amount_pct, only_front: roll.only_front },
+        },
+        signal,
+      }),
+    ),
   variation: (id: string, roll: RollRow, index: number) => {
     const asked = new URLSearchParams({
       seed: String(roll.seed),

@@ -900,6 +900,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet/{index}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Away
+         * @description How far every variation of a sheet is from one of them, dB; empty for silence.
+         */
+        get: operations["away_api_tracks__track_id__revisions__number__hits__hit_id__sheet__index__away_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/stroke.wav": {
         parameters: {
             query?: never;
@@ -6907,9 +6927,11 @@ export interface components {
         };
         /**
          * Small
-         * @description Picture and features of one hit.
+         * @description Picture and features of one hit, and its third octaves, dB re all of it.
          */
         Small: {
+            /** Bands Db */
+            bands_db: number[];
             features: components["schemas"]["Features"];
             thumbnail: components["schemas"]["Thumbnail"];
         };
@@ -8191,9 +8213,12 @@ export interface components {
         };
         /**
          * Variation
-         * @description One place of a contact sheet: the hit, its picture and features, and by how much it was levelled after the roll.
+         * @description One place of a contact sheet: the hit, its picture and features, by how much it was levelled after the roll, and how
+         *     far it is from what was rolled (`apart_db`).
          */
         Variation: {
+            /** Away Db */
+            away_db: number | null;
             hit: components["schemas"]["Hit"];
             /** Index */
             index: number;
@@ -13306,6 +13331,115 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    away_api_tracks__track_id__revisions__number__hits__hit_id__sheet__index__away_get: {
+        parameters: {
+            query: {
+                seed: number;
+                amount_pct?: number;
+                only_front?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (number | null)[];
                 };
             };
             /** @description Bad Request */

@@ -145,6 +145,14 @@ export const sheetQuery = (id: string, roll: RollRow) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** How far each variation of a sheet is from one that is liked. */
+export const awayQuery = (id: string, roll: RollRow, liked: number) =>
+  queryOptions({
+    queryKey: ["away", id, roll.number, liked],
+    queryFn: ({ signal }) => api.away(id, roll, liked, { signal }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const keptQuery = () => queryOptions({ queryKey: keys.kept, queryFn: ({ signal }) => api.kept({ signal }) });
 
 export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });

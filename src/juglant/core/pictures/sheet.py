@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from juglant.core.hit.render import render_hit
-from juglant.core.measure.bands import spectrum_of, zone_energies_from
+from juglant.core.measure.bands import band_energies_from, spectrum_of, zone_energies_from
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import db, energy_loudness_db
 from juglant.core.measure.timing import measure_length_ms
@@ -43,10 +43,25 @@ class Thumbnail(Picture):
 
 
 class Small(Picture):
-    """Picture and features of one hit."""
+    """Picture and features of one hit, and its third octaves, dB re all of it."""
 
     thumbnail: Thumbnail
     features: Features
+    bands_db: tuple[float, ...]
+
+
+# Third octaves count down to here; a length of half or double is as far as so many decibels (this project's choice).
+BANDS_FLOOR_DB, OCTAVE_DB = -45.0, 6.0
+
+
+def apart_db(one: Small, other: Small) -> float | None:
+    """How far two sounds are from each other, dB: rms over third octaves, and their lengths; None for silence."""
+    if not one.bands_db or not other.bands_db:
+        return None
+    bands = np.sqrt(np.mean((np.array(one.bands_db) - np.array(other.bands_db)) ** 2))
+    lengths = (one.features.length_ms, other.features.length_ms)
+    octaves = abs(math.log2(lengths[0] / lengths[1])) if lengths[0] and lengths[1] else 0.0
+    return round(float(np.hypot(bands, OCTAVE_DB * octaves)), 2)
 
 
 def brightness_hz(frequency: Samples, power: Samples) -> float | None:
@@ -72,12 +87,15 @@ def measured_small(audio: Samples, *, sample_rate: int) -> Small:
     peak = float(np.max(np.abs(audio), initial=0.0))
     if peak <= SILENT:
         empty = Features(length_ms=None, brightness_hz=None, sub_db=None, landing_hz=None, peak_db=None, loudness_db=None)
-        return Small(thumbnail=thumbnail, features=empty)
+        return Small(thumbnail=thumbnail, features=empty, bands_db=())
     frequency, power = spectrum_of(audio, sample_rate=sample_rate)
     zones = zone_energies_from(frequency, power)
     low, total = sum(zones[name] for name in LOW_ZONES), sum(zones.values())
     bright = brightness_hz(frequency, power)
+    bands = band_energies_from(frequency, power)
+    shares_db = np.maximum(BANDS_FLOOR_DB, 10 * np.log10(bands / max(float(bands.sum()), 1e-30) + 1e-12))
     return Small(
+        bands_db=rounded(shares_db, 2),
         thumbnail=thumbnail,
         features=Features(
             length_ms=measure_length_ms(audio, sample_rate=sample_rate),

@@ -9,11 +9,13 @@ interface Props {
   one: Part;
   picked: { name: string; hit: Hit };
   keep: boolean;
+  /** Sort the sheet by how far each is from this one. */
+  onLiked: (() => void) | null;
   onHit: (label: string, change: (hit: Hit) => Hit) => void;
 }
 
 /** What can be done with the chosen sound: use it, go part of the way to it, keep it. */
-export function Picked({ one, picked, keep, onHit }: Props) {
+export function Picked({ one, picked, keep, onLiked, onHit }: Props) {
   const editor = useEditor();
   // Where the morph set out from: the hit before it, however often the share changes.
   const [from] = useState(one.hit);
@@ -55,6 +57,11 @@ export function Picked({ one, picked, keep, onHit }: Props) {
         onKeyUp={(event) => event.key.startsWith("Arrow") && go()}
       />
       <span className="mono">{figure(100 * share, "%")}</span>
+      {onLiked && (
+        <button type="button" className="btn btn-plain" onClick={onLiked}>
+          Nearest to it first
+        </button>
+      )}
       {keep && (
         <KeepForm
           trackId={editor.state.id}

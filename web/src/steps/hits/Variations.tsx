@@ -7,12 +7,12 @@ import { usePlayer } from "../../audio/usePlayer";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
-import { keptQuery, keys, rollsQuery, sheetQuery } from "../../queries/queries";
+import { awayQuery, keptQuery, keys, rollsQuery, sheetQuery } from "../../queries/queries";
 import { FrontControls } from "./FrontControls";
 import { Picked } from "./Picked";
 import { soundRole } from "./pads";
 import { Sheet } from "./Sheet";
-import { SORTS, type SortBy, sorted } from "./sorting";
+import { LIKED, SORTS, type SortBy, sorted } from "./sorting";
 
 interface Props {
   one: Part;
@@ -38,6 +38,8 @@ export function Variations({ one, onHit }: Props) {
   const [picked, setPicked] = useState<(Pick & { roll: number; index: number }) | (Pick & { kept: string }) | null>(
     null,
   );
+  // Which one of which roll the sheet is sorted by; another one that is heard does not move what is under the hand.
+  const [liked, setLiked] = useState<{ roll: number; index: number } | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const rolls = useQuery(rollsQuery(state.id, one.id));
   const roll = rolls.data?.find((row) => row.number === opened) ?? rolls.data?.[0];
@@ -104,8 +106,13 @@ export function Variations({ one, onHit }: Props) {
         <>
           <div className="bench-head">
             <span className="soft">sorted by</span>
-            <div style={{ width: 130 }} className="bare">
-              <Choice label="Sorted by" value={sortBy} options={SORTS} onChange={setSortBy} />
+            <div style={{ width: 190 }} className="bare">
+              <Choice
+                label="Sorted by"
+                value={sortBy === "liked" && liked?.roll !== roll.number ? "rolled" : sortBy}
+                options={liked?.roll === roll.number ? [...SORTS, LIKED] : SORTS}
+                onChange={setSortBy}
+              />
             </div>
             <History rolls={rolls.data ?? []} shown={roll.number} onOpen={setOpened} />
           </div>
@@ -113,6 +120,7 @@ export function Variations({ one, onHit }: Props) {
             key={roll.number}
             roll={roll}
             sortBy={sortBy}
+            liked={liked?.roll === roll.number ? liked.index : null}
             chosen={picked && "roll" in picked && picked.roll === roll.number ? picked.index : null}
             onChoose={(place) => {
               setPicked({
@@ -149,7 +157,23 @@ export function Variations({ one, onHit }: Props) {
           ))}
         </div>
       )}
-      {picked && <Picked key={picked.name} one={one} picked={picked} keep={"roll" in picked} onHit={onHit} />}
+      {picked && (
+        <Picked
+          key={picked.name}
+          one={one}
+          picked={picked}
+          keep={"roll" in picked}
+          onLiked={
+            "roll" in picked
+              ? () => {
+                  setLiked({ roll: picked.roll, index: picked.index });
+                  setSortBy("liked");
+                }
+              : null
+          }
+          onHit={onHit}
+        />
+      )}
     </section>
   );
 }
@@ -177,15 +201,17 @@ function History({ rolls, shown, onOpen }: { rolls: RollRow[]; shown: number; on
 interface RollSheetProps {
   roll: RollRow;
   sortBy: SortBy;
+  liked: number | null;
   chosen: number | null;
   onChoose: (place: { index: number; hit: Hit }) => void;
 }
 
-function RollSheet({ roll, sortBy, chosen, onChoose }: RollSheetProps) {
+function RollSheet({ roll, sortBy, liked, chosen, onChoose }: RollSheetProps) {
   const { state } = useEditor();
   const [player] = usePlayer();
   const sheet = useQuery(sheetQuery(state.id, roll));
   const places = sheet.data;
+  const away = useQuery({ ...awayQuery(state.id, roll, liked ?? 0), enabled: liked !== null && sortBy === "liked" });
   useEffect(() => {
     if (!places) return;
     performance.mark("juglant-sheet");
@@ -201,7 +227,7 @@ function RollSheet({ roll, sortBy, chosen, onChoose }: RollSheetProps) {
   if (!places) return <p className="soft">Rendering and measuring sixteen variations…</p>;
   return (
     <Sheet
-      places={sorted(places, sortBy)}
+      places={sorted(places, sortBy, away.data)}
       chosen={chosen}
       onChoose={(index) => {
         const place = places[index];
