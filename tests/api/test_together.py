@@ -205,7 +205,6 @@ def test_a_long_track_under_many_steps_of_level_takes_no_more_than_it_may(make_s
             call(address, f"{where}/view")
     text = Path(f"/proc/{server.process.pid}/status").read_text()
     peak_kb = int(next(line for line in text.splitlines() if line.startswith("VmHWM")).split()[1])
-    print("PEAK", peak_kb)
     assert peak_kb < MOST_KB
 
 
