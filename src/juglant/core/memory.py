@@ -22,7 +22,7 @@ from cachetools.keys import hashkey
 
 from juglant.core.errors import Abandoned
 
-MOST_BYTES = 200_000_000
+MOST_BYTES = 140_000_000
 # A sound of a few seconds; a longer one goes into a stem, which is kept.
 LONG_BYTES = 4_000_000
 # What a result weighs beside its samples.
