@@ -7,11 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query, Request, Response
 
 from juglant.api.tracks import ERRORS, Number, Store, TrackId, kept_wav
-from juglant.core.hit.near_to import NearTo
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import HitPicture
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
-from juglant.services.near import near_recorded
+from juglant.services.near import Rebuilt, near_recorded
 
 live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
@@ -68,7 +67,7 @@ def near(
     hit_id: HitId,
     layer_id: Annotated[str, Path(pattern=r"^[a-z0-9-]{1,40}$")],
     store: Store,
-) -> NearTo:
+) -> Rebuilt:
     """The sound of the engines that comes nearest to a recorded layer, and how far it stays away: long work."""
     return near_recorded(store.track_at(track_id, number), hit_id, layer_id)
 

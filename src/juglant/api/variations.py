@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Depends, Path, Query, Response
 from pydantic import Field, TypeAdapter
 
 from juglant.api.hits import HitId, as_json
@@ -33,6 +33,13 @@ SHEET_JSON = TypeAdapter(list[Variation])
 Seed = Annotated[int, Query(ge=0, le=2**31)]
 Amount = Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)]
 Index = Annotated[int, Path(ge=0, le=15)]
+
+
+def _rolled(seed: Seed, amount_pct: Amount = 40, only_front: bool = False) -> Roll:
+    return Roll(seed, amount_pct, only_front)
+
+
+Rolled = Annotated[Roll, Depends(_rolled)]
 
 
 class NewRoll(Request_):
@@ -70,12 +77,10 @@ def sheet(
     number: Number,
     hit_id: HitId,
     store: Store,
-    seed: Seed,
-    amount_pct: Amount = 40,
-    only_front: bool = False,
+    roll: Rolled,
 ) -> Response:
     """The contact sheet of a roll: sixteen variations, measured."""
-    made = contact_sheet(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front))
+    made = contact_sheet(store.track_at(track_id, number), hit_id, roll)
     return as_json(SHEET_JSON.dump_json(made))
 
 
@@ -86,12 +91,10 @@ def away(
     hit_id: HitId,
     index: Index,
     store: Store,
-    seed: Seed,
-    amount_pct: Amount = 40,
-    only_front: bool = False,
+    roll: Rolled,
 ) -> list[float | None]:
     """How far every variation of a sheet is from one of them, dB; empty for silence."""
-    return away_from(store.track_at(track_id, number), hit_id, Roll(seed, amount_pct, only_front), index)
+    return away_from(store.track_at(track_id, number), hit_id, roll, index)
 
 
 @router.get(
@@ -105,13 +108,10 @@ def variation_sound(
     hit_id: HitId,
     index: Index,
     store: Store,
-    seed: Seed,
-    amount_pct: Amount = 40,
-    only_front: bool = False,
+    roll: Rolled,
 ) -> Response:
     """One variation as a 32-bit float WAV, as loud as the others of its sheet."""
     track = store.track_at(track_id, number)
-    roll = Roll(seed, amount_pct, only_front)
     hit, gain_db = variation(track, hit_id, roll, index), audition_gain_db(track, hit_id, roll, index)
     headers = {"Cache-Control": "private, max-age=31536000, immutable"}
     return Response(sound_wav(track.with_hit(hit_id, hit), hit_id, gain_db), media_type="audio/wav", headers=headers)

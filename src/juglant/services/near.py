@@ -3,20 +3,33 @@
 from __future__ import annotations
 
 import numpy as np
+from pydantic import BaseModel, ConfigDict
 
 from juglant.core.errors import InvalidTrack, NoSuchPart
+from juglant.core.hit.levelled import moved_by
 from juglant.core.hit.near_to import NearTo, near_to
 from juglant.core.hit.render import folded, render_layer
 from juglant.core.memory import newest
-from juglant.core.model.ids import BASS_PART
+from juglant.core.model.hit import Hit, Layer
+from juglant.core.model.ids import CONTEXT, Role
 from juglant.core.model.track import Track
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import find_take
-from juglant.core.types import Samples
+
+OWN_SOUND = ("id", "name", "source", "tune_cents", "low_cut_hz", "high_cut_hz")
 
 
-def _recorded(track: Track, part: str, layer_id: str) -> Samples:
-    """What plays of a recorded layer, (frames,), without its chain; raises NoSuchPart and InvalidTrack."""
+class Rebuilt(BaseModel):
+    """What was found near to a recorded layer, and both as they are heard side by side: the louder is turned down."""
+
+    model_config = ConfigDict(frozen=True)
+    found: NearTo
+    recorded_heard: Hit
+    rebuilt_heard: Hit
+
+
+def _recorded(track: Track, part: str, layer_id: str) -> Layer:
+    """A recorded layer as it plays without its chain; raises NoSuchPart and InvalidTrack."""
     layer = next((one for one in track.hit_of(part).hit.layers if one.id == layer_id), None)
     if layer is None:
         raise NoSuchPart(f"{part} has no layer {layer_id}")
@@ -24,17 +37,25 @@ def _recorded(track: Track, part: str, layer_id: str) -> Samples:
         raise InvalidTrack(f"{layer.name} is made by an engine already: only a recorded sound can be come near to")
     if find_take(layer.source.take) is None:
         raise InvalidTrack(f"the sound of {layer.name} is not here; load it, then try again")
-    plain = layer.model_copy(update={"chain": (), "gain_db": 0.0, "pan_pct": 0.0, "inverted": False, "struck_by": None})
-    return np.ascontiguousarray(folded(render_layer(plain, sample_rate=track.sheet.sample_rate)), dtype=float)
+    # Its cut, pitch and band limits are the sound; its place in the sum and its chain are not.
+    return Layer(**{name: getattr(layer, name) for name in OWN_SOUND})
 
 
 @newest(16)
-def _near(audio: bytes, role: str, sample_rate: int, bpm: float) -> NearTo:
+def _near(audio: bytes, role: Role, sample_rate: int, bpm: float) -> NearTo:
     return near_to(audio, role, sample_rate, bpm)
 
 
-def near_recorded(track: Track, part: str, layer_id: str) -> NearTo:
+def near_recorded(track: Track, part: str, layer_id: str) -> Rebuilt:
     """The sound that comes nearest to a recorded layer; raises NoSuchPart, and InvalidTrack where there is none."""
-    audio = _recorded(track, part, layer_id)
-    role = "sub" if part == BASS_PART else track.hit_of(part).role
-    return _near(audio.tobytes(), role, track.sheet.sample_rate, track.sheet.bpm)
+    layer, rate, own = _recorded(track, part, layer_id), track.sheet.sample_rate, track.hit_of(part).role
+    if own == CONTEXT:
+        raise InvalidTrack(f"{layer.name} is of the rest of the track, which is heard as it is; load it as a hit")
+    audio = np.ascontiguousarray(folded(render_layer(layer, sample_rate=rate)), dtype=float)
+    role: Role = "sub" if own == "bass" else own
+    found = _near(audio.tobytes(), role, rate, track.sheet.bpm)
+    return Rebuilt(
+        found=found,
+        recorded_heard=moved_by(Hit(layers=(layer,)), min(0.0, -found.louder_db)),
+        rebuilt_heard=moved_by(found.hit, min(0.0, found.louder_db)),
+    )

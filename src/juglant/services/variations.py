@@ -53,10 +53,14 @@ class Kept(BaseModel):
     created_at: str
 
 
-def variation(track: Track, hit_id: str, roll: Roll, index: int) -> Hit:
-    """One variation of a hit; raises NoSuchPart where there is no such place on the sheet."""
+def _there(index: int) -> None:
     if not 0 <= index < SHEET:
         raise NoSuchPart(f"a sheet has places 0 to {SHEET - 1}, got {index}")
+
+
+def variation(track: Track, hit_id: str, roll: Roll, index: int) -> Hit:
+    """One variation of a hit; raises NoSuchPart where there is no such place on the sheet."""
+    _there(index)
     hit, sheet = track.hit_of(hit_id).hit, track.sheet
     return _sheet_of(hit, roll, sheet.sample_rate, stroke_tempo(hit, sheet.bpm))[index][0].hit
 
@@ -90,9 +94,9 @@ def contact_sheet(track: Track, hit_id: str, roll: Roll) -> list[Variation]:
 
 def away_from(track: Track, hit_id: str, roll: Roll, index: int) -> list[float | None]:
     """How far each variation of a sheet is from one that is liked, dB; raises NoSuchPart where there is no such place."""
-    liked = variation(track, hit_id, roll, index)
-    rate, tempo = track.sheet.sample_rate, stroke_tempo(track.hit_of(hit_id).hit, track.sheet.bpm)
-    return [apart_db(one.small, small_of(liked, rate, tempo)) for one in contact_sheet(track, hit_id, roll)]
+    _there(index)
+    sheet = contact_sheet(track, hit_id, roll)
+    return [apart_db(one.small, sheet[index].small) for one in sheet]
 
 
 @newest(8)

@@ -5265,7 +5265,7 @@ export interface components {
          *     start: what it was made from; bands_db: rms over the third octaves within 30 dB of the recording's strongest; worst_db
          *     at worst_hz; falls_db: rms over how its zones fall; cents: its settled pitch re the recording's, None where it has none;
          *     length_ms, recorded_ms: time to fall by 60 dB, and of the recording; was_db: the start's own third octaves, in tune;
-         *     louder_db: K-weighted energy of the recording re this hit's; path_cents: rms of how its pitch moves, slice by slice.
+         *     path_cents: rms of how its pitch moves, slice by slice; louder_db: K-weighted energy of the recording re this hit's.
          */
         NearTo: {
             /** Bands Db */
@@ -5839,6 +5839,15 @@ export interface components {
             level_db: number;
             /** On */
             on: boolean;
+        };
+        /**
+         * Rebuilt
+         * @description What was found near to a recorded layer, and both as they are heard side by side: the louder is turned down.
+         */
+        Rebuilt: {
+            found: components["schemas"]["NearTo"];
+            rebuilt_heard: components["schemas"]["Hit"];
+            recorded_heard: components["schemas"]["Hit"];
         };
         /**
          * RemoveRoom
@@ -13006,7 +13015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NearTo"];
+                    "application/json": components["schemas"]["Rebuilt"];
                 };
             };
             /** @description Bad Request */

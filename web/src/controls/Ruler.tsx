@@ -15,7 +15,7 @@ import { figure, noteOf } from "./figures";
 import { useLandmarks } from "./landmarks";
 import { useHeld } from "./useHeld";
 import "./ruler.css";
-import { shareOf, stepped, type Tick, ticksOf, valueAt } from "./scale";
+import { shareOf, stepped, type Tick, ticksOf, typedNumber, valueAt } from "./scale";
 
 const PAD = 8;
 const LINE_Y = 22;
@@ -92,9 +92,9 @@ export function Ruler({ model, name, value: given, onChange, label, tone = "kick
     else if (event.key === "Enter") setTyping(String(value));
   };
   const commit = () => {
-    const next = Number((typing ?? "").replace(",", ".").replace("−", "-"));
+    const next = typedNumber(typing ?? "");
     setTyping(null);
-    if (typing === null || typing.trim() === "" || !Number.isFinite(next)) return;
+    if (!Number.isFinite(next)) return;
     change(Math.min(parameter.maximum, Math.max(parameter.minimum, next)), true);
   };
   const x = (share: number) => placeOf(share, width);

@@ -8,6 +8,12 @@ export function shareOf(value: number, parameter: Pick<Parameter, "minimum" | "m
   return (kept - minimum) / (maximum - minimum);
 }
 
+/** A number as people type it: with a comma or a point, a minus or a dash; not a number where it is none. */
+export function typedNumber(text: string): number {
+  const written = text.trim().replace(",", ".").replace("−", "-");
+  return written === "" ? Number.NaN : Number(written);
+}
+
 /** Value at a position 0..1, rounded to what the figure shows. */
 export function valueAt(share: number, parameter: Parameter): number {
   const { minimum, maximum, scale } = parameter;

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from juglant.core.hit.own_ranges import inside, ranges_of
+from juglant.core.hit.own_ranges import held, ranges_of
 from juglant.core.hit.render import render_hit
 from juglant.core.hit.roll import Roll, rolled
 from juglant.core.measure.level import db, energy_loudness_db, true_peak
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.parameter.fields import limits_of
+from juglant.core.parameter.fields import inside, limits_of
 
 # A roll stays within 4 LU of what was rolled and peaks under -1 dBTP (method); brought a little inside.
 MOST_LU, HIGHEST_DBTP, INSIDE = 4.0, -1.0, 0.2
@@ -46,8 +46,7 @@ def moved_by(hit: Hit, by_db: float) -> Hit:
     assert limits is not None  # noqa: S101 - a layer's level is a ruler
 
     def level_db(layer: Layer) -> float:
-        wanted_db = inside(layer.gain_db + by_db, ranges.get((layer.id, None, "gain_db")))
-        return round(min(limits.high, max(limits.low, wanted_db)), 2)
+        return round(inside(held(layer.gain_db + by_db, ranges, layer.id, "gain_db"), limits.ends), 2)
 
     layers = tuple(layer.model_copy(update={"gain_db": level_db(layer)}) for layer in hit.layers)
     return hit.model_copy(update={"layers": layers})

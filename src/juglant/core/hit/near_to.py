@@ -27,7 +27,7 @@ from juglant.core.hit.near_features import (
     tonal_share,
 )
 from juglant.core.hit.render import render_hit
-from juglant.core.hit.roll import rulers_of
+from juglant.core.hit.roll import LANDING, rulers_of
 from juglant.core.hit.start import Start
 from juglant.core.hit.starts import LOUDNESS_DB, STARTS
 from juglant.core.hit.transpose import retuned
@@ -38,7 +38,7 @@ from juglant.core.memory import elsewhere
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.model.ids import Role
 from juglant.core.music.notes import cents_between
-from juglant.core.parameter.fields import limits_of, musical_of, place_of, value_at
+from juglant.core.parameter.fields import along
 from juglant.core.progress import step
 from juglant.core.synth.beater import Beater
 from juglant.core.types import Samples
@@ -58,7 +58,6 @@ MISSING_DB = 5.0
 # What has no landing has a pitch where this share of what is left after the stroke lies in one partial.
 TONAL = 0.3
 FILL = "fill"
-LANDING = "landing_hz"
 SILENT = 1e-6
 
 
@@ -69,7 +68,7 @@ class NearTo:
     start: what it was made from; bands_db: rms over the third octaves within 30 dB of the recording's strongest; worst_db
     at worst_hz; falls_db: rms over how its zones fall; cents: its settled pitch re the recording's, None where it has none;
     length_ms, recorded_ms: time to fall by 60 dB, and of the recording; was_db: the start's own third octaves, in tune;
-    louder_db: K-weighted energy of the recording re this hit's; path_cents: rms of how its pitch moves, slice by slice.
+    path_cents: rms of how its pitch moves, slice by slice; louder_db: K-weighted energy of the recording re this hit's.
     """
 
     hit: Hit
@@ -173,8 +172,6 @@ class _Search:
 
     def in_tune(self, hit: Hit) -> Hit:
         """A hit that settles where the recording does."""
-        if self.landing_hz is None:
-            return hit
         for _ in range(TUNED_ROUNDS):
             off = self.off_pitch(hit)
             if off is None or abs(off) < TUNED_CENTS:
@@ -318,13 +315,8 @@ def _moved(hit: Hit, at: int, name: str, share: float) -> Hit | None:
     """A hit with one ruler moved by a share of its length; None where it stands at its end."""
     layer = hit.layers[at]
     owner = layer if name == "gain_db" else layer.source
-    model = type(owner)
-    limits = limits_of(model, name)
-    assert limits is not None  # noqa: S101 - only rulers are asked for
     value = float(getattr(owner, name))
-    low, high = musical_of(model, name)
-    low, high = min(low, value), max(high, value)
-    made = min(high, max(low, value_at(min(1.0, max(0.0, place_of(value, limits) + share)), limits)))
+    made = along(type(owner), name, value, share)
     if made == value:
         return None
     if owner is layer:

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from juglant.core.model.hit import Hit, Layer
-from juglant.core.parameter.fields import limits_of
+from juglant.core.parameter.fields import inside, limits_of
 
 Ends = tuple[float, float]
 # A control by its layer, its place in the layer's chain (None: the layer and its engine) and its name.
@@ -19,9 +19,10 @@ def ranges_of(hit: Hit) -> Ranges:
     return {(one.layer_id, one.stage, one.parameter): (one.low, one.high) for one in hit.ranges}
 
 
-def inside(value: float, ends: Ends | None) -> float:
-    """A value moved inside its own range, where it has one."""
-    return value if ends is None else min(ends[1], max(ends[0], value))
+def held(value: float, ranges: Ranges, layer_id: str, parameter: str) -> float:
+    """A value of a layer or its engine inside its own range, where it has one."""
+    ends = ranges.get((layer_id, None, parameter))
+    return value if ends is None else inside(value, ends)
 
 
 def _kept(owner: Any, layer_id: str, stage: int | None, ranges: Ranges) -> Any:
@@ -33,7 +34,7 @@ def _kept(owner: Any, layer_id: str, stage: int | None, ranges: Ranges) -> Any:
         and at == stage
         and (limits := limits_of(model, name)) is not None
         # A range that lies outside of the ruler pins to the ruler's end.
-        and (moved := min(limits.high, max(limits.low, inside(float(getattr(owner, name)), ends)))) != getattr(owner, name)
+        and (moved := inside(inside(float(getattr(owner, name)), ends), limits.ends)) != getattr(owner, name)
     }
     return owner.model_copy(update=update) if update else owner
 

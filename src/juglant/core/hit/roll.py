@@ -16,9 +16,9 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from juglant.core.hit.own_ranges import Ends, Ranges, inside, kept_inside, ranges_of
+from juglant.core.hit.own_ranges import Ends, Ranges, kept_inside, ranges_of
 from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
-from juglant.core.parameter.fields import Limits, limits_of, musical_of, place_of, value_at
+from juglant.core.parameter.fields import Limits, along, inside, limits_of, place_of, value_at
 from juglant.core.parameter.parameter import Description
 from juglant.core.synth.registry import AnyEngine
 from juglant.core.synth.take import Take
@@ -68,22 +68,13 @@ def _deviate(roll: Roll, index: int, key: str) -> float:
     return NORMAL.inv_cdf(_chance(roll, index, key))
 
 
-def _moved(
-    value: float, limits: Limits, musical: tuple[float, float], amount: float, deviate: float, own: Ends | None = None
-) -> float:
-    """A value some way along its ruler, inside its musical range widened to where it stands.
-
-    Within its own range the way is measured by that range, and turned back at its ends: none is heaped up there.
-    """
-    if own is None:
-        low, high = min(musical[0], value), max(musical[1], value)
-        place = place_of(value, limits) + SPREAD * amount * deviate
-        return float(min(high, max(low, value_at(place, limits))))
-    low, high = (min(limits.high, max(limits.low, end)) for end in own)
+def _within_own(value: float, limits: Limits, share: float, own: Ends) -> float:
+    """A value moved by a share of its own range, and turned back at its ends: none is heaped up there."""
+    low, high = (inside(end, limits.ends) for end in own)
     first, span = place_of(low, limits), place_of(high, limits) - place_of(low, limits)
-    share = (place_of(inside(value, (low, high)), limits) - first) / span if span > 0 else 0.0
-    share = (share + SPREAD * amount * deviate) % 2
-    return float(inside(value_at(first + span * min(share, 2 - share), limits), (low, high)))
+    at = (place_of(inside(value, (low, high)), limits) - first) / span if span > 0 else 0.0
+    at = (at + share) % 2
+    return float(inside(value_at(first + span * min(at, 2 - at), limits), (low, high)))
 
 
 def _nudged(owner: BaseModel, name: str, amount: float, deviate: float, own: Ends | None = None) -> float:
@@ -92,7 +83,8 @@ def _nudged(owner: BaseModel, name: str, amount: float, deviate: float, own: End
     assert limits is not None  # noqa: S101 - only rulers are asked for
     if limits.unit == "dB" and value <= limits.low == GONE_DB:
         return value
-    return _moved(value, limits, musical_of(type(owner), name), amount, deviate, own)
+    share = SPREAD * amount * deviate
+    return along(type(owner), name, value, share) if own is None else _within_own(value, limits, share, own)
 
 
 def _level(gain_db: float, amount: float, deviate: float, own: Ends | None) -> float:
@@ -100,9 +92,9 @@ def _level(gain_db: float, amount: float, deviate: float, own: Ends | None) -> f
     ends = limits_of(Layer, "gain_db")
     assert ends is not None  # noqa: S101 - a layer's level is a ruler
     if own is not None:
-        return _moved(gain_db, ends, (ends.low, ends.high), amount, deviate, own)
-    by = min(LEVEL_REACH_DB, max(-LEVEL_REACH_DB, amount * LEVEL_SPREAD_DB * deviate))
-    return min(ends.high, max(ends.low, gain_db + by))
+        return _within_own(gain_db, ends, SPREAD * amount * deviate, own)
+    by = inside(amount * LEVEL_SPREAD_DB * deviate, (-LEVEL_REACH_DB, LEVEL_REACH_DB))
+    return inside(gain_db + by, ends.ends)
 
 
 def _cut(source: AnyEngine, amount: float, deviate: float) -> float:
@@ -155,15 +147,10 @@ def rolled(hit: Hit, roll: Roll, index: int) -> Hit:
                 continue
             own = ranges.get((layer.id, None, name))
             if recorded and name == LENGTH:
-                update[name] = inside(_cut(layer.source, amount, _deviate(roll, index, key)), own)
+                length_ms = _cut(layer.source, amount, _deviate(roll, index, key))
+                update[name] = length_ms if own is None else inside(length_ms, own)
                 continue
-            limits = limits_of(model, name)
-            assert limits is not None  # noqa: S101 - rulers_of has just asked
-            value = getattr(layer.source, name)
-            if limits.unit == "dB" and value <= limits.low == GONE_DB:
-                # What is switched off stays off.
-                continue
-            update[name] = _moved(value, limits, musical_of(model, name), amount, _deviate(roll, index, key), own)
+            update[name] = _nudged(layer.source, name, amount, _deviate(roll, index, key), own)
         if "seed" in model.model_fields and free(key_of(layer, "seed")) and not roll.only_front:
             update["seed"] = int(SEEDS * _chance(roll, index, key_of(layer, "seed")))
         gain_db = layer.gain_db

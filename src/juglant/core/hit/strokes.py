@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from juglant.core.chain.registry import timed
-from juglant.core.hit.own_ranges import inside, ranges_of
+from juglant.core.hit.own_ranges import held, ranges_of
 from juglant.core.hit.render import DEFAULT_BPM, RenderedHit, folded, layer_timed, render_hit
 from juglant.core.memory import LONG_BYTES, remembered
 from juglant.core.model.hit import Hit, Layer
@@ -43,9 +43,7 @@ def _mapped(hit: Hit, velocity: int) -> Hit:
         hard = place_of(getattr(source, one.parameter), limits)
         soft = place_of(min(limits.high, max(limits.low, one.soft)), limits)
         # What is set stays as it is set; what the strength makes of it stays inside its own range.
-        value = inside(
-            value_at(soft + strength(velocity) * (hard - soft), limits), ranges.get((one.layer_id, None, one.parameter))
-        )
+        value = held(value_at(soft + strength(velocity) * (hard - soft), limits), ranges, one.layer_id, one.parameter)
         layers[one.layer_id] = layer.model_copy(update={"source": source.model_copy(update={one.parameter: value})})
     return hit.model_copy(update={"layers": tuple(layers[layer.id] for layer in hit.layers)})
 

@@ -6,9 +6,9 @@ from typing import Self
 
 from pydantic import Field, model_validator
 
+from juglant.core.chain.registry import MOST_PROCESSORS
 from juglant.core.parameter.parameter import Description
 
-MOST_STAGE = 63
 # Larger than the end of any ruler.
 FURTHEST = 1e6
 
@@ -18,7 +18,7 @@ class OwnRange(Description):
 
     layer_id: str = Field(min_length=1, max_length=40)
     stage: int | None = Field(
-        default=None, ge=0, le=MOST_STAGE, description="Place in the layer's chain; empty: the layer and its engine."
+        default=None, ge=0, lt=MOST_PROCESSORS, description="Place in the layer's chain; empty: the layer and its engine."
     )
     parameter: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
     low: float = Field(ge=-FURTHEST, le=FURTHEST, allow_inf_nan=False)

@@ -19,6 +19,11 @@ class Limits:
     log: bool
     unit: str
 
+    @property
+    def ends(self) -> tuple[float, float]:
+        """Lowest and highest value."""
+        return self.low, self.high
+
 
 @lru_cache(maxsize=512)
 def limits_of(model: type[BaseModel], name: str) -> Limits | None:
@@ -53,6 +58,22 @@ def within(model: type[BaseModel], name: str, value: float) -> float:
     if limits is None:
         raise ValueError(f"{model.__name__}.{name} is no ruler")
     return round(min(limits.high, max(limits.low, value)), 2)
+
+
+def inside(value: float, ends: tuple[float, float]) -> float:
+    """A value moved inside two ends."""
+    return min(ends[1], max(ends[0], value))
+
+
+def along(model: type[BaseModel], name: str, value: float, share: float) -> float:
+    """A value moved by a share of its ruler's length, inside its musical range widened to where it stands.
+
+    Raises ValueError where it is no ruler.
+    """
+    low, high = musical_of(model, name)
+    limits = limits_of(model, name)
+    assert limits is not None  # noqa: S101 - musical_of has just asked
+    return float(inside(value_at(place_of(value, limits) + share, limits), (min(low, value), max(high, value))))
 
 
 @lru_cache(maxsize=512)

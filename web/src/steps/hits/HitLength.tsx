@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { figure } from "../../controls/figures";
+import { typedNumber } from "../../controls/scale";
 import { useEditor } from "../../queries/editor";
 
 interface Props {
@@ -72,9 +73,9 @@ interface TypedProps {
 function Typed({ label, unit, value, onTyped }: TypedProps) {
   const [typed, setTyped] = useState<string | null>(null);
   const say = () => {
-    const wanted = Number((typed ?? "").replace(",", "."));
+    const wanted = typedNumber(typed ?? "");
     setTyped(null);
-    if (typed !== null && wanted > 0) onTyped(wanted);
+    if (wanted > 0) onTyped(wanted);
   };
   return (
     <label className="together soft">

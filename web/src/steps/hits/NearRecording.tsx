@@ -36,14 +36,6 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
     void player
       .strike(`near ${one.id} ${JSON.stringify(hit)}`, () => api.sound(state.id, one.id, hit), false)
       .catch((error) => setTrouble(String(error.message ?? error)));
-  // The louder of the two is turned down.
-  const louder_db = near.data?.louder_db ?? 0;
-  const plain = { ...layer, chain: [], muted: false, solo: false, struck_by: null, gain_db: Math.min(0, -louder_db) };
-  const recorded: Hit = { ...one.hit, layers: [plain], bind: false, bus: [] };
-  const made = (hit: Hit): Hit => ({
-    ...hit,
-    layers: hit.layers.map((each) => ({ ...each, gain_db: each.gain_db + Math.min(0, louder_db) })),
-  });
   const others = one.hit.layers.length - 1;
   const stored = editor.track === state.track && editor.stored;
   return (
@@ -73,7 +65,7 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
       {searched && near.data && (
         <>
           <section className="figures my-2" aria-label="How far it stays away">
-            {distance(near.data).map(([value, label]) => (
+            {distance(near.data.found).map(([value, label]) => (
               <div key={label}>
                 <span className="mono">{value}</span>
                 <span className="soft">{label}</span>
@@ -81,10 +73,10 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
             ))}
           </section>
           <div className="bench-head">
-            <button type="button" className="btn btn-plain" onClick={() => hear(recorded)}>
+            <button type="button" className="btn btn-plain" onClick={() => hear(near.data.recorded_heard)}>
               Hear the recording
             </button>
-            <button type="button" className="btn btn-plain" onClick={() => hear(made(near.data.hit))}>
+            <button type="button" className="btn btn-plain" onClick={() => hear(near.data.rebuilt_heard)}>
               Hear it rebuilt
             </button>
             <button
@@ -96,7 +88,7 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
                   {
                     kind: "start-from",
                     part: one.id,
-                    hit: near.data.hit,
+                    hit: near.data.found.hit,
                     name: `near to ${layer.name}`.slice(0, 60),
                   },
                   "Rebuilt",

@@ -1,6 +1,7 @@
 import { type FormEvent, useRef, useState } from "react";
 import { Overlay, Popover } from "react-bootstrap";
 import type { Hit, OwnRange } from "../../api/types";
+import { typedNumber } from "../../controls/scale";
 import { useMost, useParameter } from "../../queries/parameters";
 import "./marks.css";
 
@@ -81,14 +82,12 @@ interface FormProps {
   onClose: () => void;
 }
 
-const numberOf = (text: string) => Number(text.trim().replace(",", ".").replace("−", "-"));
-
 function RangeForm({ of, model, own, onSet, onClose }: FormProps) {
   const parameter = useParameter(model, of.parameter);
   const [texts, setTexts] = useState([String(own?.[0] ?? parameter.minimum), String(own?.[1] ?? parameter.maximum)]);
-  const [low, high] = texts.map(numberOf) as [number, number];
+  const [low, high] = texts.map(typedNumber) as [number, number];
   const inside = (value: number) => value >= parameter.minimum && value <= parameter.maximum;
-  const wrong = texts.some((text) => text.trim() === "" || !Number.isFinite(numberOf(text)))
+  const wrong = ![low, high].every(Number.isFinite)
     ? "Type two numbers."
     : !inside(low) || !inside(high)
       ? `The ruler goes from ${parameter.minimum} to ${parameter.maximum} ${parameter.unit}.`

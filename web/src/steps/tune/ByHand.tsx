@@ -1,6 +1,7 @@
 import { memo, useState } from "react";
 import type { HitOnLadder } from "../../api/types";
 import { figure } from "../../controls/figures";
+import { typedNumber } from "../../controls/scale";
 import { useSaved } from "../../queries/editor";
 import { withHit } from "../hits/pads";
 
@@ -36,10 +37,10 @@ export const ByHand = memo(function ByHand({ hit, byHandHz }: Props) {
         onChange={(event) => setTyped(event.target.value)}
         onKeyDown={(event) => {
           event.stopPropagation();
-          if (event.key === "Enter" && typed !== null) say(Number(typed.replace(",", ".")) || null);
+          if (event.key === "Enter" && typed !== null) say(typedNumber(typed) || null);
           if (event.key === "Escape") setTyped(null);
         }}
-        onBlur={() => typed !== null && say(Number(typed.replace(",", ".")) || null)}
+        onBlur={() => typed !== null && say(typedNumber(typed) || null)}
       />
       {hit.about_hz !== null && byHandHz === null && (
         <button
