@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 from page import Tab, downloaded, settled
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 from support import Server
 
 from juglant.core.model.track import Track
@@ -86,8 +86,16 @@ def test_the_bass_is_layers_of_its_own_each_with_band_and_chain(
 ) -> None:
     server.load(untouched)
     page = tabs().open(server.address)
+    # The sound it is to begin with is still being made when it is chosen, and the bench is left meanwhile.
+    held: list[Route] = []
+    page.route(re.compile(r"/starts\?role=sub$"), lambda route: held.append(route))
     bench(page, "Bass")
     page.get_by_role("region", name="Bench of the bass").get_by_label("Source").select_option("own layers")
+    bench(page, "Kick")
+    page.wait_for_timeout(300)
+    assert len(held) == 1
+    held[0].continue_()
+    bench(page, "Bass")
     layers = page.get_by_role("region", name="Layers of the bass")
     expect(layers.get_by_text("1 layer", exact=True)).to_be_visible()
     settled(page)

@@ -20,7 +20,7 @@ export function ModelChoices({ model, values, skip = [], onChange }: Props) {
         const title = one.title ?? name;
         if (one.enum) {
           return (
-            <div key={name} style={{ width: 130 }}>
+            <div key={name} style={{ minWidth: 130, width: "max-content" }}>
               <Choice
                 label={title}
                 value={(now[name] ?? one.default ?? "") as string | number}

@@ -1,5 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
 import { BASS, bassIsLayers, bassOf, instrumentOf, LAYERS, withInstrument, withPart } from "../../api/parts";
+import type { Hit } from "../../api/types";
 import { BarsChoice } from "../../controls/BarsChoice";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
@@ -16,28 +18,40 @@ export function BassBench({ onHear }: { onHear: Parameters<typeof HitBench>[0]["
   const editor = useEditor();
   const { settled } = editor;
   const layered = bassIsLayers(editor.track);
-  const starts = useQuery({
-    ...startsQuery(settled.id, settled.revision, settled.track, "sub"),
-    enabled: !layered && bassOf(editor.track).hit.layers.length === 0,
-  });
+  const subs = useMemo(() => startsQuery(settled.id, settled.revision, settled.track, "sub"), [settled]);
+  const cache = useQueryClient();
+  const [waiting, setWaiting] = useState(false);
+  const empty = bassOf(editor.track).hit.layers.length === 0;
+  // Without an observer: leaving the bench does not stop what a choice waits for.
+  useEffect(() => {
+    if (!layered && empty) void cache.prefetchQuery(subs);
+  }, [cache, subs, layered, empty]);
   const bass = instrumentOf(editor.track);
   const definition = useDefinition("Bass");
-  const set = (name: string, value: number | string | boolean, gesture?: string) =>
+  const setWith = (hit: Hit | undefined, name: string, value: number | string | boolean, gesture?: string) =>
     editor.edit(
       `Bass ${definition[name]?.title ?? name}`,
       (track) => {
         const made = withInstrument(track, { [name]: value });
-        const hit = starts.data?.[0]?.hit;
-        // It begins with something that is heard.
-        return value === LAYERS && hit && bassOf(made).hit.layers.length === 0
-          ? withPart(made, BASS, (one) => ({ ...one, hit }))
-          : made;
+        return hit && bassOf(made).hit.layers.length === 0 ? withPart(made, BASS, (one) => ({ ...one, hit })) : made;
       },
       gesture,
     );
+  const set = (name: string, value: number | string | boolean, gesture?: string) => {
+    if (value !== LAYERS || !empty) return setWith(undefined, name, value, gesture);
+    // It begins with something that is heard, however long that is on its way.
+    setWaiting(true);
+    cache
+      .ensureQueryData(subs)
+      .then(
+        (starts) => setWith(starts[0]?.hit, name, value, gesture),
+        () => setWith(undefined, name, value, gesture),
+      )
+      .finally(() => setWaiting(false));
+  };
   const parts = partsOf(bass.source, bass.layered);
   return (
-    <section aria-label="Bench of the bass">
+    <section aria-label="Bench of the bass" aria-busy={waiting}>
       <div className="bench-head">
         <h2>Bass</h2>
         <ModelChoices model="Bass" values={bass} skip={layered ? ["layered"] : []} onChange={set} />
