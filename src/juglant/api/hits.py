@@ -11,6 +11,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import HitPicture
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
 from juglant.services.near import Rebuilt, near_recorded
+from juglant.services.standing import Standing, standing
 
 live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
@@ -70,6 +71,12 @@ def near(
 ) -> Rebuilt:
     """The sound of the engines that comes nearest to a recorded layer, and how far it stays away: long work."""
     return near_recorded(store.track_at(track_id, number), hit_id, layer_id)
+
+
+@router.get("/{hit_id}/standing")
+def get_standing(track_id: TrackId, number: Number, hit_id: HitId, store: Store) -> Standing:
+    """How far away a part stands, kept how far behind another, and how loud it is beside the kick, measured."""
+    return standing(store.track_at(track_id, number), hit_id)
 
 
 @live.post("/{hit_id}/preview", response_model=HitPicture)

@@ -28,6 +28,7 @@ from juglant.core.hit.render import folded
 from juglant.core.hit.root import measured_root_hz
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.hit.transpose import transposed
+from juglant.core.loop.distance import sound_set_back
 from juglant.core.loop.gain import part_rows
 from juglant.core.loop.groups import working
 from juglant.core.loop.level_lines import along_line
@@ -193,6 +194,7 @@ def _kit_files(track: Track) -> dict[str, bytes]:
                 # What was said by hand counts for every round robin; else each has the pitch it measures.
                 landing = hit.landing_by_hand_hz or measured_root_hz(one, folded(audio), rate)
                 name = version_name(one.id, cents) + ("" if robin == 0 else f"_{robin + 1}")
+                audio = sound_set_back(audio, one.distance, sample_rate=rate)
                 files[f"hits/{name}.wav"] = wav_24(peak_at(audio, KICK_PEAK_DB), rate, landing_hz=landing)
     return files
 

@@ -14,6 +14,7 @@ from juglant.core.hit.render import RenderedHit, rendered_layers
 from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
 from juglant.core.hit.stages import StageChange, changes, sound_figures
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
+from juglant.core.loop.distance import sound_set_back
 from juglant.core.loop.render import heard_kick
 from juglant.core.measure.hit import flat_figures, measure_hit
 from juglant.core.measure.level import energy_loudness_db
@@ -144,13 +145,16 @@ def stroke_audio(track: Track, hit_id: str, *, velocity: int, robin: int, layer_
         return rendered_layers(one.hit, chosen, sample_rate=sheet.sample_rate, bpm=sheet.bpm)[0] * gain
     tempo = stroke_tempo(one.hit, sheet.bpm)
     rendered = cached_stroke(one.hit, velocity, robin, sheet.sample_rate, tempo)
-    return (rendered.mono if hit_id == KICK_ID else rendered.audio) * gain
+    if hit_id == KICK_ID:
+        return rendered.mono * gain
+    return sound_set_back(rendered.audio, one.distance, sample_rate=sheet.sample_rate) * gain
 
 
 def stroke_key(track: Track, hit_id: str, *, velocity: int, robin: int, layer_id: str | None) -> str:
     """Hash of what a stroke is made from: equal keys are equal audio."""
     one, sheet = track.hit_of(hit_id), track.sheet
     made_of = f"{one.hit.model_dump_json()} {one.gain_db} {sheet.sample_rate} {stroke_tempo(one.hit, sheet.bpm)}"
+    made_of += f" {one.distance.model_dump_json()}"
     return hashlib.sha256(f"{made_of} {hit_id == KICK_ID} {velocity} {robin} {layer_id}".encode()).hexdigest()[:24]
 
 

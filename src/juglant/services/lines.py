@@ -10,6 +10,7 @@ from juglant.core.errors import InvalidTrack
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.hit.transpose import transposed
 from juglant.core.loop.bass_line import bass_description
+from juglant.core.loop.distance import sound_set_back
 from juglant.core.loop.pitched import stroke_cents
 from juglant.core.loop.render import render_stem
 from juglant.core.model.ids import BASS_PART
@@ -45,7 +46,7 @@ def _note_audio(track: Track, part: str, note: int, velocity: int) -> Samples:
     one, sheet = track.hit_of(part), track.sheet
     hit = transposed(one.hit, stroke_cents(track, one, Stroke(at_beats=0, note=note)))
     rendered = cached_stroke(hit, velocity, 0, sheet.sample_rate, stroke_tempo(one.hit, sheet.bpm))
-    return rendered.audio * 10 ** (one.gain_db / 20)
+    return sound_set_back(rendered.audio, one.distance, sample_rate=sheet.sample_rate) * 10 ** (one.gain_db / 20)
 
 
 def note_key(track: Track, part: str, note: int, velocity: int) -> str:
@@ -55,6 +56,7 @@ def note_key(track: Track, part: str, note: int, velocity: int) -> str:
     else:
         one, sheet = track.hit_of(part), track.sheet
         made_of = f"{one.hit.model_dump_json()} {one.gain_db} {sheet.sample_rate} {sheet.a4_hz}"
+        made_of += f" {one.distance.model_dump_json()}"
         made_of += f" {stroke_tempo(one.hit, sheet.bpm)} {velocity}"
     return hashlib.sha256(f"{made_of} {note}".encode()).hexdigest()[:24]
 

@@ -87,6 +87,13 @@ export const api = {
         params: { path: { track_id: id, number: revision, hit_id, layer_id } },
       }),
     ),
+  standing: (id: string, revision: number, hit_id: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/standing", {
+        params: { path: { track_id: id, number: revision, hit_id } },
+        signal,
+      }),
+    ),
   chain: (id: string, revision: number, part: string, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/chains/{part}", {

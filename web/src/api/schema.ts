@@ -920,6 +920,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Standing
+         * @description How far away a part stands, kept how far behind another, and how loud it is beside the kick, measured.
+         */
+        get: operations["get_standing_api_tracks__track_id__revisions__number__hits__hit_id__standing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/stroke.wav": {
         parameters: {
             query?: never;
@@ -1588,6 +1608,26 @@ export interface components {
             other: string;
         };
         /**
+         * Apart
+         * @description How far a part and the one it is kept behind are apart, the front one less the other. asked_pct: what is asked, of
+         *     which held_pct are there; drier_db: in direct to room, None where the front one is dry; brighter_db: above 2 kHz, dB re
+         *     all; louder_lu: than near.
+         */
+        Apart: {
+            /** Asked Pct */
+            asked_pct: number;
+            /** Brighter Db */
+            brighter_db: number;
+            /** Drier Db */
+            drier_db: number | null;
+            /** Front */
+            front: string;
+            /** Held Pct */
+            held_pct: number;
+            /** Louder Lu */
+            louder_lu: number;
+        };
+        /**
          * Archived
          * @description Whether something is put away.
          */
@@ -1606,6 +1646,29 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Away
+         * @description How far away a part stands. far_pct: with the part before it that it is kept behind; direct_to_room_db: power of the
+         *     direct sound over its room's in the room's band, None where it is near and has none; the same of both sides' mean, in
+         *     mono; quieter_lu: than it is near; bright_db: energy above 2 kHz, dB re all of it, and what that is near; mono_loss_lu:
+         *     what of its loudness mono loses, 0 for nothing.
+         */
+        Away: {
+            /** Bright Db */
+            bright_db: number;
+            /** Direct To Room Db */
+            direct_to_room_db: number | null;
+            /** Far Pct */
+            far_pct: number;
+            /** Mono Direct To Room Db */
+            mono_direct_to_room_db: number | null;
+            /** Mono Loss Lu */
+            mono_loss_lu: number;
+            /** Near Bright Db */
+            near_bright_db: number;
+            /** Quieter Lu */
+            quieter_lu: number;
         };
         /**
          * Back
@@ -1628,6 +1691,27 @@ export interface components {
             made_at_s: number;
             /** Name */
             name: string;
+        };
+        /**
+         * Balance
+         * @description A part as loud beside the kick as asked, by its level in the loop.
+         */
+        Balance: {
+            /**
+             * Beside Kick Lu
+             * @description Loudness of its stem over the kick's.
+             */
+            beside_kick_lu: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "balance";
+            /**
+             * Part
+             * @default bass
+             */
+            part: string;
         };
         /**
          * BarLevels
@@ -2809,6 +2893,29 @@ export interface components {
             /** Label */
             label: string;
             track: components["schemas"]["Track"];
+        };
+        /**
+         * Distance
+         * @description Where a part stands between near, as it is made, and far.
+         */
+        Distance: {
+            /**
+             * Kept behind
+             * @description The part it is kept behind.
+             */
+            behind?: string | null;
+            /**
+             * Near to far
+             * @description Duller, more of a room, quieter; 0 is as it is. Behind another part: how far behind it.
+             * @default 0
+             */
+            far_pct: number;
+            /**
+             * Room rings
+             * @description Time in which the room around it falls by 60 dB.
+             * @default 450
+             */
+            ring_ms: number;
         };
         /**
          * DoubleLine
@@ -5453,7 +5560,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -5606,6 +5713,14 @@ export interface components {
              * @default 0
              */
             choke: number;
+            /**
+             * @description How far away it stands.
+             * @default {
+             *       "far_pct": 0,
+             *       "ring_ms": 450
+             *     }
+             */
+            distance: components["schemas"]["Distance"];
             /**
              * Doubles
              * @description Whose line it plays; its own strokes rest as long.
@@ -7150,6 +7265,16 @@ export interface components {
             part: string;
         };
         /**
+         * Standing
+         * @description All of it, measured on the loop; None where nothing of it sounds, or where it does not apply.
+         */
+        Standing: {
+            apart: components["schemas"]["Apart"] | null;
+            away: components["schemas"]["Away"] | null;
+            /** Beside Kick Lu */
+            beside_kick_lu: number | null;
+        };
+        /**
          * StartFrom
          * @description Another whole sound for a hit; its level in the loop stays, whatever the sound's own.
          */
@@ -7806,6 +7931,10 @@ export interface components {
              *       {
              *         "chain": [],
              *         "choke": 0,
+             *         "distance": {
+             *           "far_pct": 0,
+             *           "ring_ms": 450
+             *         },
              *         "ducked": {
              *           "curves": [],
              *           "limit_db": 24,
@@ -7870,6 +7999,10 @@ export interface components {
              *       {
              *         "chain": [],
              *         "choke": 0,
+             *         "distance": {
+             *           "far_pct": 0,
+             *           "ring_ms": 450
+             *         },
              *         "ducked": {
              *           "curves": [
              *             {
@@ -13449,6 +13582,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": (number | null)[];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_standing_api_tracks__track_id__revisions__number__hits__hit_id__standing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
                 };
             };
             /** @description Bad Request */

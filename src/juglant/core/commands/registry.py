@@ -23,6 +23,7 @@ from juglant.core.commands.hits import (
     TuneAll,
 )
 from juglant.core.commands.lines import DoubleLine, LineInTurn, LineOnRoots
+from juglant.core.commands.place import Balance
 from juglant.core.commands.room import (
     AlignBass,
     AlignLow,
@@ -52,8 +53,8 @@ Command = Annotated[
     Describe | FitDucks | TakeFix | TakeProposal | MakeSwap
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
-    | GiveZone | Feature | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph | SetLength
-    | ShortenKick | Tune | TuneAll
+    | GiveZone | Feature | Balance | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph
+    | SetLength | ShortenKick | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

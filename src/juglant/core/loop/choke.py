@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from juglant.core.model.distance import Distance
 from juglant.core.model.duck import Ducked
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import BASS_PART, KICK_ID
@@ -38,7 +39,9 @@ def _silent(track: Track, one: Part) -> Part:
     if one.id == KICK_ID:
         same = {name: getattr(one, name) for name in ("strokes", "choke", "shift_ms", "muted")}
         return KICK.model_copy(update=same)
-    return track.hit_of(one.id).model_copy(update={"hit": Hit(), "name": "x", "role": "percussion", "gain_db": 0.0})
+    return track.hit_of(one.id).model_copy(
+        update={"hit": Hit(), "name": "x", "role": "percussion", "gain_db": 0.0, "distance": Distance()}
+    )
 
 
 _UNDUCKED = {BASS_PART: BASS.ducked}

@@ -9,6 +9,7 @@ from scipy import ndimage
 
 from juglant.core.hit.render import RenderedHit, panned
 from juglant.core.loop.choke import choking_parts, cutters, recipe
+from juglant.core.loop.distance import set_back
 from juglant.core.loop.level import at_level, without_level
 from juglant.core.loop.pitched import played_strokes
 from juglant.core.loop.place import cut, place
@@ -63,6 +64,8 @@ def kit_stem(track: Track, hit: Part) -> Samples:
         place(out, sound * gain, start - rendered.lead_frames)
     if hit.kick_cut.on:
         out = under_the_kick(track, hit.kick_cut, out)
+    if hit.distance.far_pct > 0 and np.any(out):
+        out = set_back(np.atleast_2d(out), hit.distance, sample_rate=sheet.sample_rate).heard
     if not (hit.inverted or hit.pan_pct):
         return out
     return panned(np.atleast_2d(out), hit.pan_pct, -1.0 if hit.inverted else 1.0)

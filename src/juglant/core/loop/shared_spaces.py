@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy import fft
 
 from juglant.core.chain.delay import echoes_of
 from juglant.core.chain.echo import cut_sections
@@ -16,7 +15,7 @@ from juglant.core.model.shared_space import SharedSpace
 from juglant.core.model.sheet import Sheet
 from juglant.core.signal.envelope import frames_of
 from juglant.core.signal.filters import filter_loop
-from juglant.core.signal.wrap import laid_over
+from juglant.core.signal.wrap import rounds
 from juglant.core.types import Samples
 
 TURNS = {"1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
@@ -35,12 +34,6 @@ def returned(space: SharedSpace, fed: Samples, kicks_beats: list[float], sheet: 
     return np.asarray(wet[0] if wet.shape[0] == 1 else wet)
 
 
-def _rounds(sound: Samples, response: Samples) -> Samples:
-    """A loop, (frames,), through a response of any length, its tail heard in every pass after."""
-    frames = sound.size
-    return np.asarray(fft.irfft(fft.rfft(sound) * fft.rfft(laid_over(response[None], frames)[0]), frames))
-
-
 def _room(space: SharedSpace, rows: Samples, rate: int) -> Samples:
     """Noise that falls by 60 dB in its time, of unit energy: the same level comes back whatever it rings."""
     start = np.zeros(frames_of(space.before_ms, rate))
@@ -49,7 +42,7 @@ def _room(space: SharedSpace, rows: Samples, rate: int) -> Samples:
     for side in range(sides if rows.shape[0] == 1 else 2):
         noise = falling_noise(space.ring_ms, [space.seed, side if sides == 2 else 0], sample_rate=rate)
         response = np.concatenate((start, noise / math.sqrt(float(np.sum(noise**2)))))
-        out.append(_rounds(rows[min(side, rows.shape[0] - 1)], response))
+        out.append(rounds(rows[min(side, rows.shape[0] - 1)], response))
     if space.sides == "middle":
         return np.asarray(np.mean(out, axis=0, keepdims=True))
     return np.stack(out)
@@ -65,13 +58,13 @@ def _echo(space: SharedSpace, rows: Samples, sheet: Sheet) -> Samples:
         taps = np.zeros((2, last))
         for number, (at, level) in enumerate(echoes):
             taps[number % 2][at] = math.sqrt(2) * level
-        return np.stack([_rounds(middle, tap) for tap in taps])
+        return np.stack([rounds(middle, tap) for tap in taps])
     tap = np.zeros(last)
     for at, level in echoes:
         tap[at] = level
     if space.sides == "middle":
         rows = rows.mean(axis=0, keepdims=True)
-    return np.stack([_rounds(row, tap) for row in rows])
+    return np.stack([rounds(row, tap) for row in rows])
 
 
 def _moving(space: SharedSpace, wet: Samples, sheet: Sheet) -> Samples:

@@ -9,6 +9,7 @@ from pydantic import Field, field_validator, model_validator
 
 from juglant.core.chain.registry import MOST_PROCESSORS, Processor, widens
 from juglant.core.chain.width import Width
+from juglant.core.model.distance import Distance
 from juglant.core.model.duck import Duck, Ducked
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import BASS_PART, KICK_ID, PART_PATTERN, RESERVED_IDS, PartRole, reserved
@@ -56,6 +57,7 @@ class Part(Description):
     choke: int = Field(
         default=0, ge=0, le=MOST_GROUPS, title="Choke group", description="Parts of one group cut each other; 0 is none."
     )
+    distance: Distance = Field(default=Distance(), description="How far away it stands.")
     kick_cut: KickCut = KickCut()
     muted: bool = Field(default=False, title="Muted", description="Kept, and not heard.")
     level_line: LevelLine | None = Field(default=None, description="Its level drawn over the loop.")
@@ -119,8 +121,8 @@ def _defaults(*names: str) -> dict[str, Any]:
 _LINE = _defaults("instrument", "notes", "chain", "steady")
 # What a part does not have, as it is by default: of the kick, of the bass, of any other.
 _ABSENT: dict[str | None, dict[str, Any]] = {
-    KICK_ID: _LINE | _defaults("doubles", "pan_pct", "kick_cut"),
-    BASS_PART: _defaults("strokes", "doubles", "pan_pct", "kick_cut", "loop"),
+    KICK_ID: _LINE | _defaults("doubles", "pan_pct", "distance", "kick_cut"),
+    BASS_PART: _defaults("strokes", "doubles", "pan_pct", "distance", "kick_cut", "loop"),
     None: _LINE | _defaults("loop"),
 }
 

@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from juglant.core.errors import InvalidTrack
+from juglant.core.model.distance import Distance
 from juglant.core.model.duck import Duck, Ducked
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import BASS_PART, CONTEXT
@@ -103,6 +104,11 @@ def dangling(track: Track) -> list[Dangling]:
         for one in track.kit
         if one.doubles is not None and one.doubles.of not in parts
     )
+    found.extend(
+        Dangling(f"{one.id} is kept behind", None, one.distance.behind)
+        for one in track.kit
+        if one.distance.behind is not None and one.distance.behind not in parts
+    )
     for one in track.parts:
         layers = {layer.id for layer in one.hit.layers}
         found.extend(
@@ -128,6 +134,7 @@ def without_dangling(track: Track) -> Track:
                     update={
                         "hit": _own_layers(one.hit),
                         "doubles": _there(one.doubles, parts),
+                        "distance": _standing(one.distance, parts),
                         "ducked": _pruned(one.ducked, parts),
                     }
                 )
@@ -144,13 +151,20 @@ def _there(doubles: Doubling | None, parts: set[str]) -> Doubling | None:
     return doubles if doubles is None or doubles.of in parts else None
 
 
-def _with_lines_kept(track: Track, before: Track) -> Track:
-    """The track in which a part that doubled one which is no more has that line as its own."""
+def _standing(distance: Distance, parts: set[str]) -> Distance:
+    return distance if distance.behind is None or distance.behind in parts else distance.model_copy(update={"behind": None})
+
+
+def _sounding_on(track: Track, before: Track) -> Track:
+    """The track in which a part that doubled one which is no more has that line as its own, and stands where it stood."""
     gone = parts_of(before) - parts_of(track)
     orphans = [one for one in track.kit if one.doubles is not None and one.doubles.of in gone]
     for one in orphans:
         strokes = before.strokes_of(one)
         track = track.with_strokes(one.id, strokes)
+    for one in track.kit:
+        if one.distance.behind in gone:
+            track = track.with_part(one.id, distance=before.distance_of(one))
     return track
 
 
@@ -181,7 +195,7 @@ def consistent(track: Track, before: Track | None = None) -> Track:
     where a part or a layer is named that neither has.
     """
     if before is not None:
-        track = _with_lines_kept(track, before)
+        track = _sounding_on(track, before)
     found = dangling(track)
     known = [] if before is None else dangling(before)
     unknown = [one for one in found if before is None or not (_was_there(before, one) or one in known)]

@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from juglant.core.chain.registry import AnyProcessor
 from juglant.core.errors import InvalidTrack, NoSuchPart
 from juglant.core.model.carve import Carve
+from juglant.core.model.distance import Distance
 from juglant.core.model.duck import Duck, Trigger
 from juglant.core.model.group import MOST_BUSES, Group, groups_told
 from juglant.core.model.hit import Hit
@@ -93,9 +94,17 @@ class Track(Description):
         return self
 
     def _doublings_told(self) -> None:
-        """Raise ValueError where a part doubles itself, or one that doubles another."""
+        """Raise ValueError where a part doubles itself or one that doubles another, or is kept behind in a circle."""
         by_id = {one.id: one for one in self.parts}
         for one in self.parts:
+            front = by_id.get(one.distance.behind or "")
+            if one.distance.behind in (KICK_ID, BASS_PART):
+                raise ValueError(f"{one.name} cannot be kept behind the {one.distance.behind}, which stays near")
+            if one.distance.behind == one.id or (front is not None and front.distance.behind is not None):
+                raise ValueError(
+                    f"{one.name} cannot be kept behind {one.distance.behind!r}, which has no place of its own: "
+                    "keep it behind a part that has"
+                )
             if one.doubles is None:
                 continue
             leader = by_id.get(one.doubles.of)
@@ -217,8 +226,14 @@ class Track(Description):
             written = next((each.strokes for each in self.parts if each.id == one.doubles.of), one.strokes)
         return tuple(octaves_away(stroke, one.doubles.octaves) for stroke in written)
 
+    def distance_of(self, one: Part) -> Distance:
+        """Where a part stands, with a figure of its own also where it is kept behind another."""
+        return one.distance.seen_from(next((each.distance for each in self.parts if each.id == one.distance.behind), None))
+
     def _as_played(self, one: Part) -> Part:
-        """A part with the kick that its rumble is made of, and the line that it doubles."""
+        """A part with the kick that its rumble is made of, the line that it doubles, and how far away it stands."""
+        if one.distance.behind is not None:
+            one = one.model_copy(update={"distance": self.distance_of(one)})
         if one.doubles is not None:
             one = one.model_copy(update={"strokes": self.strokes_of(one), "doubles": None})
         if not one.hit.has_rumble or one.id == KICK_ID:

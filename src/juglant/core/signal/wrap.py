@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy import fft
 
 from juglant.core.types import Samples
 
@@ -23,3 +24,9 @@ def laid_over(audio: Samples, frames: int) -> Samples:
     turns = -(-audio.shape[1] // frames)
     padded = np.pad(audio, ((0, 0), (0, turns * frames - audio.shape[1])))
     return np.asarray(padded.reshape(audio.shape[0], turns, frames).sum(axis=1))
+
+
+def rounds(sound: Samples, response: Samples) -> Samples:
+    """A loop, (frames,), through a response of any length, its tail heard in every pass after."""
+    frames = sound.size
+    return np.asarray(fft.irfft(fft.rfft(sound) * fft.rfft(laid_over(response[None], frames)[0]), frames))

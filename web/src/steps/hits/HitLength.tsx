@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { figure } from "../../controls/figures";
-import { typedNumber } from "../../controls/scale";
+import { Typed } from "../../controls/Typed";
 import { useEditor } from "../../queries/editor";
 
 interface Props {
@@ -49,8 +49,18 @@ export function HitLength({ hitId, name, lengthMs, beatMs }: Props) {
         onKeyUp={letGo}
         onBlur={letGo}
       />
-      <Typed label={`Length of ${name}, ms`} unit="ms" value={beats * beatMs} onTyped={(ms) => ask(ms / beatMs)} />
-      <Typed label={`Length of ${name}, beats`} unit="beats" value={beats} onTyped={ask} />
+      <Typed
+        label={`Length of ${name}, ms`}
+        unit="ms"
+        value={beats * beatMs}
+        onTyped={(ms) => ms > 0 && ask(ms / beatMs)}
+      />
+      <Typed
+        label={`Length of ${name}, beats`}
+        unit="beats"
+        value={beats}
+        onTyped={(wanted) => wanted > 0 && ask(wanted)}
+      />
       <button
         type="button"
         className="btn btn-plain"
@@ -60,40 +70,5 @@ export function HitLength({ hitId, name, lengthMs, beatMs }: Props) {
         half a beat
       </button>
     </span>
-  );
-}
-
-interface TypedProps {
-  label: string;
-  unit: "ms" | "beats";
-  value: number;
-  onTyped: (value: number) => void;
-}
-
-function Typed({ label, unit, value, onTyped }: TypedProps) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const say = () => {
-    const wanted = typedNumber(typed ?? "");
-    setTyped(null);
-    if (wanted > 0) onTyped(wanted);
-  };
-  return (
-    <label className="together soft">
-      <input
-        className="form-control form-control-sm mono"
-        style={{ width: 64 }}
-        inputMode="decimal"
-        aria-label={label}
-        value={typed ?? figure(value, unit).replace(` ${unit}`, "")}
-        onChange={(event) => setTyped(event.target.value)}
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === "Enter") say();
-          if (event.key === "Escape") setTyped(null);
-        }}
-        onBlur={say}
-      />
-      {unit}
-    </label>
   );
 }

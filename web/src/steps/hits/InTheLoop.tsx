@@ -7,6 +7,7 @@ import { useEditor } from "../../queries/editor";
 import { ChokeChoice } from "./ChokeChoice";
 import { LevelLine } from "./LevelLine";
 import { ROLES } from "./pads";
+import { Standing } from "./Standing";
 
 interface Props {
   one: Part;
@@ -48,6 +49,7 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           onChange(PLACE_LABELS[name] ?? name, (now) => ({ ...now, [name]: value }), gesture)
         }
       />
+      <Standing one={one} track={track} onChange={onChange} />
       <div className="grid-rulers mt-2">
         {!low && (
           <div className="field">
