@@ -1,10 +1,12 @@
 import { describe, expect, it } from "vitest";
 import { bassOf, instrumentOf, kickOf, othersOf, withInstrument, withPart } from "../src/api/parts";
-import type { Hit, Layer, LoadedTake, Track } from "../src/api/types";
+import type { Hit, Layer, LoadedTake, Part, Track } from "../src/api/types";
 import { hitsOf, strokeAt } from "../src/steps/hits/pads";
 import { intervalOf } from "../src/steps/tune/intervals";
 import { claimedTwice, keyOf, proposedUse, replacedBy, type Use, usesOf, withTake } from "../src/takes/uses";
 import { madeTrack } from "./madeTrack";
+
+const PLAIN = { strokes: [], notes: [], chain: [], ducked: { curves: [] } } as unknown as Partial<Part>;
 
 const take = (name: string, landing_hz: number | null = 52.1) =>
   ({ id: "ab".repeat(12), name, landing_hz, notes: [] }) as unknown as LoadedTake;
@@ -38,10 +40,10 @@ describe("what a loaded file becomes", () => {
   });
 
   it("takes a place without overwriting another", () => {
-    const asKick = withTake(track, take("Found"), { as: "kick" });
+    const asKick = withTake(track, PLAIN, take("Found"), { as: "kick" });
     expect(kickOf(asKick).hit.layers.map((one) => one.name)).toEqual(["Found"]);
     expect(kickOf(asKick).hit.locked).toEqual([]);
-    const asHit = withTake(withTake(track, take("Low"), { as: "hit", role: "tom" }), take("Low"), {
+    const asHit = withTake(withTake(track, PLAIN, take("Low"), { as: "hit", role: "tom" }), PLAIN, take("Low"), {
       as: "hit",
       role: "tom",
     });
@@ -50,21 +52,21 @@ describe("what a loaded file becomes", () => {
       ["tom-2", "Low 2"],
       ["tom-3", "Low 3"],
     ]);
-    const asLayer = withTake(track, take("Body"), { as: "layer", hitId: "tom" });
+    const asLayer = withTake(track, PLAIN, take("Body"), { as: "layer", hitId: "tom" });
     expect(othersOf(asLayer)[0]?.hit.layers.map((one) => one.name)).toEqual(["Body", "Body 2"]);
     expect(new Set(othersOf(asLayer)[0]?.hit.layers.map((one) => one.id)).size).toBe(2);
-    const asBass = withTake(track, take("Long"), { as: "bass" });
+    const asBass = withTake(track, PLAIN, take("Long"), { as: "bass" });
     expect([instrumentOf(asBass).source, instrumentOf(asBass).root_hz]).toEqual(["recorded note", 52.1]);
-    expect(instrumentOf(withTake(track, take("Long", null), { as: "bass" })).root_hz).toBe(55);
+    expect(instrumentOf(withTake(track, PLAIN, take("Long", null), { as: "bass" })).root_hz).toBe(55);
     // A sound begins at its onset; a stem's own bar 1 is where its file begins.
     const late = { ...take("Late"), onset_ms: 300 };
     const begins = (made: Track) => made.parts.at(-1)?.hit.layers.at(-1)?.source as { begin_ms?: number };
-    expect(begins(withTake(track, late, { as: "hit", role: "clap" })).begin_ms).toBe(300);
-    expect(begins(withTake(track, late, { as: "layer", hitId: "tom" })).begin_ms).toBe(300);
-    const kick = kickOf(withTake(track, late, { as: "kick" })).hit.layers[0]?.source;
+    expect(begins(withTake(track, PLAIN, late, { as: "hit", role: "clap" })).begin_ms).toBe(300);
+    expect(begins(withTake(track, PLAIN, late, { as: "layer", hitId: "tom" })).begin_ms).toBe(300);
+    const kick = kickOf(withTake(track, PLAIN, late, { as: "kick" })).hit.layers[0]?.source;
     expect(kick).toMatchObject({ begin_ms: 300 });
-    expect(instrumentOf(withTake(track, late, { as: "bass" })).note_begin_ms).toBe(300);
-    const stem = withTake({ ...track, sheet: { bpm: 120, bars: 1 } } as Track, late, { as: "context" });
+    expect(instrumentOf(withTake(track, PLAIN, late, { as: "bass" })).note_begin_ms).toBe(300);
+    const stem = withTake({ ...track, sheet: { bpm: 120, bars: 1 } } as Track, PLAIN, late, { as: "context" });
     expect(begins(stem).begin_ms ?? 0).toBe(0);
     expect(usesOf(track, "tom").map((one) => one.key)).toContain("layer tom");
     expect(usesOf(track, "tom").map((one) => one.key)).not.toContain("layer kick");
@@ -73,7 +75,7 @@ describe("what a loaded file becomes", () => {
     const layered = withInstrument(ownLayers, { source: "own layers" });
     expect(usesOf(track, null).map((one) => one.key)).not.toContain("layer bass");
     expect(usesOf(layered, null).map((one) => one.key)).toContain("layer bass");
-    const found = withTake(layered, take("Low one"), { as: "layer", hitId: "bass" });
+    const found = withTake(layered, PLAIN, take("Low one"), { as: "layer", hitId: "bass" });
     expect(bassOf(found).hit.layers.map((one) => one.name)).toEqual(["Low one"]);
   });
 });
@@ -150,7 +152,7 @@ describe("what a use replaces", () => {
     { as: "layer", hitId: "clap" },
   ])("until it is stored every step can show what %o makes", (use) => {
     const take = { id: "0".repeat(24), name: "Found", duration_ms: 400, landing_hz: 60 } as LoadedTake;
-    const made = withTake(track, take, use);
+    const made = withTake(track, PLAIN, take, use);
     for (const one of hitsOf(made)) {
       expect(one.notes).toBeInstanceOf(Array);
       expect(one.strokes).toBeInstanceOf(Array);

@@ -37,7 +37,15 @@ export const withPart = (track: Track, id: string, change: (part: Part) => Part)
 export const withInstrument = (track: Track, change: Partial<Bass>): Track =>
   withPart(track, BASS, (one) => ({ ...one, instrument: { ...(one.instrument as Bass), ...change } }));
 
-/** The track with a part after all it has; what is left out of it the server fills in from the model. */
+/** What is said of a new part; the rest is as the model has it. */
+export type NewPart = Pick<Part, "id" | "name" | "role"> &
+  Partial<Omit<Part, "hit" | "ducked">> & { hit?: Partial<Part["hit"]>; ducked?: Partial<Part["ducked"]> };
+
+/** A new part, whole: every step shows it before the server has answered. */
+export const wholePart = (plain: Partial<Part>, { hit, ducked, ...part }: NewPart): Part =>
+  ({ ...plain, ...part, hit: { ...plain.hit, ...hit }, ducked: { ...plain.ducked, ...ducked } }) as Part;
+
+/** The track with a part after all it has. */
 export const withMore = (track: Track, part: Part): Track => ({ ...track, parts: [...track.parts, part] });
 
 /** The track with a part one place earlier or later, wherever parts are listed. */

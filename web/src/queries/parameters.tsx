@@ -1,4 +1,5 @@
 import { createContext, type ReactNode, useContext, useMemo } from "react";
+import type { Part } from "../api/types";
 
 /** A numeric parameter as the engine describes it. */
 export interface Parameter {
@@ -60,6 +61,18 @@ export function useParameter(model: string, name: string): Parameter {
   return useMemo(
     () => ({ title: name, description: "", unit: "", scale: "linear", step: 1, ...found }) as Parameter,
     [name, found],
+  );
+}
+
+/** What the model has a part be where nothing else is said of it. */
+export function usePlainPart(): Partial<Part> {
+  const definition = useDefinition("Part");
+  return useMemo(
+    () =>
+      Object.fromEntries(
+        Object.entries(definition).flatMap(([name, one]) => (one.default === undefined ? [] : [[name, one.default]])),
+      ),
+    [definition],
   );
 }
 

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { withMore } from "../api/parts";
+import { wholePart, withMore } from "../api/parts";
 import type { Part } from "../api/types";
 import { useNotices } from "../frame/notices";
 import { useEditor } from "../queries/editor";
-import { useDefinition } from "../queries/parameters";
+import { useDefinition, usePlainPart } from "../queries/parameters";
 import { withoutHit } from "./duck/duckedParts";
 import { AddHit } from "./hits/AddHit";
 import { BassBench } from "./hits/BassBench";
@@ -29,6 +29,7 @@ export function HitsStep() {
   const one = hits.find((each) => each.id === wanted) ?? hits[0];
   const buses = asked.has("buses") || editor.track.groups.some((group) => group.id === wanted);
   const show = (id: string) => setAsked({ hit: id }, { replace: true });
+  const plain = usePlainPart();
   const { say } = useNotices();
   const play = usePads(editor.settled, strength);
   return (
@@ -44,7 +45,7 @@ export function HitsStep() {
         <AddHit
           disabled={editor.track.parts.length >= most}
           onAdd={(start) => {
-            const made = hitFrom(start, editor.track);
+            const made = wholePart(plain, hitFrom(start, editor.track));
             editor.edit(`Add ${made.name}`, (track) => withMore(track, made));
             show(made.id);
             say({

@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import { figure } from "../controls/figures";
 import { useNotices } from "../frame/notices";
 import { useEditor } from "../queries/editor";
+import { usePlainPart } from "../queries/parameters";
 import { TakeHeard } from "./TakeHeard";
 import type { Loading, useLoading } from "./useLoading";
 import { claimedTwice, keyOf, placeOf, replacedBy, usesOf, withTake } from "./uses";
@@ -22,6 +23,7 @@ const clock = (s: number) =>
 /** Every loaded file with what it measures and what it shall become; all are added as one step. */
 export function LoadDialog({ loading }: Props) {
   const editor = useEditor();
+  const plain = usePlainPart();
   const [asked] = useSearchParams();
   const { files } = loading;
   const { say } = useNotices();
@@ -47,7 +49,7 @@ export function LoadDialog({ loading }: Props) {
     say({ text: `${text}.`, undo, step: line ? BASS_LOOP_STEP : loop ? KICK_LOOP_STEP : label });
     if (others.length) {
       editor.edit(label, (track) =>
-        others.reduce((made, one) => (one.take ? withTake(made, one.take, one.use) : made), track),
+        others.reduce((made, one) => (one.take ? withTake(made, plain, one.take, one.use) : made), track),
       );
     }
     if (loop) editor.send({ kind: "kick-loop", take: loop.id, begin_ms: 0 }, "Kick from a loop");

@@ -4,6 +4,7 @@ import type { LoadedTake } from "../api/types";
 import { usePlayer } from "../audio/usePlayer";
 import { figure } from "../controls/figures";
 import { useEditor } from "../queries/editor";
+import { usePlainPart } from "../queries/parameters";
 import { wavePath } from "../steps/hits/layers";
 import { beginOf, keyOf, type Use, withTake } from "./uses";
 
@@ -13,6 +14,7 @@ const HEIGHT = 44;
 /** A loaded sound before it is used: its waveform with its onset, and the sound as it is and in its place. */
 export function TakeHeard({ take, use }: { take: LoadedTake; use: Use }) {
   const editor = useEditor();
+  const plain = usePlainPart();
   const [player] = usePlayer();
   const [sounding, setSounding] = useState<"alone" | "place" | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -45,7 +47,7 @@ export function TakeHeard({ take, use }: { take: LoadedTake; use: Use }) {
   const place = () => {
     const loop = use.as === "kick loop" ? { take: take.id } : null;
     hear("place", `in place ${take.id} ${keyOf(use)} ${state.revision}`, () =>
-      api.inPlace(state.id, withTake(track, take, use), loop),
+      api.inPlace(state.id, withTake(track, plain, take, use), loop),
     );
   };
   const full = Math.max(1e-4, ...take.high.map(Math.abs), ...take.low.map(Math.abs));

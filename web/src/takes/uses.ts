@@ -5,6 +5,8 @@ import {
   instrumentOf,
   KICK,
   kickOf,
+  type NewPart,
+  wholePart,
   withInstrument,
   withMore,
   withPart,
@@ -80,8 +82,8 @@ function freeName(track: Track, wanted: string, role: Role | "context"): { id: s
   return { id: id(), name: name() };
 }
 
-/** The track with one loaded sound in it. */
-export function withTake(track: Track, take: LoadedTake, use: Use): Track {
+/** The track with one loaded sound in it; plain: what a part is where nothing else is said. */
+export function withTake(track: Track, plain: Partial<Part>, take: LoadedTake, use: Use): Track {
   if (use.as === "bass") {
     const root_hz = take.landing_hz ?? instrumentOf(track).root_hz;
     const instrument = {
@@ -111,36 +113,21 @@ export function withTake(track: Track, take: LoadedTake, use: Use): Track {
     }));
   }
   if (use.as === "context") {
-    const made = {
+    const made: NewPart = {
       ...freeName(track, take.name, "context"),
       role: "context",
       // Where a stem begins is where its bar 1 is: its first sound need not be on it.
       hit: {
-        layers: [{ ...takeLayer(take), source: stemSource(take) }],
-        velocity: { rings: true },
-        bus: [],
-        front: [],
-        locked: [],
+        layers: [{ ...takeLayer(take), source: stemSource(take) } as Layer],
+        velocity: { ...plain.hit?.velocity, rings: true } as Part["hit"]["velocity"],
       },
       strokes: turnsOf(track, take.duration_ms),
-      notes: [],
-      chain: [],
-      ducked: { curves: [] },
       gain_db: 0,
     };
-    return withMore(track, made as unknown as Part);
+    return withMore(track, wholePart(plain, made));
   }
-  // Until the server has filled in the rest, every step shows it: lists that are empty are there.
-  const made = {
-    ...freeName(track, take.name, use.role),
-    role: use.role,
-    hit: { layers: [takeLayer(take)], bus: [], front: [], locked: [] },
-    strokes: [],
-    notes: [],
-    chain: [],
-    ducked: { curves: [] },
-  };
-  return withMore(track, made as unknown as Part);
+  const named = freeName(track, take.name, use.role);
+  return withMore(track, wholePart(plain, { ...named, role: use.role, hit: { layers: [takeLayer(take)] } }));
 }
 
 /** The place in the track that only one sound can have; null where there is room for any number. */

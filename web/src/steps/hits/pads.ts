@@ -1,4 +1,4 @@
-import { BASS, kickOf, withPart } from "../../api/parts";
+import { BASS, kickOf, type NewPart, withPart } from "../../api/parts";
 import type { Hit, MeasuredStart, Part, Role, Stroke, Track } from "../../api/types";
 
 /** Places of the keyboard, not letters: the rows are the same on every layout. B is the bass, A, K and L are taken. */
@@ -54,7 +54,7 @@ export const withHit = (track: Track, id: string, change: (hit: Part) => Part): 
   });
 
 /** A new hit of the kit from a starting point, under a name that is free. */
-export function hitFrom(start: MeasuredStart, track: Track): Part {
+export function hitFrom(start: MeasuredStart, track: Track): NewPart {
   const roleName = ROLES.find((one) => one.id === start.role)?.name ?? start.role;
   const taken = new Set(hitsOf(track).flatMap((one) => [one.id, one.name]));
   const base = start.role.replace(/[^a-z0-9]+/g, "-");
@@ -62,18 +62,8 @@ export function hitFrom(start: MeasuredStart, track: Track): Part {
   const idOf = () => (number === 1 ? base : `${base}-${number}`);
   const nameOf = () => (number === 1 ? roleName : `${roleName} ${number}`);
   while (taken.has(idOf()) || taken.has(nameOf())) number++;
-  // The server fills in the level from the model.
-  return {
-    id: idOf(),
-    name: nameOf(),
-    role: start.role,
-    hit: start.hit,
-    strokes: start.strokes,
-    notes: [],
-    chain: [],
-    ducked: { curves: [] },
-    choke: start.choke,
-  } as unknown as Part;
+  const { role, hit, strokes, choke } = start;
+  return { id: idOf(), name: nameOf(), role, hit, strokes, choke };
 }
 
 /** Whether a hit is made of the kick. */
