@@ -211,6 +211,7 @@ def kit_lines() -> list[Line]:
     """The demo with its kit: everything the page asks after an edit of one hit."""
     from juglant.core.analysis.analyse import analyse
     from juglant.core.findings.registry import find_all
+    from juglant.core.hit.likeness import Rolling
     from juglant.core.hit.roll import Roll
     from juglant.demo.kit import with_kit
     from juglant.demo.track import solved_track
@@ -222,7 +223,7 @@ def kit_lines() -> list[Line]:
     seeds = iter(range(1000))
 
     def sheet() -> None:
-        contact_sheet(track, "kick", Roll(next(seeds), 40, only_front=False))
+        contact_sheet(track, "kick", Rolling(Roll(next(seeds), 40, only_front=False)))
 
     return [
         Line("findings of the demo with its kit", timed_ms(lambda: find_all(found), 5), "ms"),

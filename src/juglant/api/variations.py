@@ -9,12 +9,14 @@ from pydantic import Field, TypeAdapter
 
 from juglant.api.hits import HitId, as_json
 from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
+from juglant.core.hit.likeness import Rolling
 from juglant.core.hit.roll import Roll
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import Role
 from juglant.services.hits import sound_wav
 from juglant.services.variations import (
     Kept,
+    Like,
     Variation,
     add_roll,
     all_kept,
@@ -22,6 +24,7 @@ from juglant.services.variations import (
     away_from,
     contact_sheet,
     keep_hit,
+    rolling_of,
     rolls_of,
     variation,
 )
@@ -35,18 +38,26 @@ Amount = Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)]
 Index = Annotated[int, Path(ge=0, le=15)]
 
 
-def _rolled(seed: Seed, amount_pct: Amount = 40, only_front: bool = False) -> Roll:
-    return Roll(seed, amount_pct, only_front)
+def _rolled(
+    store: Store,
+    track_id: TrackId,
+    seed: Seed,
+    amount_pct: Amount = 40,
+    only_front: bool = False,
+    like: Annotated[int | None, Query(ge=1, description="The number of a roll that is more or less like a sound.")] = None,
+) -> Rolling:
+    return rolling_of(store, track_id, Roll(seed, amount_pct, only_front), like)
 
 
-Rolled = Annotated[Roll, Depends(_rolled)]
+Rolled = Annotated[Rolling, Depends(_rolled)]
 
 
 class NewRoll(Request_):
-    """How far a roll may go, and whether only the front controls move."""
+    """How far a roll may go, whether only the front controls move, and what it is to be more or less like."""
 
     amount_pct: float = Field(default=40, ge=0, le=100)
     only_front: bool = False
+    like: Like | None = None
 
 
 class Keep(Request_):
@@ -68,7 +79,7 @@ def list_rolls(track_id: TrackId, hit_id: HitId, store: Store) -> list[RollRow]:
 @router.post("/tracks/{track_id}/hits/{hit_id}/rolls", status_code=201)
 def new_roll(track_id: TrackId, hit_id: HitId, body: NewRoll, store: Store) -> RollRow:
     """Roll a hit as it stands now; the roll is in the history before the answer."""
-    return add_roll(store, track_id, hit_id, amount_pct=body.amount_pct, only_front=body.only_front)
+    return add_roll(store, track_id, hit_id, amount_pct=body.amount_pct, only_front=body.only_front, like=body.like)
 
 
 @router.get("/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet", response_model=list[Variation])

@@ -15,6 +15,7 @@ import type {
   HitView,
   Kept,
   Ladder,
+  Like,
   Line,
   LoadedTake,
   Role,
@@ -40,6 +41,14 @@ export interface Shown {
   from_ms: number;
   span_ms: number;
 }
+
+/** What a roll's sheet is made again from. */
+const rollAsked = ({ number, seed, amount_pct, only_front, like_side }: RollRow) => ({
+  seed,
+  amount_pct,
+  only_front,
+  ...(like_side ? { like: number } : {}),
+});
 
 export const api = {
   ...separateApi,
@@ -171,11 +180,11 @@ export const api = {
         signal,
       }),
     ),
-  roll: (id: string, hitId: string, amount_pct: number, only_front: boolean) =>
+  roll: (id: string, hitId: string, amount_pct: number, only_front: boolean, like: Like | null = null) =>
     unwrap(
       client.POST("/api/tracks/{track_id}/hits/{hit_id}/rolls", {
         params: { path: { track_id: id, hit_id: hitId } },
-        body: { amount_pct, only_front },
+        body: { amount_pct, only_front, like },
       }),
     ),
   sheet: (id: string, roll: RollRow, { signal }: Signal): Promise<Variation[]> =>
@@ -183,7 +192,7 @@ export const api = {
       client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet", {
         params: {
           path: { track_id: id, number: roll.revision, hit_id: roll.hit_id },
-          query: { seed: roll.seed, amount_pct: roll.amount_pct, only_front: roll.only_front },
+          query: rollAsked(roll),
         },
         signal,
       }),
@@ -193,17 +202,13 @@ export const api = {
       client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/sheet/{index}/away", {
         params: {
           path: { track_id: id, number: roll.revision, hit_id: roll.hit_id, index },
-          query: { seed: roll.seed, amount_pct: roll.amount_pct, only_front: roll.only_front },
+          query: rollAsked(roll),
         },
         signal,
       }),
     ),
   variation: (id: string, roll: RollRow, index: number) => {
-    const asked = new URLSearchParams({
-      seed: String(roll.seed),
-      amount_pct: String(roll.amount_pct),
-      only_front: String(roll.only_front),
-    });
+    const asked = new URLSearchParams(Object.entries(rollAsked(roll)).map(([name, value]) => [name, String(value)]));
     return sound(`/api/tracks/${id}/revisions/${roll.revision}/hits/${roll.hit_id}/sheet/${index}.wav?${asked}`);
   },
   stroke: (id: string, revision: number, hitId: string, velocity: number, robin: number, layer: string | null) => {

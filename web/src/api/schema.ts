@@ -4704,6 +4704,22 @@ export interface components {
             true_peak_db: number | null;
         };
         /**
+         * Like
+         * @description A sound that a roll is to be more or less like; roll: the number of the roll it was found on, None for any other.
+         */
+        Like: {
+            hit: components["schemas"]["Hit"];
+            /** Name */
+            name: string;
+            /** Roll */
+            roll?: number | null;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "more" | "less";
+        };
+        /**
          * Limit
          * @description True-peak limiter.
          */
@@ -5401,7 +5417,7 @@ export interface components {
         };
         /**
          * NewRoll
-         * @description How far a roll may go, and whether only the front controls move.
+         * @description How far a roll may go, whether only the front controls move, and what it is to be more or less like.
          */
         NewRoll: {
             /**
@@ -5409,6 +5425,7 @@ export interface components {
              * @default 40
              */
             amount_pct: number;
+            like?: components["schemas"]["Like"] | null;
             /**
              * Only Front
              * @default false
@@ -6140,7 +6157,7 @@ export interface components {
         };
         /**
          * RollRow
-         * @description One roll.
+         * @description One roll; like_side, like_name: rolled as more or less like a sound, by the name it was chosen under.
          */
         RollRow: {
             /** Amount Pct */
@@ -6149,6 +6166,10 @@ export interface components {
             created_at: string;
             /** Hit Id */
             hit_id: string;
+            /** Like Name */
+            like_name?: string | null;
+            /** Like Side */
+            like_side?: ("more" | "less") | null;
             /** Number */
             number: number;
             /** Only Front */
@@ -13346,6 +13367,8 @@ export interface operations {
                 seed: number;
                 amount_pct?: number;
                 only_front?: boolean;
+                /** @description The number of a roll that is more or less like a sound. */
+                like?: number | null;
             };
             header?: never;
             path: {
@@ -13454,6 +13477,8 @@ export interface operations {
                 seed: number;
                 amount_pct?: number;
                 only_front?: boolean;
+                /** @description The number of a roll that is more or less like a sound. */
+                like?: number | null;
             };
             header?: never;
             path: {
@@ -13563,6 +13588,8 @@ export interface operations {
                 seed: number;
                 amount_pct?: number;
                 only_front?: boolean;
+                /** @description The number of a roll that is more or less like a sound. */
+                like?: number | null;
             };
             header?: never;
             path: {

@@ -39,6 +39,7 @@ export type Problem = Schemas["Problem"];
 /** Every change of a track, told apart by its kind. */
 export type Command = Schemas["Ordered"]["command"];
 export type Hit = Schemas["Hit"];
+export type Like = Schemas["Like"];
 export type Standing = Schemas["Standing"];
 export type Part = Schemas["Part"];
 export type Bass = Schemas["Bass"];

@@ -68,14 +68,18 @@ def as_loud(hit: Hit, loudness_db: float, *, sample_rate: int, bpm: float) -> Hi
     return hit
 
 
-def rolled_levelled(hit: Hit, roll: Roll, index: int, *, sample_rate: int, bpm: float) -> Levelled:
-    """Variation `index` of a roll at its level; rolled less far where no level of its layers brings it there."""
-    made = levelled(rolled(hit, roll, index), hit, sample_rate=sample_rate, bpm=bpm)
+def rolled_levelled(
+    hit: Hit, roll: Roll, index: int, *, sample_rate: int, bpm: float, origin: Hit | None = None
+) -> Levelled:
+    """Variation `index` of a roll at the level of the hit, or of another; rolled less far where no level of its layers
+    brings it there."""
+    level_of = hit if origin is None else origin
+    made = levelled(rolled(hit, roll, index), level_of, sample_rate=sample_rate, bpm=bpm)
     for share in CLOSER:
         if made.is_there:
             break
         nearer = replace(roll, amount_pct=share * roll.amount_pct)
-        made = levelled(rolled(hit, nearer, index), hit, sample_rate=sample_rate, bpm=bpm)
+        made = levelled(rolled(hit, nearer, index), level_of, sample_rate=sample_rate, bpm=bpm)
     return made
 
 

@@ -11,11 +11,13 @@ interface Props {
   keep: boolean;
   /** Sort the sheet by how far each is from this one. */
   onLiked: (() => void) | null;
+  /** Sixteen more around it, or away from it. */
+  onLike: (side: "more" | "less") => void;
   onHit: (label: string, change: (hit: Hit) => Hit) => void;
 }
 
 /** What can be done with the chosen sound: use it, go part of the way to it, keep it. */
-export function Picked({ one, picked, keep, onLiked, onHit }: Props) {
+export function Picked({ one, picked, keep, onLiked, onLike, onHit }: Props) {
   const editor = useEditor();
   // Where the morph set out from: the hit before it, however often the share changes.
   const [from] = useState(one.hit);
@@ -57,6 +59,22 @@ export function Picked({ one, picked, keep, onLiked, onHit }: Props) {
         onKeyUp={(event) => event.key.startsWith("Arrow") && go()}
       />
       <span className="mono">{figure(100 * share, "%")}</span>
+      <button
+        type="button"
+        className="btn btn-plain"
+        onClick={() => onLike("more")}
+        title="Rolled from it, half as far"
+      >
+        More like it
+      </button>
+      <button
+        type="button"
+        className="btn btn-plain"
+        onClick={() => onLike("less")}
+        title="Of thirty-two rolled as before, the sixteen furthest from it"
+      >
+        Less like it
+      </button>
       {onLiked && (
         <button type="button" className="btn btn-plain" onClick={onLiked}>
           Nearest to it first

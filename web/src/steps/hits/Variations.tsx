@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api } from "../../api/client";
-import type { Hit, Part, RollRow } from "../../api/types";
+import type { Hit, Like, Part, RollRow } from "../../api/types";
 import { usePlayer } from "../../audio/usePlayer";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
@@ -46,9 +46,10 @@ export function Variations({ one, onHit }: Props) {
   const kept = useQuery(keptQuery());
   const own = kept.data?.filter((each) => each.kind === "hit" && each.role === soundRole(one.role)) ?? [];
 
-  const rollNow = async () => {
+  const noFront = one.hit.front.length === 0;
+  const rollNow = async (like: Like | null = null) => {
     try {
-      const made = await api.roll(state.id, one.id, amount, onlyFront);
+      const made = await api.roll(state.id, one.id, amount, onlyFront && !noFront, like);
       setOpened(made.number);
       setPicked(null);
       setTrouble(null);
@@ -59,7 +60,6 @@ export function Variations({ one, onHit }: Props) {
   };
   const hear = (key: string, get: () => Promise<ArrayBuffer>) =>
     void player.strike(key, get, false).catch((error) => setTrouble(String(error.message ?? error)));
-  const noFront = one.hit.front.length === 0;
   return (
     <section aria-label="Variations">
       <div className="bench-head">
@@ -171,6 +171,10 @@ export function Variations({ one, onHit }: Props) {
                 }
               : null
           }
+          onLike={(side) => {
+            const roll = "roll" in picked ? picked.roll : null;
+            void rollNow({ side, hit: picked.hit, name: picked.name, roll });
+          }}
           onHit={onHit}
         />
       )}
@@ -192,6 +196,7 @@ function History({ rolls, shown, onOpen }: { rolls: RollRow[]; shown: number; on
         >
           Roll {row.number} <span className="soft mono">{figure(row.amount_pct, "%")}</span>
           {row.only_front ? " front" : ""}
+          {row.like_side && ` ${row.like_side} like ${row.like_name}`}
         </button>
       ))}
     </div>
