@@ -68,6 +68,17 @@ def test_a_roll_keeps_to_an_own_range_that_was_typed(server: Server, tabs: Calla
     sheet.nth(1).click()
     expect(sheet.nth(1)).to_have_attribute("aria-label", second)
     expect(sheet.first).to_have_attribute("aria-label", liked)
+    # Sixteen more like that one, half as far, inside the range as well; the history says what they are like.
+    with page.expect_response(re.compile(r"/sheet\?.*like=\d+$")) as answer:
+        page.get_by_role("button", name="More like it").click()
+    bodies = [next(layer for layer in one["hit"]["layers"] if layer["name"] == "Body") for one in answer.value.json()]
+    assert all(180 <= one["source"]["decay_ms"] <= 230 for one in bodies)
+    expect(page.get_by_role("group", name="Rolls so far")).to_contain_text(re.compile(r"50 % more like Kick 1-\d"))
+    sheet.first.click()
+    with page.expect_response(re.compile(r"/sheet\?.*like=\d+$")):
+        page.get_by_role("button", name="Less like it").click()
+    expect(page.get_by_role("group", name="Rolls so far")).to_contain_text("less like Kick")
+    sheet.first.click()
     page.get_by_role("button", name="Use it").click()
     settled(page)
     page.get_by_role("tab", name="Sound", exact=True).click()

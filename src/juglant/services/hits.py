@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from juglant.core.analysis.chain_changes import hit_changes, plays_through_layers
 from juglant.core.analysis.rumbles import rumble_figures
 from juglant.core.errors import NoSuchPart
+from juglant.core.hit.click_body import click_db
 from juglant.core.hit.render import RenderedHit, rendered_layers
 from juglant.core.hit.stage_sounds import stages_of_bus, stages_of_layer
 from juglant.core.hit.stages import StageChange, changes, sound_figures
@@ -60,6 +61,7 @@ class HitView(BaseModel):
     bound: BoundFigures | None
     fold_loss_db: float | None
     rumble: RumbleFigures | None = None
+    click_db: float | None = None
 
 
 def _figures(block: Samples, rate: int) -> BoundFigures | None:
@@ -105,6 +107,7 @@ def _hit_view(hit: Hit, role: PartRole, hit_id: str, sheet: Sheet, audio_key: tu
         plain=_figures(stages[0], rate),
         bound=_figures(stages[-1], rate) if hit.bus else None,
         fold_loss_db=fold_loss_db(whole.audio),
+        click_db=click_db(hit, sample_rate=rate, bpm=stroke_tempo(hit, bpm)),
     )
 
 

@@ -9,8 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from juglant.core.analysis.chain_changes import bass_changes, hit_changes
 from juglant.core.commands.command import Asked, Done, OfHit, OfPart
 from juglant.core.errors import InvalidTrack
+from juglant.core.hit.click_body import LEAST_CLICK_DB, MOST_CLICK_DB, with_click
 from juglant.core.hit.levelled import stroke_loudness_db
 from juglant.core.hit.roll import morphed
+from juglant.core.hit.strokes import stroke_tempo
 from juglant.core.hit.transpose import Way
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.ids import BASS_PART, MOST_PARTS
@@ -137,6 +139,24 @@ class SetLength(OfHit):
         beats = self.length_ms / beat_ms(track.sheet.bpm)
         label = f"{track.hit_of(self.part).name}: {self.length_ms:.0f} ms long, {beats:.2f} beats"
         return Done(with_length(track, self.part, self.length_ms), label)
+
+
+class ClickToBody(OfHit):
+    """The clicks of a hit so far over its body, the hit as loud as it was; click_db: K-weighted energy, dB."""
+
+    kind: Literal["click-to-body"] = "click-to-body"
+    click_db: float = Field(ge=LEAST_CLICK_DB, le=MOST_CLICK_DB)
+
+    def done(self, track: Track) -> Done:
+        """The track with it; said: where levels end before it is reached. Raises InvalidTrack, NoSuchPart."""
+        one, rate = track.hit_of(self.part), track.sheet.sample_rate
+        found = with_click(one.hit, self.click_db, sample_rate=rate, bpm=stroke_tempo(one.hit, track.sheet.bpm))
+        said = []
+        if abs(found.click_db - self.click_db) > LEAST_SAID_DB:
+            said.append(f"the click is {found.click_db:+.1f} dB over the body, not {self.click_db:+.1f}: a level ends")
+        if abs(found.louder_db) > LEAST_SAID_DB:
+            said.append(f"{one.name} is {found.louder_db:+.1f} dB as loud as before: a level ends")
+        return Done(track.with_hit(one.id, found.hit), f"{one.name}: click {self.click_db:+.1f} dB over body", tuple(said))
 
 
 class ShortenKick(Asked):

@@ -10,6 +10,7 @@ from juglant.core.commands.command import LONGEST_LABEL, NOTHING_CHANGED, Done
 from juglant.core.commands.copies import CopyHit
 from juglant.core.commands.hits import (
     AddLayer,
+    ClickToBody,
     DriveHighs,
     EvenLine,
     FitLayers,
@@ -54,7 +55,7 @@ Command = Annotated[
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
     | GiveZone | Feature | Balance | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph
-    | SetLength | ShortenKick | Tune | TuneAll
+    | SetLength | ClickToBody | ShortenKick | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

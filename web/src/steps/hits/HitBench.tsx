@@ -8,6 +8,7 @@ import { useEditor } from "../../queries/editor";
 import { hitQuery } from "../../queries/queries";
 import { AddLayer } from "./AddLayer";
 import { AsLoop } from "./AsLoop";
+import { ClickBody } from "./ClickBody";
 import { HitLength } from "./HitLength";
 import { HitTabs, type Tab } from "./HitTabs";
 import { Pictures } from "./Pictures";
@@ -88,6 +89,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
             lengthMs={view.figures.length_ms}
             beatMs={beatMs(editor.track.sheet.bpm)}
           />
+          {view.click_db !== null && <ClickBody hitId={one.id} name={one.name} clickDb={view.click_db ?? 0} />}
         </div>
       )}
       {view?.rumble && view.id === one.id && <RumbleFigures figures={view.rumble} />}
