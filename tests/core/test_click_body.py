@@ -59,9 +59,9 @@ def test_the_balance_asked_is_there_and_the_hit_as_loud_as_it_was(wanted_db: flo
     # Levels alone move: there is nothing else of either layer that changes.
     for before, after in zip(HIT.layers, made.layers, strict=True):
         assert after.model_copy(update={"gain_db": before.gain_db}) == before
-    # Asked for again it stays.
-    again = ClickToBody(click_db=wanted_db).done(done.track).track.kick
-    assert [layer.gain_db for layer in again.layers] == pytest.approx([layer.gain_db for layer in made.layers], abs=0.05)
+    if not done.said:
+        # Asked for again it stays.
+        assert ClickToBody(click_db=wanted_db).done(done.track).track.kick == made
 
 
 def test_every_kick_and_snare_that_has_both_comes_where_it_is_asked() -> None:
