@@ -9,7 +9,8 @@ from fastapi import APIRouter, Path, Query, Request, Response
 from juglant.api.tracks import ERRORS, Number, Store, TrackId, kept_wav
 from juglant.core.model.hit import Hit
 from juglant.core.pictures.layers import HitPicture
-from juglant.services.hits import HitView, hit_view, matched_wav, preview, stroke_key, stroke_wav
+from juglant.core.pictures.strengths import StrengthAt
+from juglant.services.hits import HitView, hit_view, matched_wav, preview, strengths, stroke_key, stroke_wav
 from juglant.services.near import Rebuilt, near_recorded
 from juglant.services.standing import Standing, standing
 
@@ -77,6 +78,12 @@ def near(
 def get_standing(track_id: TrackId, number: Number, hit_id: HitId, store: Store) -> Standing:
     """How far away a part stands, kept how far behind another, and how loud it is beside the kick, measured."""
     return standing(store.track_at(track_id, number), hit_id)
+
+
+@router.get("/{hit_id}/strengths")
+def get_strengths(track_id: TrackId, number: Number, hit_id: HitId, store: Store) -> tuple[StrengthAt, ...]:
+    """Strokes of a hit from softest to hardest: how loud and how bright, measured."""
+    return strengths(store.track_at(track_id, number), hit_id)
 
 
 @live.post("/{hit_id}/preview", response_model=HitPicture)

@@ -30,6 +30,7 @@ from juglant.core.model.velocity import HARDEST
 from juglant.core.music.notes import nearest_note
 from juglant.core.music.scales import spelled
 from juglant.core.pictures.layers import HitPicture, draw_hit
+from juglant.core.pictures.strengths import StrengthAt, draw_strengths
 from juglant.core.reports.report import HitFigures
 from juglant.core.types import Samples
 from juglant.formats.wav import wav_float
@@ -127,6 +128,11 @@ def hit_view(track: Track, hit_id: str, shown: tuple[float, float] | None = None
         return found
     rate, tempo = track.sheet.sample_rate, track.sheet.bpm
     return found.model_copy(update={"picture": draw_hit(one.hit, whole, sample_rate=rate, bpm=tempo, shown=shown)})
+
+
+def strengths(track: Track, hit_id: str) -> tuple[StrengthAt, ...]:
+    """How loud and bright strokes of a hit are, softest first; raises NoSuchPart where the track has none of that name."""
+    return draw_strengths(track.hit_of(hit_id).hit, sample_rate=track.sheet.sample_rate, bpm=track.sheet.bpm)
 
 
 def preview(track: Track, hit_id: str, hit: Hit, shown: tuple[float, float] | None = None) -> HitPicture:

@@ -96,6 +96,13 @@ export const api = {
         params: { path: { track_id: id, number: revision, hit_id, layer_id } },
       }),
     ),
+  strengths: (id: string, revision: number, hit_id: string, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/strengths", {
+        params: { path: { track_id: id, number: revision, hit_id } },
+        signal,
+      }),
+    ),
   standing: (id: string, revision: number, hit_id: string, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/standing", {

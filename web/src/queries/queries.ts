@@ -44,6 +44,10 @@ export const bypassQuery = (id: string, revision: number, { part, layer, stage }
 export const kickLoopQuery = (id: string, revision: number) =>
   measured(["kick-loop", id, revision], ({ signal }) => api.readKickLoop(id, revision, { signal }));
 
+/** How loud and bright strokes of a hit are, softest first. */
+export const strengthsQuery = (id: string, revision: number, hitId: string) =>
+  measured(["strengths", id, revision, hitId], ({ signal }) => api.strengths(id, revision, hitId, { signal }));
+
 /** How far away a part stands, and how loud it is beside the kick. */
 export const standingQuery = (id: string, revision: number, part: string) =>
   measured(["standing", id, revision, part], ({ signal }) => api.standing(id, revision, part, { signal }));

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from juglant.core.hit.colours import coloured
 from juglant.core.hit.fit import fit_layers, fitted
 from juglant.core.hit.levelled import as_loud
 from juglant.core.hit.recorded import unlike_recorded
@@ -82,9 +83,10 @@ class MeasuredStart:
     strongest_zone: str
 
 
-STARTS: tuple[Start, ...] = (
-    *KICKS, *SNARES, *CLAPS, *HATS, *OPEN_HATS, *TOMS, *RUMBLES, *PERCUSSION, *CHORDS, *SUBS
-)  # fmt: skip
+STARTS: tuple[Start, ...] = tuple(
+    replace(one, hit=coloured(one.hit))
+    for one in (*KICKS, *SNARES, *CLAPS, *HATS, *OPEN_HATS, *TOMS, *RUMBLES, *PERCUSSION, *CHORDS, *SUBS)
+)
 
 
 def kick_tonic_hz(frequency_hz: float, sheet: Sheet) -> float:

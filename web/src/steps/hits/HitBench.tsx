@@ -82,7 +82,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
       </div>
       {one.id === "kick" && kickOf(editor.track).loop.on && <AsLoop />}
       {view?.figures && view.id === one.id && (
-        <div className="mb-2">
+        <div className="d-flex flex-wrap gap-3 mb-2">
           <HitLength
             hitId={one.id}
             name={one.name}

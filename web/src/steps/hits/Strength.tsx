@@ -1,7 +1,11 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Hit, Part } from "../../api/types";
+import { figure } from "../../controls/figures";
 import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
+import { useEditor } from "../../queries/editor";
 import { useDefinition, useMost, useSchema } from "../../queries/parameters";
+import { strengthsQuery } from "../../queries/queries";
 import { ENGINES } from "./layers";
 import "./strength.css";
 
@@ -11,7 +15,10 @@ interface Props {
   onStrike: (velocity: number) => void;
 }
 
-const STRIP = Array.from({ length: 16 }, (_, i) => Math.round(1 + (126 * i) / 15));
+/** What a bar of no height stands for, and what the dots go down to. */
+const LOWEST_DB = -40;
+const DARKEST_OCTAVES = 3;
+const HEIGHT = 42;
 
 /** How strength changes the hit: rulers, declared maps, and a strip to hear 1 to 127. */
 export function Strength({ one, onHit, onStrike }: Props) {
@@ -19,6 +26,12 @@ export function Strength({ one, onHit, onStrike }: Props) {
   const schema = useSchema();
   const most = useMost("Velocity", "maps");
   const { velocity, layers } = one.hit;
+  const { settled } = useEditor();
+  const { data: strip } = useQuery({
+    ...strengthsQuery(settled.id, settled.revision, one.id),
+    placeholderData: keepPreviousData,
+  });
+  const hardest = strip?.at(-1)?.brightness_hz;
   const set = (name: string, value: number | string | boolean, gesture?: string) =>
     onHit(
       `Strength: ${definition[name]?.title ?? name}`,
@@ -41,11 +54,12 @@ export function Strength({ one, onHit, onStrike }: Props) {
   return (
     <section aria-label="Strength">
       <div className="strength" role="group" aria-label="Strength strip, softest to hardest">
-        {STRIP.map((strength) => (
+        {strip?.map(({ velocity: strength, level_db, brightness_hz }) => (
           <button
             type="button"
             key={strength}
-            aria-label={`Hear velocity ${strength}`}
+            aria-label={`Hear velocity ${strength}: ${figure(level_db, "dB", { sign: true })}, bright at ${figure(brightness_hz, "Hz")}`}
+            title={`${figure(level_db, "dB", { sign: true })} against the hardest, bright at ${figure(brightness_hz, "Hz")}`}
             onPointerDown={(event) => event.button === 0 && onStrike(strength)}
             onPointerEnter={(event) => event.buttons & 1 && onStrike(strength)}
             onKeyDown={(event) => {
@@ -54,13 +68,21 @@ export function Strength({ one, onHit, onStrike }: Props) {
               onStrike(strength);
             }}
           >
-            <i style={{ height: Math.max(2, (42 * strength) / 127) }} />
+            <i style={{ height: Math.max(2, HEIGHT * (1 - (level_db ?? LOWEST_DB) / LOWEST_DB)) }} />
+            {brightness_hz !== null && hardest && (
+              <b
+                style={{
+                  bottom: 20 + HEIGHT * Math.max(0, 1 - Math.log2(hardest / brightness_hz) / DARKEST_OCTAVES),
+                }}
+              />
+            )}
             <span className="mono">{strength}</span>
           </button>
         ))}
       </div>
       <p className="soft small">
-        The hit as set is velocity 127; softer strokes are made from it. Press or sweep over the strip to hear them.
+        The hit as set is velocity 127; softer strokes are made from it. Bars are how loud each is, down to −40 dB,
+        dots how bright, down to three octaves less: measured. Press or sweep over the strip to hear them.
       </p>
       <ModelRulers model="Velocity" values={velocity} skip={["robins"]} onChange={set} />
       <div className="bench-head">
