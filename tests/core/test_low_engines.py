@@ -10,6 +10,7 @@ from support import same_sound
 from juglant.core.analysis.analyse import analyse
 from juglant.core.findings.bass_findings import lost_on_small_systems
 from juglant.core.hit.render import render_hit
+from juglant.core.hit.starts import STARTS
 from juglant.core.loop.render import STATES, heard_stem, render_stem, render_stems
 from juglant.core.measure.rumble import measure_rumble
 from juglant.core.model.hit import Hit, Layer
@@ -77,6 +78,45 @@ def test_its_low_end_is_one_in_mono() -> None:
     assert wide.shape[0] == 2
     assert level_db(side, 20, 60) < level_db(mid, 20, 60) - 20
     assert level_db(side, 180, 400) > level_db(mid, 180, 400) - 12
+
+
+@pytest.mark.parametrize("semitones", [7, 12, 24])
+def test_the_middle_of_a_rumble_is_its_kick_pitched_up(semitones: float) -> None:
+    """Struck by a steady tone, what the upper part adds is that tone, so many semitones up."""
+    tone = 0.5 * np.sin(2 * np.pi * 80 * np.arange(RATE // 2) / RATE)
+
+    def made(upper_db: float) -> np.ndarray:
+        settings = Rumble(
+            division="1/8", take_ms=600, room_pct=0, drive_db=0, low_pass_hz=110, upper_db=upper_db,
+            upper_semitones=semitones,
+        )  # fmt: skip
+        return render_engine(settings, tune=1, sample_rate=RATE, strike=tone, bpm=60)
+
+    added, plain = made(-6), made(-60)
+    # Both are brought to one peak: what is the rumble's own is taken out by its own share.
+    upper = added - plain * float(added @ plain / (plain @ plain))
+    hz = 80 * 2 ** (semitones / 12)
+    power, frequency = np.abs(np.fft.rfft(upper)) ** 2, np.fft.rfftfreq(upper.size, 1 / RATE)
+    assert 1200 * np.log2(float(frequency[np.argmax(power)]) / hz) == pytest.approx(0, abs=15)
+    # What is added lies above the rumble's own lows.
+    assert level_db(upper, 20, 70) < level_db(upper, 110, 2000) - 20
+
+
+def test_the_octave_partner_of_a_long_kick_is_what_a_small_system_plays_of_its_tail() -> None:
+    """Common practice: a small system plays next to nothing under 80 Hz. A beat and a half long, at 126 BPM 714 ms."""
+    hawser = next(one for one in STARTS if one.name == "Hawser").hit
+    without = hawser.model_copy(update={"layers": tuple(one for one in hawser.layers if one.id != "upper")})
+    small = dsp.butter(8, 80, "highpass", fs=RATE, output="sos")
+    tails = []
+    for hit in (hawser, without):
+        audio = render_hit(hit, sample_rate=RATE, bpm=126).mono
+        whole, played = (one[round(0.15 * RATE) : round(0.55 * RATE)] for one in (audio, dsp.sosfilt(small, audio)))
+        tails.append((level_db(whole, 20, 70), level_db(played, 20, 400)))
+    assert tails[0][1] > tails[1][1] + 3
+    assert tails[0][0] == pytest.approx(tails[1][0], abs=0.5)
+    # An octave, to the cent, and under the note it goes with.
+    partner, tail = (next(one for one in hawser.layers if one.id == name).source.landing_hz for name in ("upper", "tail"))
+    assert partner == pytest.approx(2 * tail, rel=1e-6)
 
 
 @pytest.mark.parametrize("drive_db", [12, 30])

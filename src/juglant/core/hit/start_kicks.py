@@ -78,7 +78,7 @@ KICKS: tuple[Start, ...] = (
             ),
             -4, 3,
         ),
-        upper=(Tail(landing_hz=92, attack_ms=12, hold_ms=160, decay_ms=420, release_ms=140, drive_db=3), -19, 3),
+        upper=(Tail(landing_hz=92, attack_ms=12, hold_ms=160, decay_ms=420, release_ms=140, drive_db=3), -13, 3),
     ),
     _kick("hard", "Breakwater", "Hard and saturated, for fast tempos",
         beater=(
