@@ -7,8 +7,9 @@ from typing import Annotated, get_args
 from fastapi import APIRouter, Body, Path, Query, Response
 from pydantic import BaseModel, Field
 
-from juglant.api.tracks import ERRORS, Number, Store, TrackId
+from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
 from juglant.core.loop.kick_loop import ReadStroke, read_loop
+from juglant.core.model.ids import Role
 from juglant.core.model.references import consistent
 from juglant.core.model.sheet import SampleRate, Sheet
 from juglant.core.model.track import Track
@@ -16,16 +17,17 @@ from juglant.core.music.scales import Tonic
 from juglant.core.music.tempo import MOST_BARS
 from juglant.core.parameter.fields import limits_of
 from juglant.core.pictures.strip import rounded
-from juglant.core.synth.take import LATEST_MS
+from juglant.core.synth.take import LATEST_MS, LONGEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
+from juglant.services.impacts import MOST_CUTS, Cut, Impacts, cut_takes, impacts_of
 from juglant.services.key import FileKey, heard_in_key, key_of_file
 from juglant.services.loops import (
     LoopTake,
     heard_in_place,
 )
-from juglant.services.takes import LoadedTake, Shelf, take_wav
+from juglant.services.takes import HEARD_S, LoadedTake, Shelf, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
@@ -53,6 +55,15 @@ def list_takes(store: Store) -> list[LoadedTake]:
     return Shelf(store.path).all()
 
 
+TakePath = Annotated[str, Path(pattern=ID_PATTERN)]
+
+
+class Cuts(Request_):
+    """What is to be cut."""
+
+    cuts: tuple[Cut, ...] = Field(min_length=1, max_length=MOST_CUTS)
+
+
 SOUND: dict[int | str, dict[str, object]] = {200: {"content": {"audio/wav": {}}}}
 
 
@@ -61,10 +72,24 @@ def hear_take(
     take: Annotated[str, Path(pattern=ID_PATTERN)],
     sample_rate: Rate,
     store: Store,
-    begin_ms: Annotated[float, Query(ge=0, le=LATEST_MS, allow_inf_nan=False)] = 0,
+    begin_ms: Annotated[float, Query(ge=0, le=LONGEST_MS, allow_inf_nan=False)] = 0,
+    length_ms: Annotated[float, Query(ge=1, le=LONGEST_MS, allow_inf_nan=False)] = 1000 * HEARD_S,
 ) -> Response:
-    """A sound as it is from a place on, its first seconds, as a 32-bit float WAV."""
-    return Response(take_wav(Shelf(store.path), take, begin_ms, sample_rate), media_type="audio/wav")
+    """A sound as it is from a place on, its first seconds or so much of it, as a 32-bit float WAV."""
+    return Response(take_wav(Shelf(store.path), take, begin_ms, length_ms, sample_rate), media_type="audio/wav")
+
+
+@router.get("/takes/{take}/impacts")
+def get_impacts(take: TakePath, store: Store, role: Role = "kick") -> Impacts:
+    """Impacts of a sound, measured, the best for a role first."""
+    Shelf(store.path)
+    return impacts_of(take, role)
+
+
+@router.post("/takes/{take}/cuts", status_code=201)
+def cut(take: TakePath, body: Cuts, store: Store) -> list[LoadedTake]:
+    """Stretches of a sound as sounds of their own; all of them, or none."""
+    return cut_takes(Shelf(store.path), take, body.cuts)
 
 
 class LoopInPlace(BaseModel):

@@ -202,13 +202,16 @@ def takes_of(track: Track) -> list[str]:
     return list(dict.fromkeys([*found, *lines]))
 
 
-def take_wav(shelf: Shelf, take: str, begin_ms: float, sample_rate: int) -> bytes:
-    """A sound as it is from a place on, its first seconds at a rate, as a 32-bit float WAV; raises NotFound."""
+def take_wav(shelf: Shelf, take: str, begin_ms: float, length_ms: float, sample_rate: int) -> bytes:
+    """A sound as it is from a place on, so much of it, its first seconds at most, at a rate, as a 32-bit float WAV.
+
+    Raises NotFound.
+    """
     found = shelf.find(take)
     if found is None:
         raise NotFound("there is no such sound here; load its file again")
     begin = frames_of(begin_ms, found.sample_rate)
-    part = found.audio[:, begin : begin + frames_of(1000 * HEARD_S, found.sample_rate)]
+    part = found.audio[:, begin : begin + frames_of(min(length_ms, 1000 * HEARD_S), found.sample_rate)]
     audio = resampled(part, found.sample_rate, sample_rate) if part.size else np.zeros((1, 2))
     edged = np.stack([with_edges(row, start_ms=0.1, end_ms=5.0, sample_rate=sample_rate) for row in audio])
     return wav_float(edged, sample_rate)

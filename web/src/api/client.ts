@@ -298,6 +298,14 @@ export const api = {
     sound(
       `/api/takes/${take}/sound.wav?${new URLSearchParams({ begin_ms: `${begin_ms}`, sample_rate: `${sample_rate}` })}`,
     ),
+  impacts: (take: string, role: Role, { signal }: Signal) =>
+    unwrap(client.GET("/api/takes/{take}/impacts", { params: { path: { take }, query: { role } }, signal })),
+  cut: (take: string, cuts: { begin_s: number; end_s: number; name: string }[]) =>
+    unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
+  impactSound: (take: string, { begin_s, end_s }: { begin_s: number; end_s: number }, sample_rate: number) => {
+    const asked = { begin_ms: `${1000 * begin_s}`, length_ms: `${Math.max(1, 1000 * (end_s - begin_s))}` };
+    return sound(`/api/takes/${take}/sound.wav?${new URLSearchParams({ ...asked, sample_rate: `${sample_rate}` })}`);
+  },
   inPlace: (id: string, track: Track, kick_loop: { take: string } | null) =>
     sound(`/api/tracks/${id}/in-place.wav`, {
       method: "POST",

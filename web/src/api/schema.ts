@@ -268,6 +268,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take}/cuts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut
+         * @description Stretches of a sound as sounds of their own; all of them, or none.
+         */
+        post: operations["cut_api_takes__take__cuts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take}/impacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Impacts
+         * @description Impacts of a sound, measured, the best for a role first.
+         */
+        get: operations["get_impacts_api_takes__take__impacts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take}/sound.wav": {
         parameters: {
             query?: never;
@@ -277,7 +317,7 @@ export interface paths {
         };
         /**
          * Hear Take
-         * @description A sound as it is from a place on, its first seconds, as a 32-bit float WAV.
+         * @description A sound as it is from a place on, its first seconds or so much of it, as a 32-bit float WAV.
          */
         get: operations["hear_take_api_takes__take__sound_wav_get"];
         put?: never;
@@ -2820,6 +2860,18 @@ export interface components {
             gain_db: number;
         };
         /**
+         * Cut
+         * @description A stretch of a take that becomes a take of its own.
+         */
+        Cut: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * CutForPair
          * @description The least cut on one part by which another is clear of it in one zone.
          */
@@ -2835,6 +2887,14 @@ export interface components {
             yielder: string;
             /** Zone */
             zone: string;
+        };
+        /**
+         * Cuts
+         * @description What is to be cut.
+         */
+        Cuts: {
+            /** Cuts */
+            cuts: components["schemas"]["Cut"][];
         };
         /**
          * DataSheet
@@ -3821,6 +3881,17 @@ export interface components {
             way: "as set" | "playback speed" | "length kept";
         };
         /**
+         * FoundImpact
+         * @description One impact, in the order of the recording, with how well it serves as the role asked for and as any other.
+         */
+        FoundImpact: {
+            asked: components["schemas"]["Serves"];
+            best: components["schemas"]["Serves"];
+            impact: components["schemas"]["Impact"];
+            /** Number */
+            number: number;
+        };
+        /**
          * Gate
          * @description Gate by pattern.
          */
@@ -4223,6 +4294,51 @@ export interface components {
             /** Role */
             role: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | ("bass" | "context");
             rumble?: components["schemas"]["RumbleFigures"] | null;
+        };
+        /**
+         * Impact
+         * @description One impact. begin_s: where to cut, at a turn of the wave; onset_s: where it is heard to begin; end_s: where it has
+         *     fallen away or the next one begins; level_db: mean square of its loudest 5 ms re the loudest impact; before_s, after_s:
+         *     to its neighbours' beginnings, None without one; runs_on: the next one begins while it still rings; clipped.
+         */
+        Impact: {
+            /** After S */
+            after_s: number | null;
+            /** Before S */
+            before_s: number | null;
+            /** Begin S */
+            begin_s: number;
+            /** Clipped */
+            clipped: boolean;
+            /** End S */
+            end_s: number;
+            /** Level Db */
+            level_db: number;
+            /** Onset S */
+            onset_s: number;
+            /** Runs On */
+            runs_on: boolean;
+        };
+        /**
+         * Impacts
+         * @description All impacts of a take, the best for the role first; low, high: its waveform, (columns,).
+         */
+        Impacts: {
+            /** Duration S */
+            duration_s: number;
+            /** Found */
+            found: components["schemas"]["FoundImpact"][];
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            /** Take */
+            take: string;
         };
         /**
          * InPlace
@@ -6572,6 +6688,21 @@ export interface components {
             phase: components["schemas"]["PhaseView"] | null;
             /** Sides */
             sides: components["schemas"]["SideBand"][];
+        };
+        /**
+         * Serves
+         * @description How well an impact serves as a role, 0 to 1, and what stands against it, in words, the worst first.
+         */
+        Serves: {
+            /** Against */
+            against: string[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            /** Share */
+            share: number;
         };
         /**
          * SetLength
@@ -10049,11 +10180,222 @@ export interface operations {
             };
         };
     };
+    cut_api_takes__take__cuts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cuts"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadedTake"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_impacts_api_takes__take__impacts_get: {
+        parameters: {
+            query?: {
+                role?: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            };
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Impacts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     hear_take_api_takes__take__sound_wav_get: {
         parameters: {
             query: {
                 sample_rate: number;
                 begin_ms?: number;
+                length_ms?: number;
             };
             header?: never;
             path: {

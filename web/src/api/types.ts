@@ -39,6 +39,8 @@ export type Problem = Schemas["Problem"];
 /** Every change of a track, told apart by its kind. */
 export type Command = Schemas["Ordered"]["command"];
 export type Hit = Schemas["Hit"];
+export type Impacts = Schemas["Impacts"];
+export type FoundImpact = Schemas["FoundImpact"];
 export type Like = Schemas["Like"];
 export type Standing = Schemas["Standing"];
 export type Part = Schemas["Part"];

@@ -41,6 +41,10 @@ export function Steps({ states }: { states: StepState[] }) {
         );
       })}
       <hr />
+      <NavLink to="/takes" title="Every sound that was loaded: heard, its impacts found, cut and used">
+        <i aria-hidden="true">◍</i>
+        <span className="word">Takes</span>
+      </NavLink>
       <NavLink to="/data" title="Where your tracks lie; put away, bring back, export, back up">
         <i aria-hidden="true">▤</i>
         <span className="word">Your data</span>

@@ -13,6 +13,7 @@ import { DeliverStep } from "../steps/DeliverStep";
 import { DuckStep } from "../steps/DuckStep";
 import { HitsStep } from "../steps/HitsStep";
 import { SeparateStep } from "../steps/SeparateStep";
+import { TakesStep } from "../steps/TakesStep";
 import { TrackStep } from "../steps/TrackStep";
 import { TuneStep } from "../steps/TuneStep";
 import { FoldedStrip } from "../strip/FoldedStrip";
@@ -100,6 +101,7 @@ export function Workbench({ tracks, onOpen }: Props) {
                     <Route path="/separate" element={<SeparateStep view={data} />} />
                     <Route path="/duck" element={<DuckStep view={data} />} />
                     <Route path="/deliver" element={<DeliverStep view={data} onOpen={onOpen} />} />
+                    <Route path="/takes" element={<TakesStep />} />
                     <Route path="/data" element={<DataStep tracks={tracks} onOpen={onOpen} />} />
                     <Route path="*" element={<Navigate to="/track" replace />} />
                   </Routes>

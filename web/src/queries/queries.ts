@@ -163,6 +163,10 @@ export const awayQuery = (id: string, roll: RollRow, liked: number) =>
 
 export const keptQuery = () => queryOptions({ queryKey: keys.kept, queryFn: ({ signal }) => api.kept({ signal }) });
 
+/** Impacts of a sound, the best for a role first; a sound never changes. */
+export const impactsQuery = (take: string, role: Role) =>
+  measured(["impacts", take, role], ({ signal }) => api.impacts(take, role, { signal }));
+
 export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });
 
 export const parametersQuery = () =>

@@ -122,6 +122,18 @@ export function LoadDialog({ loading }: Props) {
         <Button variant="plain" onClick={loading.clear}>
           Cancel
         </Button>
+        {ready.length > 0 && (
+          <Button
+            variant="plain"
+            onClick={() => {
+              const what = ready.length === 1 ? `${ready[0]?.take?.name} is` : `${ready.length} sounds are`;
+              say({ text: `${what} kept among the takes; nothing of the track is changed.` });
+              loading.clear();
+            }}
+          >
+            Only keep
+          </Button>
+        )}
         {twice.length > 0 && (
           <span className="clash-text small me-auto" role="alert">
             There is one {twice.join(" and one ")}: give one of the sounds another use.

@@ -1,6 +1,8 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { ApiError, api, type TakeChoice } from "../api/client";
 import type { LoadedTake } from "../api/types";
+import { takesQuery } from "../queries/queries";
 import { proposedUse, type Use } from "./uses";
 
 /** One file on its way: read, asked about, or refused. */
@@ -23,6 +25,7 @@ const numbers = (text: string) => (text.match(/[\d.]+/g) ?? []).map(Number);
 export function useLoading() {
   const [files, setFiles] = useState<Loading[]>([]);
   const next = useRef(1);
+  const cache = useQueryClient();
   const change = useCallback(
     (key: number, made: Partial<Loading>) =>
       setFiles((all) => all.map((one) => (one.key === key ? { ...one, ...made } : one))),
@@ -41,6 +44,7 @@ export function useLoading() {
       }
       try {
         const take = await api.loadTake(file, choice);
+        void cache.invalidateQueries({ queryKey: takesQuery().queryKey });
         setFiles((all) => {
           const taken = all.filter((one) => one.state === "ready").map((one) => one.use);
           return all.map((one) =>
@@ -61,7 +65,7 @@ export function useLoading() {
         else change(key, { state: "refused", message });
       }
     },
-    [change],
+    [change, cache],
   );
 
   const add = useCallback(

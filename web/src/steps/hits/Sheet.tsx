@@ -1,9 +1,10 @@
-import { type KeyboardEvent, useCallback, useEffect, useRef } from "react";
+import { type KeyboardEvent, useCallback, useRef } from "react";
 import type { Variation } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { wavePath } from "./layers";
 import "./sheet.css";
-import { PAD_CODES, padLabel } from "./pads";
+import { padLabel } from "./pads";
+import { useOwnKeys } from "./useOwnKeys";
 
 interface Props {
   places: Variation[];
@@ -33,20 +34,7 @@ export function Sheet({ places, chosen, onChoose }: Props) {
     box.current?.querySelectorAll("button")[at]?.focus();
     latest.current.onChoose(one.index);
   }, []);
-  // While the sheet has the focus its keys play the sheet and not the pads.
-  useEffect(() => {
-    const element = box.current;
-    const listen = (event: globalThis.KeyboardEvent) => {
-      const at = PAD_CODES.indexOf(event.code);
-      if (at < 0 || at >= latest.current.places.length) return;
-      if (event.ctrlKey || event.metaKey || event.altKey) return;
-      event.preventDefault();
-      event.stopPropagation();
-      if (!event.repeat) choose(at);
-    };
-    element?.addEventListener("keydown", listen);
-    return () => element?.removeEventListener("keydown", listen);
-  }, [choose]);
+  useOwnKeys(box, places.length, choose);
   const arrows = (event: KeyboardEvent, at: number) => {
     const by = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -COLUMNS, ArrowDown: COLUMNS }[event.key];
     if (!by || !places[at + by]) return;

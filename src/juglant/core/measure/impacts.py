@@ -1,0 +1,192 @@
+"""Impacts in a recording: where each begins, to the sample, how strong it is, how long it lasts and what it runs into.
+
+Onsets are where bands rise: half-wave rectified differences of log-compressed band levels, against the loudest of three
+neighbours a little earlier, so that a gliding tone does not count (S. Boeck & G. Widmer 2013, from memory).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import fft, ndimage
+
+from juglant.core.types import Samples
+
+WINDOW_S, HOP_S = 0.021, 0.005
+LOWEST_HZ, HIGHEST_HZ, BANDS = 35.0, 16000.0, 28
+# Levels are log10(1 + level re the loudest times this): what is 46 dB down counts a third of a decade, hiss hardly.
+COMPRESSION = 200.0
+LAG = 2
+# A rise counts from here on, and over what its surroundings of 300 ms rise by on average (this project's choice).
+LEAST_RISE, OVER_MEAN, AROUND_S = 0.035, 1.6, 0.3
+APART_S = 0.025
+CHUNK_FRAMES = 4096
+# It begins where most comes after against what came before, looked for so far around the rise.
+AHEAD_MS, BEHIND_MS, BEFORE_MS, AFTER_MS = 12.0, 12.0, 8.0, 2.0
+NOTHING = 1e-3
+# Back to the last turn of the wave before it, if there is one so near.
+TURN_MS = 3.0
+# Less of a contrast than this is none: bands rise within 2 ms of the sound itself (measured), samples are less sure.
+LEAST_CONTRAST, STANDS_OUT, FAINT = 16.0, 25.0, 1e-5
+LEVEL_MS = 5.0
+# It has ended so far under its own loudest, or at the floor.
+END_DB, FLOOR_DB, LOUDEST_WITHIN_S = -40.0, 3.0, 0.12
+# What is fainter than this under the loudest is no impact; what is left so much when the next one comes runs into it.
+FAINTEST_DB, RUNS_ON_DB = -50.0, -20.0
+SILENT = 1e-6
+ENDS_S = 0.005
+CLIPPED_SAMPLES, CLIPPED_SHARE = 4, 0.9995
+
+
+@dataclass(frozen=True)
+class Impact:
+    """One impact. begin_s: where to cut, at a turn of the wave; onset_s: where it is heard to begin; end_s: where it has
+    fallen away or the next one begins; level_db: mean square of its loudest 5 ms re the loudest impact; before_s, after_s:
+    to its neighbours' beginnings, None without one; runs_on: the next one begins while it still rings; clipped."""
+
+    begin_s: float
+    onset_s: float
+    end_s: float
+    level_db: float
+    before_s: float | None
+    after_s: float | None
+    runs_on: bool
+    clipped: bool
+
+
+def _band_matrix(count: int, rate: float) -> Samples:
+    """Which bin belongs to which band, (bins, bands), each band's mean; bands without a bin of their own are left out."""
+    frequency = fft.rfftfreq(count, 1 / rate)
+    edges = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, 0.45 * rate), BANDS + 1)
+    band = np.searchsorted(edges, frequency, side="right") - 1
+    columns = [band == at for at in range(BANDS) if np.any(band == at)]
+    return np.stack([one / one.sum() for one in columns], axis=1).astype(np.float32)
+
+
+def rises(signal: Samples, *, sample_rate: int) -> tuple[Samples, float]:
+    """How much bands rise at every hop of 5 ms, (hops,), and the seconds of a hop; (frames,) of one channel."""
+    count, hop = fft.next_fast_len(round(WINDOW_S * sample_rate), real=True), max(1, round(HOP_S * sample_rate))
+    half = count // 2
+    padded = np.pad(np.asarray(signal, dtype=np.float32), (half, half + hop))
+    frames = np.lib.stride_tricks.sliding_window_view(padded, count)[::hop]
+    window, bands = np.hanning(count).astype(np.float32), _band_matrix(count, sample_rate)
+    # In pieces: a long recording stays within bounded memory.
+    levels = np.concatenate([
+        np.abs(fft.rfft(frames[at : at + CHUNK_FRAMES] * window, axis=1)) @ bands
+        for at in range(0, frames.shape[0], CHUNK_FRAMES)
+    ])  # fmt: skip
+    loudest = float(levels.max(initial=0.0))
+    if loudest <= 0:
+        return np.zeros(levels.shape[0]), hop / sample_rate
+    compressed = np.log10(1 + COMPRESSION / loudest * levels)
+    earlier = np.pad(ndimage.maximum_filter1d(compressed, 3, axis=1), ((LAG, 0), (0, 0)))[: compressed.shape[0]]
+    return np.asarray(np.maximum(0.0, compressed - earlier).mean(axis=1), dtype=np.float64), hop / sample_rate
+
+
+def _picked(rise: Samples, hop_s: float) -> list[int]:
+    """Hops at which a rise is the highest around, over its surroundings, none closer than 25 ms to a higher one."""
+    near = max(1, round(APART_S / hop_s))
+    highest = ndimage.maximum_filter1d(rise, 2 * near + 1, mode="constant")
+    around = ndimage.uniform_filter1d(rise, max(3, round(AROUND_S / hop_s)), mode="nearest")
+    found = np.flatnonzero((rise == highest) & (rise > LEAST_RISE) & (rise > OVER_MEAN * around))
+    kept: list[int] = []
+    for at in found:
+        if not kept or at - kept[-1] > near:
+            kept.append(int(at))
+    return kept
+
+
+def _onset(signal: Samples, near: int, rate: int) -> int:
+    """The frame at which what rises about `near` begins: most comes after it against what came before it."""
+    ahead, behind, before, after = (max(1, round(ms * rate / 1000)) for ms in (AHEAD_MS, BEHIND_MS, BEFORE_MS, AFTER_MS))
+    first, last = max(0, near - ahead), min(signal.size, near + behind)
+    if last <= first:
+        return near
+    # By its slope: a low tail that rings on is quiet in it, an attack is not.
+    stretch = np.diff(signal[max(0, first - before - 1) : last + after], prepend=0.0)
+    lead = first - max(0, first - before - 1)
+    power = np.concatenate((np.zeros(before - min(before, lead)), stretch**2, np.zeros(after)))
+    total = np.concatenate(([0.0], np.cumsum(power)))
+    at = np.arange(last - first) + before + (lead - min(before, lead))
+    earlier, later = (total[at] - total[at - before]) / before, (total[at + after] - total[at]) / after
+    contrast = later / (earlier + NOTHING * later.max(initial=0.0) + 1e-30)
+    best = int(np.argmax(contrast))
+    if contrast[best] < LEAST_CONTRAST:
+        # Under what sounds on no sample stands out: as near as the bands tell.
+        return min(near, signal.size - 1)
+    # About the best place the first sample that stands out from what came before.
+    from_here = max(0, best - after)
+    quiet = max(STANDS_OUT * float(earlier[from_here]), FAINT * float(later.max()))
+    out = np.flatnonzero(power[at[from_here] : at[best] + after + 1] > quiet)
+    return first + from_here + (int(out[0]) if out.size else best - from_here)
+
+
+def _turn(signal: Samples, onset: int, rate: int) -> int:
+    """The last turn of the wave up to an onset, by its quieter sample; without one the quietest sample."""
+    first = max(0, onset - max(1, round(TURN_MS * rate / 1000)))
+    stretch = signal[first : onset + 1]
+    turns = np.flatnonzero((stretch[1:] == 0) | (stretch[1:] * stretch[:-1] < 0))
+    if not turns.size:
+        return first + int(np.argmin(np.abs(stretch)))
+    last = int(turns[-1])
+    return first + last + int(abs(stretch[last + 1]) < abs(stretch[last]))
+
+
+def _clips(stretch: Samples, ceiling: float) -> bool:
+    """Whether so many samples in a row stand at the recording's own ceiling."""
+    full = np.abs(stretch) >= CLIPPED_SHARE * ceiling
+    runs = ndimage.uniform_filter1d(full.astype(np.float64), CLIPPED_SAMPLES, mode="constant")
+    return bool(np.any(runs > 1 - 0.5 / CLIPPED_SAMPLES))
+
+
+def find_impacts(signal: Samples, *, sample_rate: int) -> list[Impact]:
+    """Every impact of a recording in one channel, (frames,), in order; empty for silence and where nothing rises."""
+    signal = np.asarray(signal, dtype=np.float64)
+    signal = signal - float(signal.mean()) if signal.size else signal
+    ceiling = float(np.max(np.abs(signal), initial=0.0))
+    if ceiling < SILENT:
+        return []
+    rise, hop_s = rises(signal, sample_rate=sample_rate)
+    onsets = sorted({_onset(signal, round(at * hop_s * sample_rate), sample_rate) for at in _picked(rise, hop_s)})
+    # What a recording ends with ends there: nothing begins.
+    onsets = [at for at in onsets if at < signal.size - round(ENDS_S * sample_rate)]
+    if not onsets:
+        return []
+    apart = round(APART_S * sample_rate / 2)
+    onsets = [at for index, at in enumerate(onsets) if index == 0 or at - onsets[index - 1] >= apart]
+    frame = max(1, round(LEVEL_MS * sample_rate / 1000))
+    power = np.add.reduceat(signal**2, np.arange(0, signal.size, frame)) / frame
+    floor = float(np.quantile(power, 0.05)) * 10 ** (FLOOR_DB / 10)
+    ends = [*onsets[1:], signal.size]
+    within = round(LOUDEST_WITHIN_S * sample_rate)
+    loudest = [
+        float(power[at // frame : max(at // frame + 1, min(end, at + within) // frame)].max())
+        for at, end in zip(onsets, ends, strict=True)
+    ]
+    top = max(loudest, default=0.0)
+    kept = [index for index, one in enumerate(loudest) if one > top * 10 ** (FAINTEST_DB / 10)]
+    begins = [_turn(signal, onsets[index], sample_rate) for index in kept]
+    found = []
+    for place, index in enumerate(kept):
+        onset, level = onsets[index], loudest[index]
+        following = begins[place + 1] if place + 1 < len(kept) else signal.size
+        quiet = np.flatnonzero(power[onset // frame : -(-following // frame)] < max(floor, level * 10 ** (END_DB / 10)))
+        # From its loudest on: before it, it has not begun to fall.
+        peak = int(np.argmax(power[onset // frame : max(onset // frame + 1, following // frame)]))
+        quiet = quiet[quiet > peak]
+        end = min(following, (onset // frame + int(quiet[0])) * frame) if quiet.size else following
+        last = float(power[max(0, following // frame - 1)])
+        found.append(
+            Impact(
+                begin_s=begins[place] / sample_rate,
+                onset_s=onset / sample_rate,
+                end_s=max(end, begins[place] + 1) / sample_rate,
+                level_db=round(10 * float(np.log10(level / top)), 2),
+                before_s=None if place == 0 else (begins[place] - begins[place - 1]) / sample_rate,
+                after_s=None if place + 1 == len(kept) else (following - begins[place]) / sample_rate,
+                runs_on=place + 1 < len(kept) and last > level * 10 ** (RUNS_ON_DB / 10),
+                clipped=_clips(signal[onset:end], ceiling),
+            )
+        )
+    return found

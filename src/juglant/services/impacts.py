@@ -1,0 +1,120 @@
+"""Impacts of a take: found, measured, ranked for a role, and cut into takes of their own."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from juglant.core.errors import InvalidAudio
+from juglant.core.hit.recorded import RECORDED
+from juglant.core.hit.render import folded
+from juglant.core.hit.serves import Serves, serves
+from juglant.core.measure.character import measure_character
+from juglant.core.measure.impacts import Impact, find_impacts
+from juglant.core.memory import newest
+from juglant.core.model.ids import Role
+from juglant.core.pictures.layers import column_edges
+from juglant.core.pictures.strip import rounded
+from juglant.core.signal.envelope import with_edges
+from juglant.core.synth.takes import TakeAudio, find_take
+from juglant.services.takes import LONGEST_NAME, LoadedTake, Shelf, measured
+from juglant.store.errors import NotFound
+
+# So much of an impact is what it is like; what is cut fades out over so long.
+CHARACTER_S, FADE_MS, START_MS = 2.0, 5.0, 0.1
+MOST_CUTS, COLUMNS = 32, 720
+
+
+class FoundImpact(BaseModel):
+    """One impact, in the order of the recording, with how well it serves as the role asked for and as any other."""
+
+    model_config = ConfigDict(frozen=True)
+    number: int
+    impact: Impact
+    asked: Serves
+    best: Serves
+
+
+class Impacts(BaseModel):
+    """All impacts of a take, the best for the role first; low, high: its waveform, (columns,)."""
+
+    model_config = ConfigDict(frozen=True)
+    take: str
+    role: Role
+    duration_s: float
+    found: tuple[FoundImpact, ...]
+    low: tuple[float, ...]
+    high: tuple[float, ...]
+
+
+class Cut(BaseModel):
+    """A stretch of a take that becomes a take of its own."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    begin_s: float = Field(ge=0)
+    end_s: float = Field(gt=0)
+    name: str = Field(min_length=1, max_length=LONGEST_NAME)
+
+
+def _take(take: str) -> TakeAudio:
+    found = find_take(take)
+    if found is None:
+        raise NotFound("there is no such sound here; load its file again")
+    return found
+
+
+@newest(8)
+def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves]], ...]:
+    """Every impact of a take with what it serves as (pure: a take never changes)."""
+    found = _take(take)
+    mono, rate, out = folded(found.audio), found.sample_rate, []
+    for one in find_impacts(mono, sample_rate=rate):
+        first, last = round(one.begin_s * rate), round(min(one.end_s, one.begin_s + CHARACTER_S) * rate)
+        character = measure_character(mono[first:last], sample_rate=rate)
+        if character is None:
+            continue
+        fits = {role: fit for role in RECORDED if (fit := serves(role, character, one)) is not None}
+        out.append((one, fits))
+    return tuple(out)
+
+
+def impacts_of(take: str, role: Role) -> Impacts:
+    """Impacts of a take, the best for a role first; raises NotFound, and InvalidAudio for a role nobody recorded."""
+    if role not in RECORDED:
+        raise InvalidAudio(f"nothing is known of recorded sounds of the role {role!r}: ask for {', '.join(RECORDED)}")
+    audio = _take(take)
+    mono = folded(audio.audio)
+    edges = column_edges(mono.size, min(COLUMNS, max(1, mono.size)))
+    found = [
+        FoundImpact(
+            number=number, impact=impact, asked=fits[role], best=max(fits.values(), key=lambda fit: fit.share)
+        )
+        for number, (impact, fits) in enumerate(_measured(take), 1)
+    ]  # fmt: skip
+    return Impacts(
+        take=take,
+        role=role,
+        duration_s=mono.size / audio.sample_rate,
+        found=tuple(sorted(found, key=lambda one: -one.asked.share)),
+        low=rounded(np.minimum.reduceat(mono, edges), 3) if mono.size else (),
+        high=rounded(np.maximum.reduceat(mono, edges), 3) if mono.size else (),
+    )
+
+
+def cut_takes(shelf: Shelf, take: str, cuts: tuple[Cut, ...]) -> list[LoadedTake]:
+    """Stretches of a take as takes of their own, to the sample; raises NotFound, and InvalidAudio for one that is empty.
+
+    The start is as it is recorded, which is silent where it was cut at a turn of the wave; the end fades over 5 ms.
+    """
+    audio, out = _take(take), []
+    rate, frames = audio.sample_rate, audio.audio.shape[1]
+    stretches = [(round(one.begin_s * rate), min(frames, round(one.end_s * rate)), one.name) for one in cuts]
+    for first, last, name in stretches:
+        if last - first < 2:
+            raise InvalidAudio(f"{name} is empty: its end lies at or before its beginning, or behind the sound")
+    for first, last, name in stretches:
+        rows = audio.audio[:, first:last]
+        part = np.stack([with_edges(row, start_ms=START_MS, end_ms=FADE_MS, sample_rate=rate) for row in rows])
+        made = TakeAudio(part, rate)
+        out.append(measured(shelf.add(name, made), made, ()))
+    return out
