@@ -15,7 +15,7 @@ from juglant.core.model.track import Track
 from juglant.demo.kit import with_kit, with_targets
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-STEPS = ("track", "hits", "tune", "separate", "duck", "deliver", "data")
+STEPS = ("track", "hits", "tune", "separate", "duck", "deliver", "takes", "data")
 LEAST_TARGET_PX = 24
 SMALLEST_TEXT_PX = 11
 # What is drawn as a picture of its own scale is met by keyboard and by a wider area around it.

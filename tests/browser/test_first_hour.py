@@ -359,7 +359,7 @@ def test_nothing_leaves_the_screen_at_any_width(
     page = tabs().open(server.address)
     page.set_viewport_size({"width": width, "height": height})
     wide = {}
-    for step in ("track", "hits", "tune", "separate", "duck", "deliver", "data"):
+    for step in ("track", "hits", "tune", "separate", "duck", "deliver", "takes", "data"):
         page.goto(f"{server.address}{step}")
         expect(page.get_by_role("img", name=STRIP)).to_be_visible()
         settled(page)

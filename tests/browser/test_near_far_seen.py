@@ -12,12 +12,13 @@ import numpy as np
 import pyloudnorm
 import pytest
 import soundfile
-from page import Tab, downloaded, settled
+from page import Tab, downloaded, listen, settled, taken_down
 from playwright.sync_api import Locator, Page, expect
 from scipy import signal
 from support import Server
 
 from juglant.core.model.track import Track
+from juglant.demo.kit import with_kit
 
 RATE = 48000
 # Role, start, asked loudness beside the kick in LU, how far away in percent; the second clap is kept behind the first.
@@ -134,3 +135,21 @@ def test_twelve_rows_near_and_far_are_as_loud_as_asked_and_never_clip(
         assert np.max(np.abs(signal.resample_poly(audio, 4, 1, axis=0))) < 1.0, name
     front, back = (direct_to_room_db(kit[name]) for name in list(asked)[:2])
     assert front - back == pytest.approx(7.2, abs=2.5)
+
+
+def test_a_pad_is_heard_as_far_away_as_its_part_stands(server: Server, tabs: Callable[[], Tab], solved: Track) -> None:
+    server.load(with_kit(solved))
+    page = tabs().open(server.address, "hits")
+    tails = []
+    for far_pct in (0, 75):
+        region = shown(page, "Clap")
+        typed(region.get_by_role("slider", name="Near to far"), far_pct)
+        settled(page)
+        listen(page, 1.2)
+        page.keyboard.press("x")
+        audio, rate = taken_down(page)
+        begins = int(np.argmax(np.abs(audio) > 0.1 * np.max(np.abs(audio))))
+        later = audio[begins + round(0.15 * rate) : begins + round(0.45 * rate)]
+        tails.append(10 * np.log10(np.sum(later**2) / np.sum(audio**2) + 1e-12))
+    # What rings on after 150 ms is the room, which is as strong as the clap by then.
+    assert tails[1] > tails[0] + 6

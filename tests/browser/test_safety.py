@@ -30,7 +30,7 @@ from juglant.api.settings import DATABASE_NAME
 from juglant.core.model.track import Track
 
 CEILING_DB, ALLOWED_DB = -1.0, 0.1
-STEPS = ("track", "hits", "tune", "separate", "duck", "deliver", "data")
+STEPS = ("track", "hits", "tune", "separate", "duck", "deliver", "takes", "data")
 
 
 def stored(server: Server) -> dict:

@@ -76,6 +76,12 @@ describe("what is struck as one list", () => {
     expect(strokeKey(now, { ...clap, gain_db: -9 }, 100, null)).not.toBe(key);
     expect(strokeKey({ ...now, sheet: { ...now.sheet, bpm: 130 } }, clap, 100, null)).not.toBe(key);
     expect(strokeKey(other, clap, 100, null)).toBe(key);
+    // Further away it is another sound, and where what it is kept behind moves.
+    const far = { ...clap, distance: { far_pct: 30, behind: null, ring_ms: 450 } };
+    expect(strokeKey(now, far, 100, null)).not.toBe(key);
+    const behind = { ...far, distance: { ...far.distance, behind: "kick" } };
+    const moved = withPart(now, "kick", (one) => ({ ...one, distance: far.distance }));
+    expect(strokeKey(moved, behind, 100, null)).not.toBe(strokeKey(now, behind, 100, null));
     const rumble = { ...clap, hit: { layers: [{ source: { engine: "rumble" } }] } as unknown as Hit };
     expect(strokeKey(other, rumble, 100, null)).not.toBe(strokeKey(now, rumble, 100, null));
   });

@@ -6,6 +6,7 @@ import { usePlayer } from "../../audio/usePlayer";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { nearQuery } from "../../queries/queries";
+import { placeKey } from "./pads";
 
 interface Asked {
   revision: number;
@@ -34,7 +35,11 @@ export function NearRecording({ one, layer }: { one: Part; layer: Layer }) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const hear = (hit: Hit) =>
     void player
-      .strike(`near ${one.id} ${JSON.stringify(hit)}`, () => api.sound(state.id, one.id, hit), false)
+      .strike(
+        `near ${one.id} ${placeKey(state.track, one)} ${JSON.stringify(hit)}`,
+        () => api.sound(state.id, one.id, hit),
+        false,
+      )
       .catch((error) => setTrouble(String(error.message ?? error)));
   const others = one.hit.layers.length - 1;
   const stored = editor.track === state.track && editor.stored;

@@ -10,7 +10,7 @@ import { useEditor } from "../../queries/editor";
 import { awayQuery, keptQuery, keys, rollsQuery, sheetQuery } from "../../queries/queries";
 import { FrontControls } from "./FrontControls";
 import { Picked } from "./Picked";
-import { soundRole } from "./pads";
+import { placeKey, soundRole } from "./pads";
 import { Sheet } from "./Sheet";
 import { LIKED, SORTS, type SortBy, sorted } from "./sorting";
 
@@ -147,7 +147,7 @@ export function Variations({ one, onHit }: Props) {
               aria-pressed={picked !== null && "kept" in picked && picked.kept === each.id}
               onClick={() => {
                 setPicked({ kept: each.id, hit: each.hit, name: each.name });
-                hear(`kept ${each.id} ${one.id} ${one.gain_db} ${JSON.stringify(each.hit)}`, () =>
+                hear(`kept ${each.id} ${one.id} ${placeKey(state.track, one)} ${JSON.stringify(each.hit)}`, () =>
                   api.sound(state.id, one.id, each.hit),
                 );
               }}

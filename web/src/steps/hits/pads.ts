@@ -69,10 +69,17 @@ export function hitFrom(start: MeasuredStart, track: Track): NewPart {
 /** Whether a hit is made of the kick. */
 export const hasRumble = (hit: Hit) => hit.layers.some((layer) => layer.source.engine === "rumble");
 
+/** How loud and how far away a part is, as a key. */
+export function placeKey(track: Track, one: Part): string {
+  const front = track.parts.find((each) => each.id === one.distance?.behind);
+  return JSON.stringify([one.gain_db, one.distance, front?.distance]);
+}
+
 /** What a stroke is made from, as a key: equal keys are equal sounds. */
 export function strokeKey(track: Track, one: Part, velocity: number, layer: string | null): string {
   // The tempo and the kick change what is made to them.
   const also = hasRumble(one.hit) ? JSON.stringify(kickOf(track).hit) : "";
   const { bpm, sample_rate } = track.sheet;
-  return `${one.id} ${velocity} ${layer} ${one.gain_db} ${bpm} ${sample_rate} ${JSON.stringify(one.hit)} ${also}`;
+  const place = placeKey(track, one);
+  return `${one.id} ${velocity} ${layer} ${place} ${bpm} ${sample_rate} ${JSON.stringify(one.hit)} ${also}`;
 }

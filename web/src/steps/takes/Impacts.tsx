@@ -119,58 +119,60 @@ export function Impacts({ take }: { take: LoadedTake }) {
       </div>
       {all?.found.length === 0 && <p className="soft">Nothing begins in it: it is silent, or it only swells.</p>}
       {best.length > 0 && (
-        <table className="impacts" aria-label="Impacts, the best first">
-          <thead className="soft small">
-            <tr>
-              <th>Hear</th>
-              <th>At</th>
-              <th>Length</th>
-              <th>Strength</th>
-              <th>To the next</th>
-              <th>Serves</th>
-              <th>Against it</th>
-              <th aria-label="Use" />
-            </tr>
-          </thead>
-          <tbody>
-            {best.map((one, at) => (
-              <tr key={one.number}>
-                <td>
-                  <button
-                    type="button"
-                    className="btn btn-plain text-nowrap heard"
-                    aria-pressed={one.number === chosen}
-                    aria-label={`Hear impact ${one.number}`}
-                    onClick={() => strike(one)}
-                  >
-                    {padLabel(at) && <kbd>{padLabel(at)}</kbd>} {one.number}
-                  </button>
-                </td>
-                <td className="mono">{figure(1000 * one.impact.begin_s, "ms")}</td>
-                <td className="mono">{figure(1000 * (one.impact.end_s - one.impact.begin_s), "ms")}</td>
-                <td className="mono">{figure(one.impact.level_db, "dB", { sign: true })}</td>
-                <td className="mono">
-                  {one.impact.after_s === null ? "last" : figure(1000 * (one.impact.after_s ?? 0), "ms")}
-                </td>
-                <td className="mono">{figure(100 * one.asked.share, "%")}</td>
-                <td className="soft small">
-                  {one.asked.against[0] ?? "as recorded ones are"}
-                  {one.best.role !== role && one.best.share > one.asked.share && `; rather a ${one.best.role}`}
-                </td>
-                <td>
-                  <span className="together">
-                    <button type="button" className="btn btn-plain" onClick={() => void cut(one, false)}>
-                      Cut
-                    </button>
-                    <button type="button" className="btn btn-plain text-nowrap" onClick={() => void cut(one, true)}>
-                      As {role === "kick" ? "the kick" : `a ${role}`}
-                    </button>
-                  </span>
-                </td>
+        <div className="overflow-auto">
+          <table className="impacts" aria-label="Impacts, the best first">
+            <thead className="soft small">
+              <tr>
+                <th>Hear</th>
+                <th>At</th>
+                <th>Length</th>
+                <th>Strength</th>
+                <th>To the next</th>
+                <th>Serves</th>
+                <th>Against it</th>
+                <th aria-label="Use" />
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {best.map((one, at) => (
+                <tr key={one.number}>
+                  <td>
+                    <button
+                      type="button"
+                      className="btn btn-plain text-nowrap heard"
+                      aria-pressed={one.number === chosen}
+                      aria-label={`Hear impact ${one.number}`}
+                      onClick={() => strike(one)}
+                    >
+                      {padLabel(at) && <kbd>{padLabel(at)}</kbd>} {one.number}
+                    </button>
+                  </td>
+                  <td className="mono">{figure(1000 * one.impact.begin_s, "ms")}</td>
+                  <td className="mono">{figure(1000 * (one.impact.end_s - one.impact.begin_s), "ms")}</td>
+                  <td className="mono">{figure(one.impact.level_db, "dB", { sign: true })}</td>
+                  <td className="mono">
+                    {one.impact.after_s === null ? "last" : figure(1000 * (one.impact.after_s ?? 0), "ms")}
+                  </td>
+                  <td className="mono">{figure(100 * one.asked.share, "%")}</td>
+                  <td className="soft small">
+                    {one.asked.against[0] ?? "as recorded ones are"}
+                    {one.best.role !== role && one.best.share > one.asked.share && `; rather a ${one.best.role}`}
+                  </td>
+                  <td>
+                    <span className="together">
+                      <button type="button" className="btn btn-plain" onClick={() => void cut(one, false)}>
+                        Cut
+                      </button>
+                      <button type="button" className="btn btn-plain text-nowrap" onClick={() => void cut(one, true)}>
+                        As {role === "kick" ? "the kick" : `a ${role}`}
+                      </button>
+                    </span>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </section>
   );
