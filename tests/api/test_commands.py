@@ -59,6 +59,8 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
         "Morph 30 %",
     ),
     "length": ("untouched", lambda t: {"length_ms": 250}, "Kick: 250 ms long"),
+    "click-to-body": ("untouched", lambda t: {"click_db": -25}, "Kick: click -25.0 dB over body"),
+    "balance": ("demo", lambda t: {"part": "hat", "beside_kick_lu": -20}, "Hat -20.0 LU beside the kick"),
     "shorten-kick": ("untouched", lambda t: {}, "Shorten the kick"),
     "tune": ("untouched", lambda t: {"moves": [{"hit_id": "kick", "frequency_hz": 58.27}]}, "Land Kick on B"),
     "tune-all": ("untouched", lambda t: {}, "Land Kick on B"),

@@ -44,7 +44,7 @@ def _rolled(
     seed: Seed,
     amount_pct: Amount = 40,
     only_front: bool = False,
-    like: Annotated[int | None, Query(ge=1, description="The number of a roll that is more or less like a sound.")] = None,
+    like: Annotated[int | None, Query(ge=1, le=2**31, description="A roll that is more or less like a sound.")] = None,
 ) -> Rolling:
     return rolling_of(store, track_id, Roll(seed, amount_pct, only_front), like)
 

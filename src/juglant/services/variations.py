@@ -49,7 +49,7 @@ class Like(BaseModel):
     side: Side
     hit: Hit
     name: str = Field(min_length=1, max_length=60)
-    roll: int | None = Field(default=None, ge=1)
+    roll: int | None = Field(default=None, ge=1, le=2**31)
 
 
 class Kept(BaseModel):

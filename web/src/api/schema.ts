@@ -13762,7 +13762,7 @@ export interface operations {
                 seed: number;
                 amount_pct?: number;
                 only_front?: boolean;
-                /** @description The number of a roll that is more or less like a sound. */
+                /** @description A roll that is more or less like a sound. */
                 like?: number | null;
             };
             header?: never;
@@ -13872,7 +13872,7 @@ export interface operations {
                 seed: number;
                 amount_pct?: number;
                 only_front?: boolean;
-                /** @description The number of a roll that is more or less like a sound. */
+                /** @description A roll that is more or less like a sound. */
                 like?: number | null;
             };
             header?: never;
@@ -13983,7 +13983,7 @@ export interface operations {
                 seed: number;
                 amount_pct?: number;
                 only_front?: boolean;
-                /** @description The number of a roll that is more or less like a sound. */
+                /** @description A roll that is more or less like a sound. */
                 like?: number | null;
             };
             header?: never;
