@@ -82,8 +82,7 @@ def hear_take(
 @router.get("/takes/{take}/impacts")
 def get_impacts(take: TakePath, store: Store, role: Role = "kick") -> Impacts:
     """Impacts of a sound, measured, the best for a role first."""
-    Shelf(store.path)
-    return impacts_of(take, role)
+    return impacts_of(Shelf(store.path), take, role)
 
 
 @router.post("/takes/{take}/cuts", status_code=201)

@@ -17,7 +17,7 @@ from juglant.core.pictures.layers import column_edges
 from juglant.core.pictures.strip import rounded
 from juglant.core.signal.envelope import with_edges
 from juglant.core.synth.takes import TakeAudio, find_take
-from juglant.services.takes import LONGEST_NAME, LoadedTake, Shelf, measured
+from juglant.services.takes import LONGEST_NAME, LoadedTake, Shelf
 from juglant.store.errors import NotFound
 
 # So much of an impact is what it is like; what is cut fades out over so long.
@@ -36,11 +36,13 @@ class FoundImpact(BaseModel):
 
 
 class Impacts(BaseModel):
-    """All impacts of a take, the best for the role first; low, high: its waveform, (columns,)."""
+    """All impacts of a take, the best for the role first; roles: those that can be asked for; low, high: its waveform,
+    (columns,)."""
 
     model_config = ConfigDict(frozen=True)
     take: str
     role: Role
+    roles: tuple[Role, ...]
     duration_s: float
     found: tuple[FoundImpact, ...]
     low: tuple[float, ...]
@@ -56,8 +58,8 @@ class Cut(BaseModel):
     name: str = Field(min_length=1, max_length=LONGEST_NAME)
 
 
-def _take(take: str) -> TakeAudio:
-    found = find_take(take)
+def _take(shelf: Shelf, take: str) -> TakeAudio:
+    found = shelf.find(take)
     if found is None:
         raise NotFound("there is no such sound here; load its file again")
     return found
@@ -66,7 +68,9 @@ def _take(take: str) -> TakeAudio:
 @newest(8)
 def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves]], ...]:
     """Every impact of a take with what it serves as (pure: a take never changes)."""
-    found = _take(take)
+    found = find_take(take)
+    if found is None:
+        return ()
     mono, rate, out = folded(found.audio), found.sample_rate, []
     for one in find_impacts(mono, sample_rate=rate):
         first, last = round(one.begin_s * rate), round(min(one.end_s, one.begin_s + CHARACTER_S) * rate)
@@ -78,11 +82,11 @@ def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves]], ...]:
     return tuple(out)
 
 
-def impacts_of(take: str, role: Role) -> Impacts:
+def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
     """Impacts of a take, the best for a role first; raises NotFound, and InvalidAudio for a role nobody recorded."""
     if role not in RECORDED:
         raise InvalidAudio(f"nothing is known of recorded sounds of the role {role!r}: ask for {', '.join(RECORDED)}")
-    audio = _take(take)
+    audio = _take(shelf, take)
     mono = folded(audio.audio)
     edges = column_edges(mono.size, min(COLUMNS, max(1, mono.size)))
     found = [
@@ -94,6 +98,7 @@ def impacts_of(take: str, role: Role) -> Impacts:
     return Impacts(
         take=take,
         role=role,
+        roles=tuple(RECORDED),
         duration_s=mono.size / audio.sample_rate,
         found=tuple(sorted(found, key=lambda one: -one.asked.share)),
         low=rounded(np.minimum.reduceat(mono, edges), 3) if mono.size else (),
@@ -106,7 +111,7 @@ def cut_takes(shelf: Shelf, take: str, cuts: tuple[Cut, ...]) -> list[LoadedTake
 
     The start is as it is recorded, which is silent where it was cut at a turn of the wave; the end fades over 5 ms.
     """
-    audio, out = _take(take), []
+    audio, out = _take(shelf, take), []
     rate, frames = audio.sample_rate, audio.audio.shape[1]
     stretches = [(round(one.begin_s * rate), min(frames, round(one.end_s * rate)), one.name) for one in cuts]
     for first, last, name in stretches:
@@ -115,6 +120,5 @@ def cut_takes(shelf: Shelf, take: str, cuts: tuple[Cut, ...]) -> list[LoadedTake
     for first, last, name in stretches:
         rows = audio.audio[:, first:last]
         part = np.stack([with_edges(row, start_ms=START_MS, end_ms=FADE_MS, sample_rate=rate) for row in rows])
-        made = TakeAudio(part, rate)
-        out.append(measured(shelf.add(name, made), made, ()))
+        out.append(shelf.keep(name, TakeAudio(part, rate)))
     return out

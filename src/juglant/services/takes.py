@@ -109,7 +109,11 @@ class Shelf:
     def load(self, name: str, data: bytes, *, from_s: float | None, channels: Channels) -> LoadedTake:
         """Read a sound file, keep it and measure it; raises InvalidAudio where it cannot be used as it is."""
         read = read_take(data, from_s=from_s, channels=channels)
-        found = measured(self.add(plain_name(name), read.take), read.take, read.notes)
+        return self.keep(plain_name(name), read.take, read.notes)
+
+    def keep(self, name: str, take: TakeAudio, notes: tuple[str, ...] = ()) -> LoadedTake:
+        """Keep a take with what it measures."""
+        found = measured(self.add(name, take), take, notes)
         with opened(self.path) as connection, transaction(connection):
             table.keep_figures(connection, found.id, found.model_copy(update={"notes": ()}).model_dump_json())
         return found

@@ -4321,7 +4321,8 @@ export interface components {
         };
         /**
          * Impacts
-         * @description All impacts of a take, the best for the role first; low, high: its waveform, (columns,).
+         * @description All impacts of a take, the best for the role first; roles: those that can be asked for; low, high: its waveform,
+         *     (columns,).
          */
         Impacts: {
             /** Duration S */
@@ -4337,6 +4338,8 @@ export interface components {
              * @enum {string}
              */
             role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            /** Roles */
+            roles: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord")[];
             /** Take */
             take: string;
         };

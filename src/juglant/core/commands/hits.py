@@ -155,7 +155,7 @@ class ClickToBody(OfHit):
         if abs(found.click_db - self.click_db) > LEAST_SAID_DB:
             said.append(f"the click is {found.click_db:+.1f} dB over the body, not {self.click_db:+.1f}: a level ends")
         if abs(found.louder_db) > LEAST_SAID_DB:
-            said.append(f"{one.name} is {found.louder_db:+.1f} dB as loud as before: a level ends")
+            said.append(f"the loudness of {one.name} moves by {found.louder_db:+.1f} dB: a level ends")
         return Done(track.with_hit(one.id, found.hit), f"{one.name}: click {self.click_db:+.1f} dB over body", tuple(said))
 
 

@@ -38,7 +38,8 @@ class Balance(OfPart):
         for _ in range(ROUNDS):
             wanted_db = round(made.part(self.part).gain_db + self.beside_kick_lu - missed, 2)
             made = track.with_part(self.part, gain_db=within(Part, "gain_db", wanted_db))
-            missed = beside_kick_lu(made, self.part) or missed
+            found = beside_kick_lu(made, self.part)
+            missed = missed if found is None else found
         said: tuple[str, ...] = ()
         if abs(missed - self.beside_kick_lu) > LEAST_SAID_LU:
             said = (f"{name} is at {missed:+.1f} LU beside the kick, not {self.beside_kick_lu:+.1f}: its level ends",)

@@ -82,7 +82,8 @@ def _balanced(hit: Hit, clicks: set[str], by_db: float, loudness_db: float, samp
     made, all_db, found_db = hit, inside(0.0, ends), loudness_db
     for _ in range(ROUNDS):
         made = _moved(hit, moves, all_db)
-        found_db = stroke_loudness_db(made, sample_rate=sample_rate, bpm=bpm) or loudness_db
+        heard_db = stroke_loudness_db(made, sample_rate=sample_rate, bpm=bpm)
+        found_db = loudness_db if heard_db is None else heard_db
         nearer = inside(all_db + loudness_db - found_db, ends)
         if abs(nearer - all_db) < NEAR_DB:
             break

@@ -3,8 +3,8 @@
 In a room the direct sound falls by 6 dB with every doubling of the distance while the room's stays as loud, so that their
 ratio falls by 6 dB and is 0 dB at the critical distance (H. Kuttruff, Room Acoustics; from memory). That ratio is what is
 heard as distance of a sound whose loudness is not known (P. Zahorik 2002, from memory). The whole way is four doublings,
-from 18 dB on: three quarters of it are the critical distance. Top and level are this project's choice: less than air
-takes in any room for the level, more for the top.
+from 18 dB on: three quarters of it are the critical distance. Top and level are this project's choice: half of what a
+free field takes of the level, more than air takes of the top.
 """
 
 from __future__ import annotations

@@ -15,14 +15,8 @@ import { padLabel, ROLES } from "../hits/pads";
 import { useOwnKeys } from "../hits/useOwnKeys";
 import { useHeard } from "./useHeard";
 
-/** Roles of which recorded ones are known. */
-const KNOWN: { value: Role; label: string }[] = [
-  { value: "kick", label: "Kick" },
-  ...ROLES.filter(({ id }) => !["rumble", "chord", "sub", "kick"].includes(id)).map(({ id, name }) => ({
-    value: id,
-    label: name,
-  })),
-];
+const nameOf = (role: Role) =>
+  ROLES.find(({ id }) => id === role)?.name ?? `${role[0]?.toUpperCase()}${role.slice(1)}`;
 const SHOWN = 20;
 const HEIGHT = 84;
 
@@ -40,7 +34,8 @@ export function Impacts({ take }: { take: LoadedTake }) {
   const [follow, width] = useWidth(840);
   const box = useRef<HTMLElement>(null);
   const rate = editor.track.sheet.sample_rate;
-  const best = impacts.data?.found.slice(0, SHOWN) ?? [];
+  const all = impacts.data;
+  const best = all?.found.slice(0, SHOWN) ?? [];
   const strike = (one: FoundImpact) => {
     setChosen(one.number);
     hear(take, one.impact, rate);
@@ -74,7 +69,6 @@ export function Impacts({ take }: { take: LoadedTake }) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }
   };
-  const all = impacts.data;
   const full = all ? Math.max(1e-4, ...all.high.map(Math.abs), ...all.low.map(Math.abs)) : 1;
   const x = (seconds: number) => (width * seconds) / Math.max(1e-6, all?.duration_s ?? 1);
   return (
@@ -88,7 +82,12 @@ export function Impacts({ take }: { take: LoadedTake }) {
             `${all.found.length} found; the best ${Math.min(SHOWN, all.found.length)} shown`}
         </span>
         <div style={{ width: 150 }} className="ms-auto">
-          <Choice label="Ranked for" value={role} options={KNOWN} onChange={setRole} />
+          <Choice
+            label="Ranked for"
+            value={role}
+            options={(all?.roles ?? [role]).map((one) => ({ value: one, label: nameOf(one) }))}
+            onChange={setRole}
+          />
         </div>
       </div>
       {(impacts.isError || trouble || heard) && (
