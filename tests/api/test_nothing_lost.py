@@ -135,8 +135,8 @@ def test_an_edit_that_was_stored_and_not_answered_is_taken_for_what_it_is(client
     assert edit(client, state, gesture="mine", bpm=98).status_code == 409
 
 
-def finish(client: TestClient, state: dict, bpm: float, gestures: list[str]):  # type: ignore[no-untyped-def]
-    body = {
+def finish(client: TestClient, state: dict, bpm: float, gestures: list[str], **more: str):  # type: ignore[no-untyped-def]
+    body = more | {
         "edition": state["edition"],
         "revision": state["revision"],
         "patch": [{"op": "replace", "path": "/sheet/bpm", "value": bpm}],
@@ -158,6 +158,30 @@ def test_what_a_page_had_not_stored_is_stored_once(arrived: bool, client: TestCl
     # Sent again it changes nothing, whatever it says.
     assert finish(client, state, 98, ["mine", "next"]).status_code in (200, 409)
     assert client.get(f"/api/tracks/{state['id']}").json()["track"]["sheet"]["bpm"] == 98
+
+
+@pytest.mark.parametrize(
+    "ordered", [{"kind": "fit-ducks"}, {"kind": "share", "share_pct": 20}], ids=lambda one: one["kind"]
+)
+def test_what_the_hand_had_set_is_stored_over_what_was_computed_meanwhile(
+    ordered: dict, client: TestClient, state: dict
+) -> None:
+    """The page has not heard of what it had ordered: neither of the two is lost."""
+
+    def order(now: dict, command: dict, gesture: str):  # type: ignore[no-untyped-def]
+        body = {"edition": now["edition"], "command": command, "gesture": gesture}
+        return client.post(f"/api/tracks/{state['id']}/commands", json=body)
+
+    known = edit(client, order(state, {"kind": "ducks"}, "all").json(), gesture="mine", bpm=97).json()
+    computed = order(known, ordered, "ordered")
+    assert computed.status_code == 200
+    assert computed.json()["track"] != known["track"]
+    assert finish(client, known, 98, ["next"], ordered="ordered").status_code == 200
+    now = client.get(f"/api/tracks/{state['id']}").json()
+    want = computed.json()["track"]
+    want["sheet"]["bpm"] = 98
+    assert now["track"] == want
+    assert now["undo_label"] == "Tempo"
 
 
 def test_what_a_page_had_not_stored_overwrites_nobody(client: TestClient, state: dict) -> None:

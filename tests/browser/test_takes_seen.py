@@ -88,7 +88,9 @@ def test_a_recording_is_kept_and_its_best_impact_cut_and_used(
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Hits").click()
     expect(page.get_by_role("toolbar", name="Kit").get_by_role("button", name="Tins and skins 3")).to_have_count(0)
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Takes").click()
-    expect(page.get_by_role("list", name="Takes").get_by_role("listitem")).to_have_count(2)
+    # The server may have others' takes by now: those of this recording are the two.
+    takes = page.get_by_role("list", name="Takes").get_by_role("listitem", name=re.compile("^Tins and skins"))
+    expect(takes).to_have_count(2)
 
 
 def test_a_recording_without_impacts_says_so(server: Server, tabs: Callable[[], Tab], untouched: Track) -> None:

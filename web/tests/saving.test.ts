@@ -210,6 +210,25 @@ describe("what is not stored stays until it is", () => {
     ]);
   });
 
+  it.each(["on its way", "waiting"])(
+    "a command %s in front of it is named only where it may arrive first",
+    async (where) => {
+      store.edit = () => new Promise(() => undefined);
+      const never = {
+        label: "Fit",
+        gesture: "fit",
+        changes: [],
+        command: () => new Promise<TrackState>(() => undefined),
+      };
+      if (where === "waiting") queue.push(edit("Tempo", { bpm: 130 }, "a"));
+      queue.push(never);
+      queue.push(edit("Name", { name: "two" }, "b"));
+      await rest();
+      queue.finish();
+      expect(store.finished[0]?.ordered).toBe(where === "waiting" ? null : "fit");
+    },
+  );
+
   it("nothing is sent when nothing waits", () => {
     queue.finish();
     expect(store.finished).toEqual([]);

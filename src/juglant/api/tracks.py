@@ -118,6 +118,7 @@ class Finish(OnEdition):
     patch: list[Change] = Field(max_length=5000)
     label: str = Field(min_length=1, max_length=80)
     gestures: list[Annotated[str, Field(max_length=40)]] = Field(default=[], max_length=200)
+    ordered: str | None = Field(default=None, max_length=40)
 
 
 def workspace(request: Request) -> Workspace:
@@ -208,7 +209,7 @@ def carry_out(track_id: TrackId, body: Ordered, store: Store) -> Response:
 def finish(track_id: TrackId, body: Finish, store: Store) -> None:
     """Store what a page had not stored when it was left; nobody waits for the answer."""
     patch = [one.model_dump() for one in body.patch]
-    store.finish(track_id, body.edition, Last(body.revision, patch, body.label, body.gestures))
+    store.finish(track_id, body.edition, Last(body.revision, patch, body.label, body.gestures, body.ordered))
 
 
 @router.post("/tracks/{track_id}/undo", response_model=TrackState)

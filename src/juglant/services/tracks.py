@@ -45,13 +45,14 @@ class Last:
     """What a page had not stored when it was left.
 
     patch: from the description of `revision`, the newest it knew, to what it showed (RFC 6902); gestures: of the changes
-    that were on their way or waiting, in order.
+    that were on their way or waiting, in order; ordered: of the command that was on its way, in front of them.
     """
 
     revision: int
     patch: list[dict[str, Any]]
     label: str
     gestures: list[str]
+    ordered: str | None = None
 
 
 @dataclass(frozen=True)
@@ -117,10 +118,13 @@ class Workspace:
                 head = table.head_of(connection, track_id)
                 known = _known(connection, track_id, last.revision)
                 at = table.revision_of(connection, track_id, head.revision)
-                own = at.gesture in last.gestures and at.parent == known.number and head.edition == edition + 1
-                if not own:
+                next_one = at.parent == known.number and head.edition == edition + 1
+                own = next_one and at.gesture in last.gestures
+                ordered = next_one and last.ordered is not None and at.gesture == last.ordered
+                # Ducks fitted meanwhile belong to the step that left them behind, and carry its gesture.
+                if not own and not ordered and not _same_step(connection, track_id, edition, last.revision):
                     _fresh(connection, track_id, edition)
-                track = patched(_parsed(known.body)[0], last.patch)
+                track = _finished(at if not own else known, known, last.patch)
                 gesture = last.gestures[-1] if last.gestures else None
                 self._append(connection, head, track, label=last.label, gesture=gesture)
                 return _state(connection, track_id)
@@ -220,6 +224,14 @@ def patched(track: Track, patch: list[dict[str, Any]]) -> Track:
     except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException, TypeError, KeyError, IndexError) as error:
         raise InvalidTrack(f"these changes do not fit the track: {error}; nothing was changed") from None
     return track_from_document(document)
+
+
+def _finished(newest: table.Revision, known: table.Revision, patch: list[dict[str, Any]]) -> Track:
+    """The newest with what a page changed of what it knew; where that does not fit any more, what the page showed."""
+    try:
+        return patched(_parsed(newest.body)[0], patch)
+    except InvalidTrack:
+        return patched(_parsed(known.body)[0], patch)
 
 
 def _arrived(connection: sqlite3.Connection, track_id: str, edition: int, track: Track, gesture: str | None) -> bool:

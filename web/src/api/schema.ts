@@ -3666,6 +3666,8 @@ export interface components {
             gestures: string[];
             /** Label */
             label: string;
+            /** Ordered */
+            ordered?: string | null;
             /** Patch */
             patch: components["schemas"]["Change"][];
             /** Revision */

@@ -150,6 +150,8 @@ export class SaveQueue {
       patch,
       label: last.label,
       gestures: edits.map((one) => one.gesture),
+      // A command on its way may be stored first: what the hand has set goes on top of it.
+      ordered: this.flying && this.queue[0]?.command ? this.queue[0].gesture : null,
     });
   }
 

@@ -14,6 +14,12 @@ export interface Input {
   name: string;
 }
 
+/** A note that is held: its key went down at this time of the page. */
+interface Sounding {
+  struck: Struck;
+  sinceMs: number;
+}
+
 interface Held {
   note: number;
   end: () => void;
@@ -27,7 +33,7 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
   const { bars, bpm } = settled.track.sheet;
   const beats = bars * 4;
   const held = useRef<Held | null>(null);
-  const sounding = useRef(new Map<number, Struck>());
+  const sounding = useRef(new Map<number, Sounding>());
   const taken = useRef<Struck[] | null>(null);
   const fresh = useRef(false);
   const [recording, setRecording] = useState<"no" | "count" | "yes">("no");
@@ -63,16 +69,14 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
       setDown((now) => now.filter((one) => one !== note));
       const one = sounding.current.get(note);
       sounding.current.delete(note);
-      if (one) {
-        const at = beatBefore(lateMs) ?? 0;
-        one.length = Math.max(0, (at - one.at + beats) % beats);
-      }
+      // By the keys' own times: a clock of what is heard may go on in steps.
+      if (one) one.struck.length = Math.max(0, ((performance.now() - lateMs - one.sinceMs) * bpm) / 60_000);
       if (held.current?.note === note) {
         held.current.end();
         held.current = null;
       }
     },
-    [beatBefore, beats],
+    [bpm],
   );
   const press = useCallback(
     (note: number, velocity: number, lateMs = 0) => {
@@ -83,7 +87,7 @@ export function usePlayIn(part: string, armed: boolean, device: string, onTaken:
       if (taken.current && at !== null) {
         const one = { note, velocity, at, length: 0 };
         taken.current.push(one);
-        sounding.current.set(note, one);
+        sounding.current.set(note, { struck: one, sinceMs: performance.now() - lateMs });
       }
       const own: Held = { note, end: () => undefined };
       held.current = own;
