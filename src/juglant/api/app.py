@@ -19,6 +19,7 @@ from juglant.api import (
     parameters,
     problems,
     proposals,
+    recorder,
     room,
     roots,
     separate,
@@ -70,6 +71,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(lines.router)
     app.include_router(variations.router)
     app.include_router(takes.router)
+    app.include_router(recorder.router)
     app.include_router(bypass.router)
     app.include_router(data.router)
     app.include_router(separate.router)

@@ -27,7 +27,7 @@ from juglant.services.loops import (
     LoopTake,
     heard_in_place,
 )
-from juglant.services.takes import HEARD_S, LoadedTake, Shelf, take_wav
+from juglant.services.takes import HEARD_S, Label, ListedTake, LoadedTake, MadeOf, Shelf, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 LONGEST_FILE_S = 86400
@@ -44,18 +44,29 @@ def load_take(
     data: Annotated[bytes, Body(media_type="application/octet-stream")] = b"",
     from_s: Annotated[float | None, Query(ge=0, le=LONGEST_FILE_S, allow_inf_nan=False)] = None,
     channels: Channels = "as they are",
+    recorded: Annotated[str | None, Query(max_length=120)] = None,
 ) -> LoadedTake:
-    """Keep a sound file as a take and measure it; one that is too long or has too many channels is asked about."""
-    return Shelf(store.path).load(name, data, from_s=from_s, channels=channels)
+    """Keep a sound file as a take and measure it; one that is too long or has too many channels is asked about.
+
+    recorded: where it comes from the recorder, how.
+    """
+    made_of = None if recorded is None else MadeOf(way="recorded", said=recorded)
+    return Shelf(store.path).load(name, data, from_s=from_s, channels=channels, made_of=made_of)
 
 
 @router.get("/takes")
-def list_takes(store: Store) -> list[LoadedTake]:
-    """Every take, the newest first."""
+def list_takes(store: Store) -> list[ListedTake]:
+    """Every take, the newest first, with its tags and what is made of it."""
     return Shelf(store.path).all()
 
 
 TakePath = Annotated[str, Path(pattern=ID_PATTERN)]
+
+
+@router.post("/takes/{take}/label")
+def label_take(take: TakePath, body: Label, store: Store) -> None:
+    """Call a sound by another name and tag it; tracks that are made of it keep the names they use."""
+    Shelf(store.path).label(take, body)
 
 
 class Cuts(Request_):

@@ -17,7 +17,7 @@ from juglant.core.pictures.layers import column_edges
 from juglant.core.pictures.strip import rounded
 from juglant.core.signal.envelope import with_edges
 from juglant.core.synth.takes import TakeAudio, find_take
-from juglant.services.takes import LONGEST_NAME, LoadedTake, Shelf
+from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf
 from juglant.store.errors import NotFound
 
 # So much of an impact is what it is like; what is cut fades out over so long.
@@ -120,5 +120,6 @@ def cut_takes(shelf: Shelf, take: str, cuts: tuple[Cut, ...]) -> list[LoadedTake
     for first, last, name in stretches:
         rows = audio.audio[:, first:last]
         part = np.stack([with_edges(row, start_ms=START_MS, end_ms=FADE_MS, sample_rate=rate) for row in rows])
-        out.append(shelf.keep(name, TakeAudio(part, rate)))
+        made_of = MadeOf(way="cut", take=take, begin_s=first / rate)
+        out.append(shelf.keep(name, TakeAudio(part, rate), made_of=made_of))
     return out

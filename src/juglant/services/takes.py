@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
 import re
 import sqlite3
 from contextlib import suppress
 from pathlib import Path
+from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
@@ -30,10 +32,10 @@ from juglant.store import takes as table
 from juglant.store.database import opened, transaction
 from juglant.store.errors import NotFound, StillUsed, StoreError
 from juglant.store.kept import all_kept
-from juglant.store.tracks import every_body
+from juglant.store.tracks import every_body, head_bodies
 
 TAKE_ID = re.compile(ID_PATTERN.strip("^$"))
-LONGEST_NAME = 40
+LONGEST_NAME, LONGEST_TAG, MOST_TAGS = 40, 24, 8
 # The picture of a loaded sound: its first seconds in so many columns.
 SHOWN_S, COLUMNS = 8.0, 180
 # A sound is heard before it is used from its beginning, so much of it.
@@ -64,8 +66,37 @@ class LoadedTake(BaseModel):
     notes: tuple[str, ...] = ()
 
 
+class MadeOf(BaseModel):
+    """What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    way: Literal["cut", "recorded"]
+    take: str | None = None
+    begin_s: float | None = None
+    said: str = ""
+
+
+class ListedTake(LoadedTake):
+    """A take on the shelf: tags: the user's; tracks, kept: names of what is made of it now."""
+
+    tags: tuple[str, ...] = ()
+    tracks: tuple[str, ...] = ()
+    kept: tuple[str, ...] = ()
+    made_of: MadeOf | None = None
+
+
+class Label(BaseModel):
+    """What a take is called, and the user's words for it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: str = Field(min_length=1, max_length=LONGEST_NAME)
+    tags: tuple[Annotated[str, Field(min_length=1, max_length=LONGEST_TAG, pattern=r"^\S(.*\S)?$")], ...] = Field(
+        default=(), max_length=MOST_TAGS
+    )
+
+
 class UnusedTake(BaseModel):
-    """A take that nothing is made of, what it weighs, and whether it is put away."""
+    """A take that nothing is made of, or that is put away, and what it weighs."""
 
     model_config = ConfigDict(frozen=True)
     id: str
@@ -106,26 +137,50 @@ class Shelf:
             forget_renders()
         return row
 
-    def load(self, name: str, data: bytes, *, from_s: float | None, channels: Channels) -> LoadedTake:
+    def load(
+        self, name: str, data: bytes, *, from_s: float | None, channels: Channels, made_of: MadeOf | None = None
+    ) -> LoadedTake:
         """Read a sound file, keep it and measure it; raises InvalidAudio where it cannot be used as it is."""
         read = read_take(data, from_s=from_s, channels=channels)
-        return self.keep(plain_name(name), read.take, read.notes)
+        return self.keep(plain_name(name), read.take, read.notes, made_of)
 
-    def keep(self, name: str, take: TakeAudio, notes: tuple[str, ...] = ()) -> LoadedTake:
-        """Keep a take with what it measures."""
+    def keep(self, name: str, take: TakeAudio, notes: tuple[str, ...] = (), made_of: MadeOf | None = None) -> LoadedTake:
+        """Keep a take with what it measures, and what it was made of."""
         found = measured(self.add(name, take), take, notes)
         with opened(self.path) as connection, transaction(connection):
             table.keep_figures(connection, found.id, found.model_copy(update={"notes": ()}).model_dump_json())
+            if made_of is not None:
+                table.keep_source(connection, found.id, made_of.model_dump_json())
         return found
 
-    def all(self) -> list[LoadedTake]:
-        """Every take on the shelf with what was measured of it when it was loaded, the newest first."""
+    def all(self) -> list[ListedTake]:
+        """Every take on the shelf with what was measured of it and what is made of it, the newest first."""
         with opened(self.path) as connection:
             rows = [row for row in table.all_takes(connection) if row.archived_at is None]
-            known = table.figures_of(connection)
-        return [self._listed(row, known.get(row.id)) for row in rows]
+            known, labels = table.figures_of(connection), table.labels_of(connection)
+            heads = [(one.name, one.body) for one in head_bodies(connection)]
+            kept = [(one.name, one.body) for one in all_kept(connection)]
+        tracks, hits = _named_in(heads), _named_in(kept)
+        out = []
+        for row in rows:
+            found, said = self._measured(row, known.get(row.id)), labels.get(row.id) or table.LabelRow(row.id)
+            own = {
+                "name": said.name or row.name,
+                "tags": json.loads(said.tags),
+                "tracks": tracks.get(row.id, ()),
+                "kept": hits.get(row.id, ()),
+                "made_of": None if said.made_of is None else MadeOf.model_validate_json(said.made_of),
+            }
+            out.append(ListedTake(**(dict(found) | own)))
+        return out
 
-    def _listed(self, row: table.TakeRow, stored: str | None) -> LoadedTake:
+    def label(self, take: str, label: Label) -> None:
+        """Call a take by another name and tag it; raises NotFound."""
+        tags = tuple(dict.fromkeys(label.tags))
+        with opened(self.path) as connection, transaction(connection):
+            table.label(connection, take, label.name, json.dumps(tags))
+
+    def _measured(self, row: table.TakeRow, stored: str | None) -> LoadedTake:
         if stored is not None:
             with suppress(ValidationError):
                 return LoadedTake.model_validate_json(stored)
@@ -134,31 +189,51 @@ class Shelf:
         return measured(row, audio if audio is not None else TakeAudio(np.zeros((1, 1)), row.sample_rate), ())
 
     def unused(self) -> list[UnusedTake]:
-        """Takes that no revision of any track, archived ones in, and nothing kept is made of, the newest first."""
+        """Takes that no revision of any track, archived ones in, and nothing kept is made of, and all that are put away."""
         with opened(self.path) as connection:
-            rows, named = table.all_takes(connection), set[str]()
-            for body in (*every_body(connection), *(one.body for one in all_kept(connection, replaced=True))):
-                named.update(TAKE_ID.findall(body))
+            rows = table.all_takes(connection)
+        named = self._named()
         return [
             UnusedTake(id=row.id, name=row.name, bytes=4 * row.channels * row.frames, archived=row.archived_at is not None)
             for row in rows
-            if row.id not in named
+            if row.id not in named or row.archived_at is not None
         ]
 
+    def _named(self) -> set[str]:
+        """Takes that any revision of any track, or anything kept, is made of."""
+        named = set[str]()
+        with opened(self.path) as connection:
+            for body in (*every_body(connection), *(one.body for one in all_kept(connection, replaced=True))):
+                named.update(TAKE_ID.findall(body))
+        return named
+
     def archive(self, take: str, *, archived: bool) -> None:
-        """Put an unused take away, or bring it back; raises NotFound, or StillUsed where something is made of it."""
-        if archived and all(one.id != take for one in self.unused()):
-            raise StillUsed("a track or something kept is made of this sound, or was before it was undone; it stays")
+        """Put a take away, or bring it back; raises NotFound, or StillUsed where something is made of it now.
+
+        What was made of it before it was undone still finds it: it is only off the shelf.
+        """
+        used = next((one for one in self.all() if one.id == take and (one.tracks or one.kept)), None) if archived else None
+        if used is not None:
+            raise StillUsed(f"{(*used.tracks, *used.kept)[0]} is made of this sound; it stays on the shelf")
         with opened(self.path) as connection, transaction(connection):
             table.archive(connection, take, archived=archived)
 
     def remove(self, take: str) -> None:
         """Remove an archived take for good; raises NotFound, or StillUsed where it is used or not archived."""
-        if all(one.id != take for one in self.unused()):
-            raise StillUsed("a track or something kept is made of this sound; it stays")
+        if take in self._named():
+            raise StillUsed("a track or something kept is made of this sound, or was before it was undone; it stays")
         with opened(self.path) as connection, transaction(connection):
             table.remove(connection, take)
         forget_where()
+
+
+def _named_in(bodies: list[tuple[str, str]]) -> dict[str, tuple[str, ...]]:
+    """Names of what is made of each take, by the take's id."""
+    found: dict[str, dict[str, None]] = {}
+    for name, body in bodies:
+        for take in set(TAKE_ID.findall(body)):
+            found.setdefault(take, {})[name] = None
+    return {take: tuple(names) for take, names in found.items()}
 
 
 def forget_renders() -> None:

@@ -85,6 +85,42 @@ def keep_figures(connection: sqlite3.Connection, take_id: str, figures: str) -> 
     )
 
 
+@dataclass(frozen=True)
+class LabelRow:
+    """What a take is called (None: as it was loaded), its tags and what it was made of, as JSON."""
+
+    take_id: str
+    name: str | None = None
+    tags: str = "[]"
+    made_of: str | None = None
+
+
+def labels_of(connection: sqlite3.Connection) -> dict[str, LabelRow]:
+    """What is said of every take that anything is said of, by its id."""
+    rows = connection.execute("SELECT take_id, name, tags, made_of FROM take_label")
+    return {row["take_id"]: LabelRow(row["take_id"], row["name"], row["tags"], row["made_of"]) for row in rows}
+
+
+def label(connection: sqlite3.Connection, take_id: str, name: str, tags: str) -> None:
+    """Call a take by another name and tag it; raises NotFound."""
+    if connection.execute("SELECT 1 FROM take WHERE id = :id", {"id": take_id}).fetchone() is None:
+        raise NotFound("there is no such take in this database; it may be removed already")
+    connection.execute(
+        "INSERT INTO take_label (take_id, name, tags) VALUES (:id, :name, :tags)"
+        " ON CONFLICT (take_id) DO UPDATE SET name = excluded.name, tags = excluded.tags",
+        {"id": take_id, "name": name, "tags": tags},
+    )
+
+
+def keep_source(connection: sqlite3.Connection, take_id: str, made_of: str) -> None:
+    """Say what a take was made of, where nothing is said yet: the same samples made twice keep their first source."""
+    connection.execute(
+        "INSERT INTO take_label (take_id, made_of) VALUES (:id, :made_of)"
+        " ON CONFLICT (take_id) DO UPDATE SET made_of = COALESCE(made_of, excluded.made_of)",
+        {"id": take_id, "made_of": made_of},
+    )
+
+
 def body_of(connection: sqlite3.Connection, take_id: str) -> tuple[TakeRow, bytes] | None:
     """A take with its samples, None where there is none."""
     row = connection.execute(f"SELECT {COLUMNS}, body FROM take WHERE id = :id", {"id": take_id}).fetchone()  # noqa: S608

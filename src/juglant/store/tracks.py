@@ -90,6 +90,24 @@ def every_body(connection: sqlite3.Connection) -> Iterator[str]:
         yield row["body"]
 
 
+@dataclass(frozen=True)
+class HeadBody:
+    """A track's name and its description as it stands."""
+
+    name: str
+    body: str
+
+
+def head_bodies(connection: sqlite3.Connection) -> list[HeadBody]:
+    """Every track that is not archived, as it stands, the one changed last first."""
+    rows = connection.execute(
+        "SELECT revision.name, revision.body FROM track JOIN revision"
+        " ON revision.track_id = track.id AND revision.number = track.head"
+        " WHERE track.archived_at IS NULL ORDER BY revision.created_at DESC"
+    )
+    return [HeadBody(row["name"], row["body"]) for row in rows]
+
+
 def head_of(connection: sqlite3.Connection, track_id: str) -> Head:
     """Where a track stands; raises NotFound."""
     row = connection.execute("SELECT id, head, edition FROM track WHERE id = :id", {"id": track_id}).fetchone()

@@ -5,6 +5,7 @@ import { proposalsApi } from "./proposals";
 import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./request";
 import { roomApi } from "./room";
 import { separateApi } from "./separate";
+import { takesApi } from "./takes";
 import type {
   Command,
   Cure,
@@ -17,7 +18,6 @@ import type {
   Ladder,
   Like,
   Line,
-  LoadedTake,
   Role,
   RollRow,
   Sheet,
@@ -28,13 +28,8 @@ import type {
   View,
 } from "./types";
 
+export type { TakeChoice } from "./takes";
 export { ApiError };
-
-/** Which part of a long file, and which of many channels, become a take. */
-export interface TakeChoice {
-  fromS?: number;
-  channels?: "first two" | "mono";
-}
 
 /** The part of a hit's time axis that is drawn. */
 export interface Shown {
@@ -287,25 +282,6 @@ export const api = {
     const asked = new URLSearchParams({ frequency_hz: String(frequency_hz), way: way ?? "as set" });
     return sound(`/api/tracks/${id}/revisions/${revision}/hits/${hit_id}/retuned.wav?${asked}`);
   },
-  loadTake: (file: File, { fromS, channels }: TakeChoice): Promise<LoadedTake> => {
-    const asked = new URLSearchParams({ name: file.name });
-    if (fromS !== undefined) asked.set("from_s", String(fromS));
-    if (channels) asked.set("channels", channels);
-    return sent<LoadedTake>(`/api/takes?${asked}`, file);
-  },
-  takes: () => unwrap(client.GET("/api/takes")),
-  takeSound: (take: string, begin_ms: number, sample_rate: number) =>
-    sound(
-      `/api/takes/${take}/sound.wav?${new URLSearchParams({ begin_ms: `${begin_ms}`, sample_rate: `${sample_rate}` })}`,
-    ),
-  impacts: (take: string, role: Role, { signal }: Signal) =>
-    unwrap(client.GET("/api/takes/{take}/impacts", { params: { path: { take }, query: { role } }, signal })),
-  cut: (take: string, cuts: { begin_s: number; end_s: number; name: string }[]) =>
-    unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
-  impactSound: (take: string, { begin_s, end_s }: { begin_s: number; end_s: number }, sample_rate: number) => {
-    const asked = { begin_ms: `${1000 * begin_s}`, length_ms: `${Math.max(1, 1000 * (end_s - begin_s))}` };
-    return sound(`/api/takes/${take}/sound.wav?${new URLSearchParams({ ...asked, sample_rate: `${sample_rate}` })}`);
-  },
   inPlace: (id: string, track: Track, kick_loop: { take: string } | null) =>
     sound(`/api/tracks/${id}/in-place.wav`, {
       method: "POST",
@@ -333,6 +309,7 @@ export const api = {
       headers: { "Content-Type": "application/octet-stream" },
     });
   },
+  ...takesApi,
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
   jobsAddress: "/api/jobs/events",
   stopJob: (job_id: number) => client.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }),

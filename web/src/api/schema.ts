@@ -204,6 +204,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recorder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Recorder
+         * @description What there is to strike, how late the stand-in is, and what is left on the disk.
+         */
+        get: operations["get_recorder_api_recorder_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorder/room.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear Room
+         * @description The room of the stand-in with nothing in it.
+         */
+        get: operations["hear_room_api_recorder_room_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorder/things/{number}.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strike Thing
+         * @description One strike as the stand-in's microphone hears it; each turn is another one.
+         */
+        get: operations["strike_thing_api_recorder_things__number__wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes": {
         parameters: {
             query?: never;
@@ -213,13 +273,15 @@ export interface paths {
         };
         /**
          * List Takes
-         * @description Every take, the newest first.
+         * @description Every take, the newest first, with its tags and what is made of it.
          */
         get: operations["list_takes_api_takes_get"];
         put?: never;
         /**
          * Load Take
          * @description Keep a sound file as a take and measure it; one that is too long or has too many channels is asked about.
+         *
+         *     recorded: where it comes from the recorder, how.
          */
         post: operations["load_take_api_takes_post"];
         delete?: never;
@@ -302,6 +364,26 @@ export interface paths {
         get: operations["get_impacts_api_takes__take__impacts_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take}/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Label Take
+         * @description Call a sound by another name and tag it; tracks that are made of it keep the names they use.
+         */
+        post: operations["label_take_api_takes__take__label_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4628,6 +4710,19 @@ export interface components {
             title: string;
         };
         /**
+         * Label
+         * @description What a take is called, and the user's words for it.
+         */
+        Label: {
+            /** Name */
+            name: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+        };
+        /**
          * Ladder
          * @description The rungs of the key and every hit on them.
          *
@@ -5122,6 +5217,59 @@ export interface components {
             kind: "line-on-roots";
         };
         /**
+         * ListedTake
+         * @description A take on the shelf: tags: the user's; tracks, kept: names of what is made of it now.
+         */
+        ListedTake: {
+            /** Channels */
+            channels: number;
+            /** Duration Ms */
+            duration_ms: number;
+            /** Heard Hz */
+            heard_hz: number | null;
+            /** High */
+            high: number[];
+            /** Id */
+            id: string;
+            /**
+             * Kept
+             * @default []
+             */
+            kept: string[];
+            /** Landing Hz */
+            landing_hz: number | null;
+            /** Length Ms */
+            length_ms: number | null;
+            /** Low */
+            low: number[];
+            made_of?: components["schemas"]["MadeOf"] | null;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Onset Ms */
+            onset_ms: number | null;
+            /** Sample Rate */
+            sample_rate: number;
+            /** Span Ms */
+            span_ms: number;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks: string[];
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * LoadedTake
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
          *
@@ -5275,6 +5423,26 @@ export interface components {
              * @enum {string}
              */
             zone: "sub" | "weight" | "warmth" | "boom";
+        };
+        /**
+         * MadeOf
+         * @description What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in.
+         */
+        MadeOf: {
+            /** Begin S */
+            begin_s?: number | null;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /** Take */
+            take?: string | null;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "cut" | "recorded";
         };
         /**
          * MakeRoom
@@ -6141,6 +6309,20 @@ export interface components {
             found: components["schemas"]["NearTo"];
             rebuilt_heard: components["schemas"]["Hit"];
             recorded_heard: components["schemas"]["Hit"];
+        };
+        /**
+         * Recorder
+         * @description What the stand-in has, how late it is, and what is left on the disk the sounds are kept on.
+         */
+        Recorder: {
+            /** Free Bytes */
+            free_bytes: number;
+            /** Latency Ms */
+            latency_ms: number;
+            /** Scarce */
+            scarce: boolean;
+            /** Things */
+            things: components["schemas"]["Struck"][];
         };
         /**
          * RemoveRoom
@@ -7672,6 +7854,16 @@ export interface components {
             start_ms: number;
         };
         /**
+         * Struck
+         * @description One thing to strike.
+         */
+        Struck: {
+            /** Help */
+            help: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * SummingView
          * @description How kick and bass add up: correlation of their low bands, summing gain over all and by band (0 dB is perfect).
          */
@@ -8551,7 +8743,7 @@ export interface components {
         };
         /**
          * UnusedTake
-         * @description A take that nothing is made of, what it weighs, and whether it is put away.
+         * @description A take that nothing is made of, or that is put away, and what it weighs.
          */
         UnusedTake: {
             /** Archived */
@@ -9769,6 +9961,314 @@ export interface operations {
             };
         };
     };
+    get_recorder_api_recorder_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorder"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hear_room_api_recorder_room_wav_get: {
+        parameters: {
+            query: {
+                sample_rate: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    strike_thing_api_recorder_things__number__wav_get: {
+        parameters: {
+            query: {
+                sample_rate: number;
+                strength?: number;
+                turn?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_takes_api_takes_get: {
         parameters: {
             query?: never;
@@ -9784,7 +10284,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoadedTake"][];
+                    "application/json": components["schemas"]["ListedTake"][];
                 };
             };
             /** @description Bad Request */
@@ -9875,6 +10375,7 @@ export interface operations {
                 name: string;
                 from_s?: number | null;
                 channels?: "as they are" | "first two" | "mono";
+                recorded?: string | null;
             };
             header?: never;
             path?: never;
@@ -10311,6 +10812,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Impacts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    label_take_api_takes__take__label_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Label"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Bad Request */

@@ -54,6 +54,7 @@ export type MeasuredStart = Schemas["MeasuredStart"];
 export type Variation = Schemas["Variation"];
 export type Kept = Schemas["Kept"];
 export type LoadedTake = Schemas["LoadedTake"];
+export type ListedTake = Schemas["ListedTake"];
 export type NearTo = Schemas["NearTo"];
 export type OwnRange = Schemas["OwnRange"];
 export type RollRow = Schemas["RollRow"];

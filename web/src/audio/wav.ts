@@ -37,3 +37,28 @@ export function floatWav(data: ArrayBuffer): FloatWav {
   }
   throw new Error("the stem has no samples");
 }
+
+const HEADER_BYTES = 44;
+const IEEE_FLOAT = 3;
+
+/** A sound of one channel as a 32-bit float WAV. */
+export function wavOf(samples: Float32Array, sampleRate: number): Blob {
+  const view = new DataView(new ArrayBuffer(HEADER_BYTES));
+  const tag = (at: number, text: string) => {
+    for (const [n, letter] of [...text].entries()) view.setUint8(at + n, letter.charCodeAt(0));
+  };
+  const bytes = 4 * samples.length;
+  tag(0, "RIFF");
+  view.setUint32(4, HEADER_BYTES - 8 + bytes, true);
+  tag(8, "WAVEfmt ");
+  view.setUint32(16, 16, true);
+  view.setUint16(20, IEEE_FLOAT, true);
+  view.setUint16(22, 1, true);
+  view.setUint32(24, sampleRate, true);
+  view.setUint32(28, 4 * sampleRate, true);
+  view.setUint16(32, 4, true);
+  view.setUint16(34, 32, true);
+  tag(36, "data");
+  view.setUint32(40, bytes, true);
+  return new Blob([view.buffer as ArrayBuffer, samples as Float32Array<ArrayBuffer>], { type: "audio/wav" });
+}

@@ -6,6 +6,7 @@ interface Props<T extends string | number> {
   value: T;
   options: { value: T; label: string }[];
   onChange: (value: T) => void;
+  disabled?: boolean;
 }
 
 /** The arrow keys choose here, also within a menu that would take them for itself. */
@@ -14,7 +15,7 @@ export const keepArrows = (event: KeyboardEvent) => {
 };
 
 /** One of a few. */
-export function Choice<T extends string | number>({ label, value, options, onChange }: Props<T>) {
+export function Choice<T extends string | number>({ label, value, options, onChange, disabled = false }: Props<T>) {
   const id = useId();
   return (
     <div className="field">
@@ -23,6 +24,7 @@ export function Choice<T extends string | number>({ label, value, options, onCha
         id={id}
         size="sm"
         value={value}
+        disabled={disabled}
         onKeyDown={keepArrows}
         onChange={(event) => {
           const chosen = options.find((option) => String(option.value) === event.target.value);

@@ -3,6 +3,7 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import type { TrackLine, View } from "../api/types";
 import { bandSaid, HIGHEST_END_HZ, LOWEST_END_HZ } from "../audio/band";
 import { usePlayer } from "../audio/usePlayer";
+import { useRecorder } from "../audio/useRecorder";
 import { beatMs, figure, pretty } from "../controls/figures";
 import { useEditor } from "../queries/editor";
 import { Alone } from "./Alone";
@@ -117,6 +118,7 @@ export function TopBar({ view, tracks, onOpen, onHelp }: Props) {
       <div className="heard-so">
         <Compared />
         {playing.band !== "all" && <BandHeard />}
+        <RecorderArmed />
       </div>
       {playing.error && (
         <span role="alert" className="clash-text small">
@@ -138,6 +140,22 @@ function StoredSo() {
     >
       {said}
     </span>
+  );
+}
+
+/** A recorder that listens, on whatever step: said, and let go. */
+function RecorderArmed() {
+  const [recorder, { armed, recording }] = useRecorder();
+  if (!armed) return null;
+  return (
+    <div className="band-heard" role="status">
+      <span>
+        {armed === "microphone" ? "The microphone is on" : "The stand-in is on"}: {recording ? "recording" : "held"}
+      </span>
+      <button type="button" className="btn btn-plain" onClick={() => recorder.disarm()}>
+        Disarm recorder
+      </button>
+    </div>
   );
 }
 

@@ -169,6 +169,9 @@ export const impactsQuery = (take: string, role: Role) =>
 
 export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });
 
+export const recorderQuery = () =>
+  queryOptions({ queryKey: ["recorder"], queryFn: ({ signal }) => api.recorder({ signal }), staleTime: 0 });
+
 export const parametersQuery = () =>
   queryOptions({
     queryKey: ["parameters"],

@@ -1,85 +1,88 @@
 import { useQuery } from "@tanstack/react-query";
-import { useContext, useState } from "react";
-import type { LoadedTake } from "../api/types";
-import { figure } from "../controls/figures";
+import { useRef, useState } from "react";
+import type { ListedTake } from "../api/types";
 import { useEditor } from "../queries/editor";
 import { takesQuery } from "../queries/queries";
-import { AgainContext, LoadButton } from "../takes/LoadButton";
-import { wavePath } from "./hits/layers";
+import { LoadButton } from "../takes/LoadButton";
+import { useOwnKeys } from "./hits/useOwnKeys";
 import { Impacts } from "./takes/Impacts";
+import { RecorderPanel } from "./takes/RecorderPanel";
+import { TakeRow } from "./takes/TakeRow";
 import { useHeard } from "./takes/useHeard";
 import "./takes/takes.css";
 
-const WIDTH = 200;
-const HEIGHT = 34;
+/** From so many on a list is searched. */
+const MANY = 6;
 
-/** Every sound that was ever loaded: heard, its impacts found, cut, and used again without its file. */
+const speaksOf = (take: ListedTake, words: string) =>
+  words
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => [take.name, ...take.tags, ...take.tracks].some((one) => one.toLowerCase().includes(word)));
+
+/** Every sound that was ever loaded or recorded: heard, its impacts found, cut, and used again without its file. */
 export function TakesStep() {
   const takes = useQuery(takesQuery());
   const [shown, setShown] = useState<string | null>(null);
-  const one = takes.data?.find((take) => take.id === shown);
+  const [words, setWords] = useState("");
+  const [heard, hear] = useHeard();
+  const { track } = useEditor();
+  const list = useRef<HTMLUListElement>(null);
+  const all = takes.data ?? [];
+  const listed = words.trim() ? all.filter((take) => speaksOf(take, words.trim())) : all;
+  const one = all.find((take) => take.id === shown);
+  const play = (take: ListedTake) => hear(take, null, track.sheet.sample_rate);
+  useOwnKeys(list, listed.length, (at) => {
+    const take = listed[at];
+    if (!take) return;
+    list.current?.querySelectorAll<HTMLElement>("button.heard")[at]?.focus();
+    play(take);
+  });
   return (
     <>
       <div className="bench-head">
         <h2>Takes</h2>
-        <span className="soft">
-          {takes.data ? `${takes.data.length} ${takes.data.length === 1 ? "sound" : "sounds"}, the newest first` : ""}
+        <span className="soft" role="status">
+          {takes.data && `${all.length} ${all.length === 1 ? "sound" : "sounds"}, the newest first`}
+          {takes.data && listed.length < all.length && `; ${listed.length} shown`}
         </span>
-        <span className="ms-auto">
+        <span className="ms-auto together">
+          {all.length >= MANY && (
+            <input
+              type="search"
+              className="form-control form-control-sm"
+              style={{ width: 200 }}
+              aria-label="Find by name, tag or track"
+              placeholder="name, tag or track"
+              value={words}
+              onChange={({ target }) => setWords(target.value)}
+            />
+          )}
           <LoadButton />
         </span>
       </div>
-      {takes.isError && <p className="clash-text">{takes.error.message}</p>}
+      <RecorderPanel />
+      {(takes.isError || heard) && <p className="clash-text">{heard ?? takes.error?.message}</p>}
       {takes.data?.length === 0 && (
         <p className="soft">
-          Nothing was loaded yet. Load a recording, or drop it on the page: its impacts are found here, ranked for a
-          role, cut and used.
+          Nothing was loaded or recorded yet. Load a recording, drop it on the page, or arm the recorder: its impacts
+          are found here, ranked for a role, cut and used.
         </p>
       )}
-      <ul className="takes" aria-label="Takes">
-        {takes.data?.map((take) => (
-          <Row
+      <ul className="takes" aria-label="Takes" ref={list}>
+        {listed.map((take, at) => (
+          <TakeRow
             key={take.id}
             take={take}
+            all={all}
+            at={at}
             shown={take.id === shown}
+            onHear={() => play(take)}
             onShow={() => setShown(take.id === shown ? null : take.id)}
           />
         ))}
       </ul>
       {one && <Impacts key={one.id} take={one} />}
     </>
-  );
-}
-
-function Row({ take, shown, onShow }: { take: LoadedTake; shown: boolean; onShow: () => void }) {
-  const again = useContext(AgainContext);
-  const { track } = useEditor();
-  const [heard, hear] = useHeard();
-  const full = Math.max(1e-4, ...take.high.map(Math.abs), ...take.low.map(Math.abs));
-  const said = [
-    figure(take.duration_ms / 1000, "s"),
-    take.channels > 1 ? "two sides" : null,
-    take.landing_hz ? `lands ${figure(take.landing_hz, "Hz")}` : null,
-  ];
-  return (
-    <li aria-label={take.name}>
-      <svg width={WIDTH} height={HEIGHT} aria-hidden="true">
-        <path d={wavePath(take.low, take.high, WIDTH, HEIGHT, full)} fill="var(--kick)" />
-      </svg>
-      <strong>{take.name}</strong>
-      <span className="mono soft">{said.filter(Boolean).join(", ")}</span>
-      {heard && <span className="clash-text small">{heard}</span>}
-      <span className="ms-auto together">
-        <button type="button" className="btn btn-plain" onClick={() => hear(take, null, track.sheet.sample_rate)}>
-          Hear
-        </button>
-        <button type="button" className="btn btn-plain" aria-expanded={shown} onClick={onShow}>
-          Impacts
-        </button>
-        <button type="button" className="btn btn-plain" onClick={() => again(take)}>
-          Use it
-        </button>
-      </span>
-    </li>
   );
 }

@@ -1,0 +1,48 @@
+import { client, type Signal, sent, sound, unwrap } from "./request";
+import type { LoadedTake, Role } from "./types";
+
+/** Which part of a long file, and which of many channels, become a take. */
+export interface TakeChoice {
+  fromS?: number;
+  channels?: "first two" | "mono";
+}
+
+/** A stretch of a sound, in seconds. */
+export interface Stretch {
+  begin_s: number;
+  end_s: number;
+}
+
+const asked = (values: Record<string, string | number>) =>
+  new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)]));
+
+/** Recorded sounds, and the recorder that makes them. */
+export const takesApi = {
+  loadTake: (file: File, { fromS, channels }: TakeChoice): Promise<LoadedTake> => {
+    const how = { ...(fromS === undefined ? {} : { from_s: fromS }), ...(channels ? { channels } : {}) };
+    return sent<LoadedTake>(`/api/takes?${asked({ name: file.name, ...how })}`, file);
+  },
+  recorded: (name: string, file: Blob, said: string): Promise<LoadedTake> =>
+    sent<LoadedTake>(`/api/takes?${asked({ name, recorded: said })}`, file),
+  takes: () => unwrap(client.GET("/api/takes")),
+  labelTake: (take: string, name: string, tags: string[]) =>
+    client.POST("/api/takes/{take}/label", { params: { path: { take } }, body: { name, tags } }).then(settledSo),
+  takeSound: (take: string, begin_ms: number, sample_rate: number) =>
+    sound(`/api/takes/${take}/sound.wav?${asked({ begin_ms, sample_rate })}`),
+  impacts: (take: string, role: Role, { signal }: Signal) =>
+    unwrap(client.GET("/api/takes/{take}/impacts", { params: { path: { take }, query: { role } }, signal })),
+  cut: (take: string, cuts: (Stretch & { name: string })[]) =>
+    unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
+  impactSound: (take: string, { begin_s, end_s }: Stretch, sample_rate: number) =>
+    sound(
+      `/api/takes/${take}/sound.wav?${asked({ begin_ms: 1000 * begin_s, length_ms: Math.max(1, 1000 * (end_s - begin_s)), sample_rate })}`,
+    ),
+  recorder: ({ signal }: Signal) => unwrap(client.GET("/api/recorder", { signal })),
+  strike: (thing: number, strength: number, turn: number, sample_rate: number) =>
+    sound(`/api/recorder/things/${thing}.wav?${asked({ strength, turn, sample_rate })}`),
+  roomTone: (sample_rate: number) => sound(`/api/recorder/room.wav?${asked({ sample_rate })}`),
+};
+
+/** An answer that says nothing but that it was done. */
+const settledSo = (answer: { error?: unknown; response: Response }) =>
+  unwrap<true>(Promise.resolve(answer.response.ok ? { data: true, response: answer.response } : answer));
