@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
 import subprocess
 import sys
@@ -174,3 +175,12 @@ def post(client: TestClient, state: dict, kind: str, expected: int = 200, **body
     assert answer.status_code == expected, answer.text[:500]
     found: dict = answer.json()
     return found
+
+
+def stored_track(server: Server) -> dict:
+    """The track that was opened last, as the server has it."""
+    with urllib.request.urlopen(f"{server.address}api/tracks", timeout=30) as answer:  # noqa: S310
+        track_id = json.load(answer)[0]["id"]
+    with urllib.request.urlopen(f"{server.address}api/tracks/{track_id}", timeout=30) as answer:  # noqa: S310
+        found: dict = json.load(answer)["track"]
+        return found

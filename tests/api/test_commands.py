@@ -76,6 +76,7 @@ ELSEWHERE = {
     "cure",
     "kick-loop",
     "loop-stroke",
+    "make-it",
     "bass-loop",
     "low-group",
     "align-low",

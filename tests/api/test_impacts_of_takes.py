@@ -38,7 +38,12 @@ def test_impacts_are_ranked_heard_and_cut_to_the_sample(client: TestClient) -> N
     assert {one["number"] for one in found[:3]} == {1, 3, 5}
     snares = client.get(f"/api/takes/{take}/impacts", params={"role": "snare"}).json()["found"]
     assert {one["number"] for one in snares[:2]} == {2, 4}
-    assert all(0 <= one["asked"]["share"] <= one["best"]["share"] <= 1 for one in found)
+    assert all(0 <= one["asked"]["share"] <= 1 for one in found)
+    # Low skins that fall within half a second may serve as kicks too.
+    assert {by_number[number]["read"]["role"] for number in (1, 3, 5)} <= {"tom", "kick"}
+    # What goes on hissing is no skin without wires; how much body a made snare has is a matter of taste.
+    assert {by_number[number]["read"]["role"] for number in (2, 4)} <= {"snare", "hat"}
+    assert all(by_number[number]["read"]["because"] for number in by_number)
 
     one = by_number[3]["impact"]
     asked = {"begin_ms": 1000 * one["begin_s"], "length_ms": 1000 * (one["end_s"] - one["begin_s"]), "sample_rate": RATE}

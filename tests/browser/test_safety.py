@@ -10,11 +10,9 @@
 
 from __future__ import annotations
 
-import json
 import re
 import sqlite3
 import time
-import urllib.request
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
@@ -25,7 +23,7 @@ import soundfile
 from page import Tab, at_length, both_taken_down, listen, new_track, settled
 from playwright.sync_api import Page, expect
 from scipy.signal import resample_poly
-from support import Server, part_of
+from support import Server, part_of, stored_track
 
 from juglant.api.settings import DATABASE_NAME
 from juglant.core.model.track import Track
@@ -34,19 +32,10 @@ CEILING_DB, ALLOWED_DB = -1.0, 0.1
 STEPS = ("track", "hits", "tune", "separate", "duck", "deliver", "takes", "data")
 
 
-def stored(server: Server) -> dict:
-    """The track that was opened last, as the server has it."""
-    with urllib.request.urlopen(f"{server.address}api/tracks", timeout=30) as answer:  # noqa: S310
-        track_id = json.load(answer)[0]["id"]
-    with urllib.request.urlopen(f"{server.address}api/tracks/{track_id}", timeout=30) as answer:  # noqa: S310
-        found: dict = json.load(answer)["track"]
-        return found
-
-
 def arrived(server: Server, scale: str) -> dict:
     """The sheet of the track that was opened last, once its scale is this one."""
     for _ in range(2400):
-        sheet: dict = stored(server)["sheet"]
+        sheet: dict = stored_track(server)["sheet"]
         if sheet["scale"] == scale:
             return sheet
         time.sleep(0.1)
@@ -92,7 +81,7 @@ def test_what_the_database_refuses_stays_until_it_is_stored(own_server: Server, 
     expect(alert).to_have_count(0)
     settled(page)
     expect(page.get_by_label("Scale")).to_have_value("dorian")
-    sheet = stored(own_server)["sheet"]
+    sheet = stored_track(own_server)["sheet"]
     assert (sheet["scale"], sheet["bars"]) == ("dorian", 2)
 
 
@@ -285,10 +274,10 @@ def test_what_loaded_sounds_replace_is_said_and_taken_back(
     said = page.get_by_role("status").filter(has_text="4 sounds are added")
     expect(said).to_contain_text(f"replaces the kick's layers: {layers}")
     settled(page)
-    assert [one["name"] for one in part_of(stored(server), "kick")["hit"]["layers"]] == ["kick"]
+    assert [one["name"] for one in part_of(stored_track(server), "kick")["hit"]["layers"]] == ["kick"]
     said.get_by_role("button", name="Undo").click()
     settled(page)
-    now = stored(server)
+    now = stored_track(server)
     assert [one["name"] for one in part_of(now, "kick")["hit"]["layers"]] == [one.name for one in solved.kick.layers]
     assert part_of(now, "bass")["instrument"]["source"] == solved.bass.source
     expect(page.get_by_role("status").filter(has_text="4 sounds are added")).to_have_count(0)

@@ -33,6 +33,15 @@ describe("what a loaded file becomes", () => {
     expect(keyOf(proposedUse(name, []))).toBe(use);
   });
 
+  it.each([
+    ["Found 3.wav", "clap", "hit clap"],
+    ["Found 3.wav", "kick", "hit percussion"],
+    ["Found 3.wav", undefined, "hit percussion"],
+    ["Floor Tom.flac", "kick", "hit tom"],
+  ] as const)("%s, measured as a %s, is proposed as %s", (name, read, use) => {
+    expect(keyOf(proposedUse(name, [], read))).toBe(use);
+  });
+
   it("proposes one kick and one bass, whatever the files are called", () => {
     expect(keyOf(proposedUse("kick 2.wav", [{ as: "kick" }]))).toBe("hit percussion");
     expect(keyOf(proposedUse("kick loop.wav", [{ as: "kick" }]))).toBe("hit percussion");

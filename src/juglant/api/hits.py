@@ -8,9 +8,12 @@ from fastapi import APIRouter, Path, Query, Request, Response
 
 from juglant.api.tracks import ERRORS, Number, Store, TrackId, kept_wav
 from juglant.core.model.hit import Hit
+from juglant.core.model.ids import Role
 from juglant.core.pictures.layers import HitPicture
 from juglant.core.pictures.strengths import StrengthAt
+from juglant.core.plans.make_moves import MOVES, MoveId
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, strengths, stroke_key, stroke_wav
+from juglant.services.making import Making, making
 from juglant.services.near import Rebuilt, near_recorded
 from juglant.services.standing import Standing, standing
 
@@ -72,6 +75,19 @@ def near(
 ) -> Rebuilt:
     """The sound of the engines that comes nearest to a recorded layer, and how far it stays away: long work."""
     return near_recorded(store.track_at(track_id, number), hit_id, layer_id)
+
+
+@router.get("/{hit_id}/made")
+def get_made(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    store: Store,
+    role: Role,
+    off: Annotated[tuple[MoveId, ...], Query(max_length=len(MOVES))] = (),
+) -> Making:
+    """A recorded hit made to serve as a role, with every move it needs; nothing is stored."""
+    return making(store.track_at(track_id, number), hit_id, role, frozenset(off))
 
 
 @router.get("/{hit_id}/standing")

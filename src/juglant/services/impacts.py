@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.recorded import RECORDED
 from juglant.core.hit.render import folded
+from juglant.core.hit.role_of import ReadRole, role_of
 from juglant.core.hit.serves import Serves, serves
 from juglant.core.measure.character import measure_character
 from juglant.core.measure.impacts import Impact, find_impacts
@@ -26,13 +27,13 @@ MOST_CUTS, COLUMNS = 32, 720
 
 
 class FoundImpact(BaseModel):
-    """One impact, in the order of the recording, with how well it serves as the role asked for and as any other."""
+    """One impact, in the order of the recording, with how well it serves as the role asked for; read: what it rather is."""
 
     model_config = ConfigDict(frozen=True)
     number: int
     impact: Impact
     asked: Serves
-    best: Serves
+    read: ReadRole
 
 
 class Impacts(BaseModel):
@@ -66,7 +67,7 @@ def _take(shelf: Shelf, take: str) -> TakeAudio:
 
 
 @newest(8)
-def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves]], ...]:
+def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves], ReadRole], ...]:
     """Every impact of a take with what it serves as (pure: a take never changes)."""
     found = find_take(take)
     if found is None:
@@ -75,10 +76,11 @@ def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves]], ...]:
     for one in find_impacts(mono, sample_rate=rate):
         first, last = round(one.begin_s * rate), round(min(one.end_s, one.begin_s + CHARACTER_S) * rate)
         character = measure_character(mono[first:last], sample_rate=rate)
-        if character is None:
+        read = role_of(mono[first:last], sample_rate=rate)
+        if character is None or read is None:
             continue
         fits = {role: fit for role in RECORDED if (fit := serves(role, character, one)) is not None}
-        out.append((one, fits))
+        out.append((one, fits, read))
     return tuple(out)
 
 
@@ -90,11 +92,9 @@ def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
     mono = folded(audio.audio)
     edges = column_edges(mono.size, min(COLUMNS, max(1, mono.size)))
     found = [
-        FoundImpact(
-            number=number, impact=impact, asked=fits[role], best=max(fits.values(), key=lambda fit: fit.share)
-        )
-        for number, (impact, fits) in enumerate(_measured(take), 1)
-    ]  # fmt: skip
+        FoundImpact(number=number, impact=impact, asked=fits[role], read=read)
+        for number, (impact, fits, read) in enumerate(_measured(take), 1)
+    ]
     return Impacts(
         take=take,
         role=role,

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
+from juglant.core.hit.role_of import ReadRole, role_of
 from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.lead import lead_in_ms
@@ -38,6 +39,8 @@ TAKE_ID = re.compile(ID_PATTERN.strip("^$"))
 LONGEST_NAME, LONGEST_TAG, MOST_TAGS = 40, 24, 8
 # The picture of a loaded sound: its first seconds in so many columns.
 SHOWN_S, COLUMNS = 8.0, 180
+# What is longer is more than one sound.
+ONE_S = 12.0
 # A sound is heard before it is used from its beginning, so much of it.
 HEARD_S = 20.0
 
@@ -46,7 +49,7 @@ class LoadedTake(BaseModel):
     """A take as the page names it, with what it measures; notes: what was done to it while reading.
 
     onset_ms: where the sound begins in it, None where it fades in; length_ms from there. low, high: the waveform,
-    (columns,), over span_ms, which is the file or its first seconds.
+    (columns,), over span_ms, which is the file or its first seconds. read: what a short sound can serve as.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -64,6 +67,7 @@ class LoadedTake(BaseModel):
     low: tuple[float, ...]
     high: tuple[float, ...]
     notes: tuple[str, ...] = ()
+    read: ReadRole | None = None
 
 
 class MadeOf(BaseModel):
@@ -244,6 +248,7 @@ def forget_renders() -> None:
 def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> LoadedTake:
     """A take with its figures."""
     mono = folded(take.audio)
+    onset_ms, one = lead_in_ms(mono, sample_rate=take.sample_rate), mono.size <= round(ONE_S * take.sample_rate)
     landing = measure_landing(mono, sample_rate=take.sample_rate)
     shown = mono[: round(SHOWN_S * take.sample_rate)]
     edges = column_edges(shown.size, min(COLUMNS, max(1, shown.size)))
@@ -253,7 +258,7 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
         sample_rate=row.sample_rate,
         channels=row.channels,
         duration_ms=1000 * row.frames / row.sample_rate,
-        onset_ms=lead_in_ms(mono, sample_rate=take.sample_rate),
+        onset_ms=onset_ms,
         landing_hz=landing.landing_hz,
         heard_hz=landing.heard_hz,
         verdict=landing.verdict,
@@ -262,6 +267,7 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
         low=rounded(np.minimum.reduceat(shown, edges), 3),
         high=rounded(np.maximum.reduceat(shown, edges), 3),
         notes=notes,
+        read=role_of(mono, sample_rate=take.sample_rate) if one else None,
     )
 
 

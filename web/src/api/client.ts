@@ -18,6 +18,7 @@ import type {
   Ladder,
   Like,
   Line,
+  MoveId,
   Role,
   RollRow,
   Sheet,
@@ -89,6 +90,13 @@ export const api = {
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/layers/{layer_id}/near", {
         params: { path: { track_id: id, number: revision, hit_id, layer_id } },
+      }),
+    ),
+  made: (id: string, revision: number, hit_id: string, role: Role, off: MoveId[], { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/made", {
+        params: { path: { track_id: id, number: revision, hit_id }, query: { role, off } },
+        signal,
       }),
     ),
   strengths: (id: string, revision: number, hit_id: string, { signal }: Signal) =>

@@ -962,6 +962,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Made
+         * @description A recorded hit made to serve as a role, with every move it needs; nothing is stored.
+         */
+        get: operations["get_made_api_tracks__track_id__revisions__number__hits__hit_id__made_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/retuned.wav": {
         parameters: {
             query?: never;
@@ -3966,14 +3986,14 @@ export interface components {
         };
         /**
          * FoundImpact
-         * @description One impact, in the order of the recording, with how well it serves as the role asked for and as any other.
+         * @description One impact, in the order of the recording, with how well it serves as the role asked for; read: what it rather is.
          */
         FoundImpact: {
             asked: components["schemas"]["Serves"];
-            best: components["schemas"]["Serves"];
             impact: components["schemas"]["Impact"];
             /** Number */
             number: number;
+            read: components["schemas"]["ReadRole"];
         };
         /**
          * Gate
@@ -5252,6 +5272,7 @@ export interface components {
             notes: string[];
             /** Onset Ms */
             onset_ms: number | null;
+            read?: components["schemas"]["ReadRole"] | null;
             /** Sample Rate */
             sample_rate: number;
             /** Span Ms */
@@ -5274,7 +5295,7 @@ export interface components {
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
          *
          *     onset_ms: where the sound begins in it, None where it fades in; length_ms from there. low, high: the waveform,
-         *     (columns,), over span_ms, which is the file or its first seconds.
+         *     (columns,), over span_ms, which is the file or its first seconds. read: what a short sound can serve as.
          */
         LoadedTake: {
             /** Channels */
@@ -5302,6 +5323,7 @@ export interface components {
             notes: string[];
             /** Onset Ms */
             onset_ms: number | null;
+            read?: components["schemas"]["ReadRole"] | null;
             /** Sample Rate */
             sample_rate: number;
             /** Span Ms */
@@ -5445,6 +5467,32 @@ export interface components {
             way: "cut" | "recorded";
         };
         /**
+         * MakeIt
+         * @description A recorded hit made to serve as a role, without the moves that are off; every move stays to be seen and switched.
+         */
+        MakeIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "make-it";
+            /**
+             * Off
+             * @default []
+             */
+            off: ("tune" | "low-cut" | "high-cut" | "bells" | "length" | "attack" | "sub" | "top" | "level")[];
+            /**
+             * Part
+             * @default kick
+             */
+            part: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+        };
+        /**
          * MakeRoom
          * @description Carve and duck planned together.
          */
@@ -5471,6 +5519,83 @@ export interface components {
              */
             parts: ("tune" | "carve" | "duck")[];
             swap: components["schemas"]["Swap"];
+        };
+        /**
+         * Making
+         * @description What would be made; hit: to be heard beside what it is; outside: what no move brings inside; outside_before: how much
+         *     was.
+         */
+        Making: {
+            /** Bands */
+            bands: components["schemas"]["MakingBand"][];
+            /** Figures */
+            figures: components["schemas"]["MakingFigure"][];
+            hit: components["schemas"]["Hit"];
+            /** Moves */
+            moves: components["schemas"]["MakingMove"][];
+            /** Outside */
+            outside: string[];
+            /** Outside Before */
+            outside_before: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+        };
+        /**
+         * MakingBand
+         * @description A third octave before and after, dB re all of the sound, and its range.
+         */
+        MakingBand: {
+            /** After Db */
+            after_db: number;
+            /** Before Db */
+            before_db: number;
+            /** High Db */
+            high_db: number;
+            /** Hz */
+            hz: number;
+            /** Low Db */
+            low_db: number;
+        };
+        /**
+         * MakingFigure
+         * @description One figure before and after, and the range that recorded sounds of the role have.
+         */
+        MakingFigure: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * MakingMove
+         * @description One move. needed: what was measured asks for it, and on: it is made; held: it is left, for what else it would change;
+         *     said: how much and why.
+         */
+        MakingMove: {
+            /** Held */
+            held: boolean;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "tune" | "low-cut" | "high-cut" | "bells" | "length" | "attack" | "sub" | "top" | "level";
+            /** Needed */
+            needed: boolean;
+            /** On */
+            on: boolean;
+            /** Said */
+            said: string;
+            /** Title */
+            title: string;
         };
         /**
          * MeasuredStart
@@ -5906,7 +6031,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -6283,6 +6408,19 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ReadRole
+         * @description What a sound can serve as, and the figures that say so, in words.
+         */
+        ReadRole: {
+            /** Because */
+            because: string[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
         };
         /**
          * ReadStroke
@@ -14177,6 +14315,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rebuilt"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_made_api_tracks__track_id__revisions__number__hits__hit_id__made_get: {
+        parameters: {
+            query: {
+                role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+                off?: ("tune" | "low-cut" | "high-cut" | "bells" | "length" | "attack" | "sub" | "top" | "level")[];
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Making"];
                 };
             };
             /** @description Bad Request */

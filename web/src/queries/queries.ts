@@ -3,7 +3,7 @@ import type { Bypass } from "../api/bypass";
 import { api, type Shown } from "../api/client";
 import { kickOf } from "../api/parts";
 import type { ProposalKind } from "../api/proposals";
-import type { Role, RollRow, Track } from "../api/types";
+import type { MoveId, Role, RollRow, Track } from "../api/types";
 
 export const keys = {
   tracks: ["tracks"] as const,
@@ -108,6 +108,11 @@ export const nearQuery = (id: string, revision: number, hitId: string, layer: st
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: Number.POSITIVE_INFINITY,
   });
+
+export const madeQuery = (id: string, revision: number, hitId: string, role: Role, off: MoveId[]) =>
+  measured(["made", id, revision, hitId, role, off], ({ signal }) =>
+    api.made(id, revision, hitId, role, off, { signal }),
+  );
 
 export const hitQuery = (id: string, revision: number, hitId: string, shown: Shown | null) =>
   measured(["hit", id, revision, hitId, shown], ({ signal }) => api.hit(id, revision, hitId, shown, { signal }));

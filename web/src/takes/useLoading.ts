@@ -49,7 +49,13 @@ export function useLoading() {
           const taken = all.filter((one) => one.state === "ready").map((one) => one.use);
           return all.map((one) =>
             one.key === key
-              ? { ...one, state: "ready", take, message: take.notes.join("; "), use: proposedUse(file.name, taken) }
+              ? {
+                  ...one,
+                  state: "ready",
+                  take,
+                  message: take.notes.join("; "),
+                  use: proposedUse(file.name, taken, take.read?.role),
+                }
               : one,
           );
         });
@@ -93,7 +99,7 @@ export function useLoading() {
         state: "ready",
         message: "",
         take,
-        use: proposedUse(take.name, taken),
+        use: proposedUse(take.name, taken, take.read?.role),
         lastS: 0,
         loudestS: 0,
       };

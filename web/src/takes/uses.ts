@@ -38,9 +38,13 @@ const WORDS: [RegExp, Use][] = [
   [/hat/i, { as: "hit", role: "hat" }],
 ];
 
-/** The use a file's name speaks for; each sound that there is one of is proposed once. */
-export function proposedUse(name: string, taken: Use[]): Use {
-  const found = WORDS.find(([word]) => word.test(name))?.[1] ?? { as: "hit", role: "percussion" };
+/** Roles that a sound may be proposed for by what it measures: the kick is replaced by nobody's guess. */
+const READ: Role[] = ["snare", "clap", "hat", "open hat", "tom"];
+
+/** The use a file's name speaks for, else what it measures as; each sound that there is one of is proposed once. */
+export function proposedUse(name: string, taken: Use[], read?: Role): Use {
+  const measured: Use = { as: "hit", role: read && READ.includes(read) ? read : "percussion" };
+  const found = WORDS.find(([word]) => word.test(name))?.[1] ?? measured;
   const place = placeOf(found);
   return place !== null && taken.some((use) => placeOf(use) === place) ? { as: "hit", role: "percussion" } : found;
 }

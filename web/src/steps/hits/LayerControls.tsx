@@ -6,6 +6,7 @@ import { ModelChoices } from "../../controls/ModelChoices";
 import { ModelRulers } from "../../controls/ModelRulers";
 import { useDefinition } from "../../queries/parameters";
 import { ENGINES } from "./layers";
+import { MakeIt } from "./MakeIt";
 import { NearRecording } from "./NearRecording";
 import { ownRange } from "./OwnRangeMark";
 import { RollMarks } from "./RollMarks";
@@ -89,6 +90,7 @@ export function LayerControls({ one, hit, layer, onChange, onHit }: Props) {
         )}
         own={(name) => ownRange(hit, control(name))}
       />
+      {source.engine === "take" && <MakeIt key={one.id} one={one} />}
       {source.engine === "take" && <NearRecording key={layer.id} one={one} layer={layer} />}
     </section>
   );

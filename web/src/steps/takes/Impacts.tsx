@@ -155,7 +155,9 @@ export function Impacts({ take }: { take: LoadedTake }) {
                   <td className="mono">{figure(100 * one.asked.share, "%")}</td>
                   <td className="soft small">
                     {one.asked.against[0] ?? "as recorded ones are"}
-                    {one.best.role !== role && one.best.share > one.asked.share && `; rather a ${one.best.role}`}
+                    {one.read.role !== role && (
+                      <span title={one.read.because.join("; ")}>{`; rather a ${one.read.role}`}</span>
+                    )}
                   </td>
                   <td>
                     <span className="together">

@@ -101,6 +101,7 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
           ))}{" "}
           <span className="mono soft">{said.filter(Boolean).join(", ")}</span>
           <span className="soft small d-block">
+            {take.read && <span title={take.read.because.join("; ")}>{`may serve as a ${take.read.role}; `}</span>}
             {[used.length ? `used in ${used.join(", ")}` : "not used", originOf(take, all)]
               .filter(Boolean)
               .join("; ")}
