@@ -27,6 +27,7 @@ from juglant.services.loops import (
     LoopTake,
     heard_in_place,
 )
+from juglant.services.patterns import PatternView, pattern_of
 from juglant.services.takes import HEARD_S, Label, ListedTake, LoadedTake, MadeOf, Shelf, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
@@ -94,6 +95,15 @@ def hear_take(
 def get_impacts(take: TakePath, store: Store, role: Role = "kick") -> Impacts:
     """Impacts of a sound, measured, the best for a role first."""
     return impacts_of(Shelf(store.path), take, role)
+
+
+Bpm = Annotated[float | None, Query(ge=20, le=400, allow_inf_nan=False)]
+
+
+@router.get("/takes/{take}/pattern")
+def get_pattern(take: TakePath, store: Store, hint_bpm: Bpm = None, bpm: Bpm = None) -> PatternView:
+    """Tempo, bar 1 and strokes of a reference loop, each with how sure it is; bpm: the tempo, where it is known."""
+    return pattern_of(Shelf(store.path), take, hint_bpm, bpm)
 
 
 @router.post("/takes/{take}/cuts", status_code=201)

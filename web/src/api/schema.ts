@@ -390,6 +390,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take}/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pattern
+         * @description Tempo, bar 1 and strokes of a reference loop, each with how sure it is; bpm: the tempo, where it is known.
+         */
+        get: operations["get_pattern_api_takes__take__pattern_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take}/sound.wav": {
         parameters: {
             query?: never;
@@ -6339,6 +6359,42 @@ export interface components {
             unheard: string | null;
         };
         /**
+         * Pattern
+         * @description A loop as it was read. bar_s: where bar 1 begins in it; fit: the share of its onsets on the grid; bass: whether one
+         *     plays; refused: why nothing was read, None where something was.
+         */
+        Pattern: {
+            /** Bar S */
+            bar_s: number;
+            /** Bars */
+            bars: number;
+            /** Bass */
+            bass: boolean;
+            /** Bpm */
+            bpm: number;
+            /** Fit */
+            fit: number;
+            /** Hits */
+            hits: components["schemas"]["ReadHit"][];
+            /** Refused */
+            refused?: string | null;
+        };
+        /**
+         * PatternView
+         * @description What was read, and the waveform it was read from, (columns,), from bar 1's place in the file on.
+         */
+        PatternView: {
+            /** Duration S */
+            duration_s: number;
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            pattern: components["schemas"]["Pattern"];
+            /** Take */
+            take: string;
+        };
+        /**
          * PhaseView
          * @description As it is and at its best, with the bass start (ms) and polarity that make it so.
          */
@@ -6408,6 +6464,26 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ReadHit
+         * @description One stroke that was read. at_beats: from bar 1, in sixteenths; off_ms: by how much it is late; strength: 1 to 127;
+         *     sure: 0 to 1.
+         */
+        ReadHit: {
+            /** At Beats */
+            at_beats: number;
+            /** Off Ms */
+            off_ms: number;
+            /**
+             * Row
+             * @enum {string}
+             */
+            row: "kick" | "snare" | "hat";
+            /** Strength */
+            strength: number;
+            /** Sure */
+            sure: number;
         };
         /**
          * ReadRole
@@ -11056,6 +11132,111 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_pattern_api_takes__take__pattern_get: {
+        parameters: {
+            query?: {
+                hint_bpm?: number | null;
+                bpm?: number | null;
+            };
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternView"];
                 };
             };
             /** @description Bad Request */

@@ -31,6 +31,13 @@ export const takesApi = {
     sound(`/api/takes/${take}/sound.wav?${asked({ begin_ms, sample_rate })}`),
   impacts: (take: string, role: Role, { signal }: Signal) =>
     unwrap(client.GET("/api/takes/{take}/impacts", { params: { path: { take }, query: { role } }, signal })),
+  pattern: (take: string, hint_bpm: number, bpm: number | null, { signal }: Signal) =>
+    unwrap(
+      client.GET("/api/takes/{take}/pattern", {
+        params: { path: { take }, query: { hint_bpm, ...(bpm === null ? {} : { bpm }) } },
+        signal,
+      }),
+    ),
   cut: (take: string, cuts: (Stretch & { name: string })[]) =>
     unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
   impactSound: (take: string, { begin_s, end_s }: Stretch, sample_rate: number) =>

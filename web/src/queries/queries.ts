@@ -172,6 +172,9 @@ export const keptQuery = () => queryOptions({ queryKey: keys.kept, queryFn: ({ s
 export const impactsQuery = (take: string, role: Role) =>
   measured(["impacts", take, role], ({ signal }) => api.impacts(take, role, { signal }));
 
+export const patternQuery = (take: string, hint: number, bpm: number | null) =>
+  measured(["pattern", take, hint, bpm], ({ signal }) => api.pattern(take, hint, bpm, { signal }));
+
 export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });
 
 export const recorderQuery = () =>

@@ -6,8 +6,9 @@ import { takesQuery } from "../queries/queries";
 import { LoadButton } from "../takes/LoadButton";
 import { useOwnKeys } from "./hits/useOwnKeys";
 import { Impacts } from "./takes/Impacts";
+import { PatternPanel } from "./takes/PatternPanel";
 import { RecorderPanel } from "./takes/RecorderPanel";
-import { TakeRow } from "./takes/TakeRow";
+import { type Opened, TakeRow } from "./takes/TakeRow";
 import { useHeard } from "./takes/useHeard";
 import "./takes/takes.css";
 
@@ -23,14 +24,14 @@ const speaksOf = (take: ListedTake, words: string) =>
 /** Every sound that was ever loaded or recorded: heard, its impacts found, cut, and used again without its file. */
 export function TakesStep() {
   const takes = useQuery(takesQuery());
-  const [shown, setShown] = useState<string | null>(null);
+  const [shown, setShown] = useState<{ id: string; what: Opened } | null>(null);
   const [words, setWords] = useState("");
   const [heard, hear] = useHeard();
   const { track } = useEditor();
   const list = useRef<HTMLUListElement>(null);
   const all = takes.data ?? [];
   const listed = words.trim() ? all.filter((take) => speaksOf(take, words.trim())) : all;
-  const one = all.find((take) => take.id === shown);
+  const one = all.find((take) => take.id === shown?.id);
   const play = (take: ListedTake) => hear(take, null, track.sheet.sample_rate);
   useOwnKeys(list, listed.length, (at) => {
     const take = listed[at];
@@ -76,13 +77,14 @@ export function TakesStep() {
             take={take}
             all={all}
             at={at}
-            shown={take.id === shown}
+            shown={take.id === shown?.id ? shown.what : null}
             onHear={() => play(take)}
-            onShow={() => setShown(take.id === shown ? null : take.id)}
+            onShow={(what) => setShown(take.id === shown?.id && what === shown.what ? null : { id: take.id, what })}
           />
         ))}
       </ul>
-      {one && <Impacts key={one.id} take={one} />}
+      {one && shown?.what === "impacts" && <Impacts key={one.id} take={one} />}
+      {one && shown?.what === "pattern" && <PatternPanel key={one.id} take={one} />}
     </>
   );
 }

@@ -13,13 +13,21 @@ const WIDTH = 160;
 const HEIGHT = 30;
 const LONGEST_NAME = 40;
 
+/** What of a sound is open. */
+export type Opened = "impacts" | "pattern";
+
+const OPENS: [Opened, string][] = [
+  ["impacts", "Impacts"],
+  ["pattern", "Pattern"],
+];
+
 interface Props {
   take: ListedTake;
   all: ListedTake[];
   at: number;
-  shown: boolean;
+  shown: Opened | null;
   onHear: () => void;
-  onShow: () => void;
+  onShow: (what: Opened) => void;
 }
 
 /** What a sound is made of, in words. */
@@ -112,14 +120,28 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
       <span className="ms-auto together">
         {!editing && (
           <>
-            <button type="button" className="btn btn-plain" aria-expanded={shown} onClick={onShow}>
-              Impacts
-            </button>
+            {OPENS.map(([what, name]) => (
+              <button
+                key={what}
+                type="button"
+                className="btn btn-plain"
+                aria-expanded={shown === what}
+                onClick={() => onShow(what)}
+              >
+                {name}
+              </button>
+            ))}
             <button type="button" className="btn btn-plain" onClick={() => again(take)}>
               Use it
             </button>
-            <button type="button" className="btn btn-plain" onClick={() => setEditing(true)}>
-              Name and tags
+            <button
+              type="button"
+              className="btn btn-plain"
+              aria-label="Name and tags"
+              title="Name and tags"
+              onClick={() => setEditing(true)}
+            >
+              Name
             </button>
             <button
               type="button"
