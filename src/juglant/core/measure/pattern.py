@@ -33,8 +33,8 @@ MOST_BARS = 32
 LEAST_FIT, LEAST_APART_DB, MOST_DRIFT = 0.55, 6.0, 0.15
 # A stroke of a row is so far under the row's strongest at the most, dB.
 MOST_UNDER_DB = {"kick": 14.0, "snare": 12.0, "hat": 26.0}
-# Highs so far over the middle are a hat's own, dB; lows so far over the body are a kick's.
-HAT_OVER_DB, KICK_OVER_DB = -3.0, -4.0
+# Highs over the middle are a hat's own from here on, lows over the body a kick's, a middle under highs a snare's, dB.
+HAT_OVER_DB, KICK_OVER_DB, SNARE_UNDER_DB = -3.0, -4.0, -10.0
 # A kick's stroke falls by this after its first 25 ms; a bass under a hat has so much less of one, dB.
 STROKE_FALLS_DB, STROKE_APART_DB, TOGETHER_DB, LOW_FALLS_DB = 3.0, 8.0, 3.0, 1.5
 QUIET_DB = -70.0
@@ -162,7 +162,8 @@ def _row(found: _Onsets, row: Row, snares: Which) -> tuple[Samples, Which]:
             own = alone | (own & snares & (value >= np.median(value[alone]) - TOGETHER_DB))
     elif row == "snare":
         value = found.late["middle"]
-        own = np.ones(value.size, dtype=bool)
+        # What a hat leaves in the middle lies further under its highs.
+        own = value - found.late["high"] > SNARE_UNDER_DB
     else:
         value = found.early["high"]
         own = value - found.early["middle"] > HAT_OVER_DB
