@@ -16,6 +16,7 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.hit.role_of import ReadRole, role_of
 from juglant.core.loop.used_takes import TAKES_FOLDER
+from juglant.core.measure.impacts import find_impacts
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.lead import lead_in_ms
 from juglant.core.measure.timing import measure_length_ms
@@ -39,7 +40,7 @@ TAKE_ID = re.compile(ID_PATTERN.strip("^$"))
 LONGEST_NAME, LONGEST_TAG, MOST_TAGS = 40, 24, 8
 # The picture of a loaded sound: its first seconds in so many columns.
 SHOWN_S, COLUMNS = 8.0, 180
-# What is longer is more than one sound.
+# What is longer is taken for more than one sound.
 ONE_S = 12.0
 # A sound is heard before it is used from its beginning, so much of it.
 HEARD_S = 20.0
@@ -49,7 +50,7 @@ class LoadedTake(BaseModel):
     """A take as the page names it, with what it measures; notes: what was done to it while reading.
 
     onset_ms: where the sound begins in it, None where it fades in; length_ms from there. low, high: the waveform,
-    (columns,), over span_ms, which is the file or its first seconds. read: what a short sound can serve as.
+    (columns,), over span_ms, which is the file or its first seconds. read: what a single sound can serve as.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -248,7 +249,9 @@ def forget_renders() -> None:
 def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> LoadedTake:
     """A take with its figures."""
     mono = folded(take.audio)
-    onset_ms, one = lead_in_ms(mono, sample_rate=take.sample_rate), mono.size <= round(ONE_S * take.sample_rate)
+    onset_ms = lead_in_ms(mono, sample_rate=take.sample_rate)
+    short = mono.size <= round(ONE_S * take.sample_rate)
+    one = short and len(find_impacts(mono, sample_rate=take.sample_rate)) == 1
     landing = measure_landing(mono, sample_rate=take.sample_rate)
     shown = mono[: round(SHOWN_S * take.sample_rate)]
     edges = column_edges(shown.size, min(COLUMNS, max(1, shown.size)))

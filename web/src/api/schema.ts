@@ -5315,7 +5315,7 @@ export interface components {
          * @description A take as the page names it, with what it measures; notes: what was done to it while reading.
          *
          *     onset_ms: where the sound begins in it, None where it fades in; length_ms from there. low, high: the waveform,
-         *     (columns,), over span_ms, which is the file or its first seconds. read: what a short sound can serve as.
+         *     (columns,), over span_ms, which is the file or its first seconds. read: what a single sound can serve as.
          */
         LoadedTake: {
             /** Channels */

@@ -22,10 +22,10 @@ class MakeIt(OfHit):
 
     def done(self, track: Track) -> Done:
         """The track with it; said: what was done, and what is outside of recorded ones still."""
-        name = track.hit_of(self.part).name
+        name, a_role = track.hit_of(self.part).name, f"{'an' if self.role[0] in 'aeiou' else 'a'} {self.role}"
         made = make_it(track, self.part, self.role, frozenset(self.off))
         done = [f"{one.title.lower()}: {one.said}" for one in made.moves if one.on]
         if not done:
-            return Done(track, f"Make {name} a {self.role}", (f"{name} is as a recorded {self.role} already",))
+            return Done(track, f"Make {name} {a_role}", (f"{name} is as a recorded {self.role} already",))
         left = [f"outside of recorded ones still: {one}" for one in made.outside]
-        return Done(made.track, f"Make {name} a {self.role}", ("; ".join(done), *left))
+        return Done(made.track, f"Make {name} {a_role}", ("; ".join(done), *left))

@@ -10,7 +10,7 @@ import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { madeQuery } from "../../queries/queries";
 import { MadeBands } from "./MadeBands";
-import { placeKey } from "./pads";
+import { aRole, placeKey } from "./pads";
 import "./makeIt.css";
 
 const ROLES: Role[] = ["kick", "snare", "clap", "hat", "open hat", "tom", "percussion"];
@@ -129,12 +129,12 @@ export function MakeIt({ one }: { one: Part }) {
                 editor.busy !== null || made.isPlaceholderData || needed.every((move) => off.includes(move.id))
               }
               onClick={() => {
-                editor.send({ kind: "make-it", part: one.id, role, off }, `Make it a ${role}`);
+                editor.send({ kind: "make-it", part: one.id, role, off }, `Make it ${aRole(role)}`);
                 setOpen(false);
                 setOff([]);
               }}
             >
-              Make it a {role}
+              Make it {aRole(role)}
             </button>
             <span className="soft small">
               Equally loud to hear. Every move stays in its chain; undo brings all back.
@@ -148,7 +148,8 @@ export function MakeIt({ one }: { one: Part }) {
 
 /** What is outside before and after, in a sentence. */
 function saidOf(found: Making, role: Role): string {
-  if (found.outside_before === 0 && found.outside.length === 0) return `In all figures as a recorded ${role} is.`;
+  if (found.outside_before === 0 && found.outside.length === 0)
+    return `In all figures as ${aRole(`recorded ${role}`)} is.`;
   const left = found.outside.length ? `left: ${found.outside.join("; ")}` : "none left";
   return `${found.outside_before} outside of what a recorded ${role} is; ${left}.`;
 }

@@ -24,6 +24,9 @@ export const ROLES: { id: Role; name: string }[] = [
   { id: "chord", name: "Chord" },
 ];
 
+/** A role with its article. */
+export const aRole = (role: string) => `${/^[aeiou]/.test(role) ? "an" : "a"} ${role}`;
+
 /** What a part sounds as: the rest of the track may be anything. */
 export const soundRole = (role: Part["role"]): Role => (role === "context" || role === "bass" ? "percussion" : role);
 

@@ -11,7 +11,7 @@ import { usePlainPart } from "../../queries/parameters";
 import { impactsQuery, takesQuery } from "../../queries/queries";
 import { withTake } from "../../takes/uses";
 import { wavePath } from "../hits/layers";
-import { padLabel, ROLES } from "../hits/pads";
+import { aRole, padLabel, ROLES } from "../hits/pads";
 import { useOwnKeys } from "../hits/useOwnKeys";
 import { useHeard } from "./useHeard";
 
@@ -64,7 +64,7 @@ export function Impacts({ take }: { take: LoadedTake }) {
       editor.edit(label, (track) =>
         withTake(track, plain, cutThere, role === "kick" ? { as: "kick" } : { as: "hit", role }),
       );
-      say({ text: `${name} is ${role === "kick" ? "the kick" : `a ${role}`} now.`, undo: editor.undo, step: label });
+      say({ text: `${name} is ${role === "kick" ? "the kick" : aRole(role)} now.`, undo: editor.undo, step: label });
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }
@@ -156,7 +156,7 @@ export function Impacts({ take }: { take: LoadedTake }) {
                   <td className="soft small">
                     {one.asked.against[0] ?? "as recorded ones are"}
                     {one.read.role !== role && (
-                      <span title={one.read.because.join("; ")}>{`; rather a ${one.read.role}`}</span>
+                      <span title={one.read.because.join("; ")}>{`; rather ${aRole(one.read.role)}`}</span>
                     )}
                   </td>
                   <td>
@@ -165,7 +165,7 @@ export function Impacts({ take }: { take: LoadedTake }) {
                         Cut
                       </button>
                       <button type="button" className="btn btn-plain text-nowrap" onClick={() => void cut(one, true)}>
-                        As {role === "kick" ? "the kick" : `a ${role}`}
+                        As {role === "kick" ? "the kick" : aRole(role)}
                       </button>
                     </span>
                   </td>

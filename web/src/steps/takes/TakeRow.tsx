@@ -7,7 +7,7 @@ import { useNotices } from "../../frame/notices";
 import { keys, takesQuery } from "../../queries/queries";
 import { AgainContext } from "../../takes/LoadButton";
 import { wavePath } from "../hits/layers";
-import { padLabel } from "../hits/pads";
+import { aRole, padLabel } from "../hits/pads";
 
 const WIDTH = 160;
 const HEIGHT = 30;
@@ -109,7 +109,9 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
           ))}{" "}
           <span className="mono soft">{said.filter(Boolean).join(", ")}</span>
           <span className="soft small d-block">
-            {take.read && <span title={take.read.because.join("; ")}>{`may serve as a ${take.read.role}; `}</span>}
+            {take.read && (
+              <span title={take.read.because.join("; ")}>{`may serve as ${aRole(take.read.role)}; `}</span>
+            )}
             {[used.length ? `used in ${used.join(", ")}` : "not used", originOf(take, all)]
               .filter(Boolean)
               .join("; ")}
