@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from juglant.api.tracks import ERRORS, Number, Request_, Store, TrackId
 from juglant.core.loop.kick_loop import ReadStroke, read_loop
+from juglant.core.measure.carries import MOST_DOWN_DB, Carried
 from juglant.core.model.ids import Role
 from juglant.core.model.references import consistent
 from juglant.core.model.sheet import SampleRate, Sheet
@@ -21,6 +22,7 @@ from juglant.core.synth.take import LATEST_MS, LONGEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
+from juglant.services.carries import Cleaned, Cleaning, Heard, carried_by, clean_take, cleaned_wav
 from juglant.services.impacts import MOST_CUTS, Cut, Impacts, cut_takes, impacts_of
 from juglant.services.key import FileKey, heard_in_key, key_of_file
 from juglant.services.loops import (
@@ -104,6 +106,33 @@ Bpm = Annotated[float | None, Query(ge=20, le=400, allow_inf_nan=False)]
 def get_pattern(take: TakePath, store: Store, hint_bpm: Bpm = None, bpm: Bpm = None) -> PatternView:
     """Tempo, bar 1 and strokes of a reference loop, each with how sure it is; bpm: the tempo, where it is known."""
     return pattern_of(Shelf(store.path), take, hint_bpm, bpm)
+
+
+@router.get("/takes/{take}/carried")
+def get_carried(take: TakePath, store: Store) -> Carried:
+    """What a sound carries besides its impacts: hum, hiss, an offset, read where it rests."""
+    return carried_by(Shelf(store.path), take)
+
+
+@router.get("/takes/{take}/cleaned.wav", response_class=Response, responses=SOUND)
+def hear_cleaned(
+    take: TakePath,
+    sample_rate: Rate,
+    store: Store,
+    hum: bool = False,
+    hiss_down_db: Annotated[float, Query(ge=0, le=MOST_DOWN_DB, allow_inf_nan=False)] = 0,
+    offset: bool = False,
+    heard: Heard = "left",
+) -> Response:
+    """What is left of a sound without these, or what is taken from it, as a 32-bit float WAV."""
+    how = Cleaning(hum=hum, hiss_down_db=hiss_down_db, offset=offset)
+    return Response(cleaned_wav(Shelf(store.path), take, how, heard, sample_rate), media_type="audio/wav")
+
+
+@router.post("/takes/{take}/cleaned", status_code=201)
+def clean(take: TakePath, body: Cleaned, store: Store) -> LoadedTake:
+    """A sound without its hum, hiss or offset as a sound of its own; refused where there is nothing to take out."""
+    return clean_take(Shelf(store.path), take, body)
 
 
 @router.post("/takes/{take}/cuts", status_code=201)

@@ -72,10 +72,11 @@ class LoadedTake(BaseModel):
 
 
 class MadeOf(BaseModel):
-    """What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in."""
+    """What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in;
+    cleaned: of what, as it is said."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    way: Literal["cut", "recorded"]
+    way: Literal["cut", "recorded", "cleaned"]
     take: str | None = None
     begin_s: float | None = None
     said: str = ""

@@ -13,6 +13,13 @@ export interface Stretch {
   end_s: number;
 }
 
+/** What is taken out of a sound. */
+export interface Cleaning {
+  hum: boolean;
+  hiss_down_db: number;
+  offset: boolean;
+}
+
 const asked = (values: Record<string, string | number>) =>
   new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)]));
 
@@ -38,6 +45,14 @@ export const takesApi = {
         signal,
       }),
     ),
+  carried: (take: string, { signal }: Signal) =>
+    unwrap(client.GET("/api/takes/{take}/carried", { params: { path: { take } }, signal })),
+  cleanedSound: (take: string, how: Cleaning, heard: "left" | "taken", sample_rate: number) =>
+    sound(
+      `/api/takes/${take}/cleaned.wav?${asked({ hum: String(how.hum), hiss_down_db: how.hiss_down_db, offset: String(how.offset), heard, sample_rate })}`,
+    ),
+  clean: (take: string, how: Cleaning, name: string) =>
+    unwrap(client.POST("/api/takes/{take}/cleaned", { params: { path: { take } }, body: { ...how, name } })),
   cut: (take: string, cuts: (Stretch & { name: string })[]) =>
     unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
   impactSound: (take: string, { begin_s, end_s }: Stretch, sample_rate: number) =>

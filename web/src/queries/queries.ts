@@ -175,6 +175,9 @@ export const impactsQuery = (take: string, role: Role) =>
 export const patternQuery = (take: string, hint: number, bpm: number | null) =>
   measured(["pattern", take, hint, bpm], ({ signal }) => api.pattern(take, hint, bpm, { signal }));
 
+export const carriedQuery = (take: string) =>
+  measured(["carried", take], ({ signal }) => api.carried(take, { signal }));
+
 export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });
 
 export const recorderQuery = () =>

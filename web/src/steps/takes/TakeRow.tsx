@@ -14,11 +14,12 @@ const HEIGHT = 30;
 const LONGEST_NAME = 40;
 
 /** What of a sound is open. */
-export type Opened = "impacts" | "pattern";
+export type Opened = "impacts" | "pattern" | "carries";
 
 const OPENS: [Opened, string][] = [
   ["impacts", "Impacts"],
   ["pattern", "Pattern"],
+  ["carries", "Carries"],
 ];
 
 interface Props {
@@ -36,6 +37,7 @@ function originOf(take: ListedTake, all: ListedTake[]): string | null {
   if (!made_of) return null;
   if (made_of.way === "recorded") return `recorded ${made_of.said}`;
   const source = all.find((one) => one.id === made_of.take)?.name ?? "a sound that is put away";
+  if (made_of.way === "cleaned") return `${source} without ${made_of.said}`;
   return `cut from ${source}${made_of.begin_s == null ? "" : ` at ${figure(made_of.begin_s, "s")}`}`;
 }
 
