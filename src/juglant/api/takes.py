@@ -30,6 +30,7 @@ from juglant.services.loops import (
     heard_in_place,
 )
 from juglant.services.patterns import PatternView, pattern_of
+from juglant.services.recut import Recut, RecutTake, Wave, recut_take, recut_wav, wave_of
 from juglant.services.takes import HEARD_S, Label, ListedTake, LoadedTake, MadeOf, Shelf, take_wav
 
 router = APIRouter(prefix="/api", responses=ERRORS)
@@ -139,6 +140,29 @@ def clean(take: TakePath, body: Cleaned, store: Store) -> LoadedTake:
 def cut(take: TakePath, body: Cuts, store: Store) -> list[LoadedTake]:
     """Stretches of a sound as sounds of their own; all of them, or none."""
     return cut_takes(Shelf(store.path), take, body.cuts)
+
+
+@router.get("/takes/{take}/wave")
+def get_wave(
+    take: TakePath,
+    store: Store,
+    from_s: Annotated[float, Query(ge=0, le=LONGEST_FILE_S, allow_inf_nan=False)] = 0,
+    to_s: Annotated[float, Query(ge=0, le=LONGEST_FILE_S, allow_inf_nan=False)] = LONGEST_FILE_S,
+) -> Wave:
+    """The waveform of a sound between two moments."""
+    return wave_of(Shelf(store.path), take, from_s, to_s)
+
+
+@router.post("/takes/{take}/recut.wav", response_class=Response, responses=SOUND)
+def hear_recut(take: TakePath, body: Recut, sample_rate: Rate, store: Store) -> Response:
+    """A sound cut as asked, as a 32-bit float WAV; nothing is kept."""
+    return Response(recut_wav(Shelf(store.path), take, body, sample_rate), media_type="audio/wav")
+
+
+@router.post("/takes/{take}/recut", status_code=201)
+def keep_recut(take: TakePath, body: RecutTake, store: Store) -> LoadedTake:
+    """A sound cut as asked, as a sound of its own; the sound itself stays as it is."""
+    return recut_take(Shelf(store.path), take, body)
 
 
 class LoopInPlace(BaseModel):

@@ -470,6 +470,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take}/recut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Recut
+         * @description A sound cut as asked, as a sound of its own; the sound itself stays as it is.
+         */
+        post: operations["keep_recut_api_takes__take__recut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take}/recut.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear Recut
+         * @description A sound cut as asked, as a 32-bit float WAV; nothing is kept.
+         */
+        post: operations["hear_recut_api_takes__take__recut_wav_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take}/sound.wav": {
         parameters: {
             query?: never;
@@ -482,6 +522,26 @@ export interface paths {
          * @description A sound as it is from a place on, its first seconds or so much of it, as a 32-bit float WAV.
          */
         get: operations["hear_take_api_takes__take__sound_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take}/wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Wave
+         * @description The waveform of a sound between two moments.
+         */
+        get: operations["get_wave_api_takes__take__wave_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5573,7 +5633,8 @@ export interface components {
         };
         /**
          * MadeOf
-         * @description What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in. cleaned: said of what.
+         * @description What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in;
+         *     cleaned: of what, as it is said.
          */
         MadeOf: {
             /** Begin S */
@@ -6642,6 +6703,85 @@ export interface components {
             scarce: boolean;
             /** Things */
             things: components["schemas"]["Struck"][];
+        };
+        /**
+         * Recut
+         * @description What is cut: from a second to another; turn: at the turn of the wave before both; peak_db: the peak it is brought to,
+         *     None as it is; offset: without its offset.
+         */
+        Recut: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /**
+             * Fade In Ms
+             * @default 0
+             */
+            fade_in_ms: number;
+            /**
+             * Fade Out Ms
+             * @default 5
+             */
+            fade_out_ms: number;
+            /**
+             * Offset
+             * @default false
+             */
+            offset: boolean;
+            /** Peak Db */
+            peak_db?: number | null;
+            /**
+             * Turn
+             * @default true
+             */
+            turn: boolean;
+            /**
+             * What
+             * @default keep
+             * @enum {string}
+             */
+            what: "keep" | "silence" | "take out" | "tail only";
+        };
+        /**
+         * RecutTake
+         * @description The same, and what the take is called.
+         */
+        RecutTake: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /**
+             * Fade In Ms
+             * @default 0
+             */
+            fade_in_ms: number;
+            /**
+             * Fade Out Ms
+             * @default 5
+             */
+            fade_out_ms: number;
+            /** Name */
+            name: string;
+            /**
+             * Offset
+             * @default false
+             */
+            offset: boolean;
+            /** Peak Db */
+            peak_db?: number | null;
+            /**
+             * Turn
+             * @default true
+             */
+            turn: boolean;
+            /**
+             * What
+             * @default keep
+             * @enum {string}
+             */
+            what: "keep" | "silence" | "take out" | "tail only";
         };
         /**
          * RemoveRoom
@@ -9168,6 +9308,24 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["StepState"][];
             strip: components["schemas"]["Strip"];
+        };
+        /**
+         * Wave
+         * @description A stretch of a take as it is drawn, (columns,), and where it begins and ends, s.
+         */
+        Wave: {
+            /** Duration S */
+            duration_s: number;
+            /** From S */
+            from_s: number;
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Sample Rate */
+            sample_rate: number;
+            /** To S */
+            to_s: number;
         };
         /**
          * WayCost
@@ -11742,6 +11900,220 @@ export interface operations {
             };
         };
     };
+    keep_recut_api_takes__take__recut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecutTake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadedTake"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hear_recut_api_takes__take__recut_wav_post: {
+        parameters: {
+            query: {
+                sample_rate: number;
+            };
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     hear_take_api_takes__take__sound_wav_get: {
         parameters: {
             query: {
@@ -11764,6 +12136,111 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_wave_api_takes__take__wave_get: {
+        parameters: {
+            query?: {
+                from_s?: number;
+                to_s?: number;
+            };
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wave"];
                 };
             };
             /** @description Bad Request */

@@ -1,5 +1,5 @@
 import { client, type Signal, sent, sound, unwrap } from "./request";
-import type { LoadedTake, Role } from "./types";
+import type { LoadedTake, Recut, Role } from "./types";
 
 /** Which part of a long file, and which of many channels, become a take. */
 export interface TakeChoice {
@@ -53,6 +53,16 @@ export const takesApi = {
     ),
   clean: (take: string, how: Cleaning, name: string) =>
     unwrap(client.POST("/api/takes/{take}/cleaned", { params: { path: { take } }, body: { ...how, name } })),
+  wave: (take: string, from_s: number, to_s: number, { signal }: Signal) =>
+    unwrap(client.GET("/api/takes/{take}/wave", { params: { path: { take }, query: { from_s, to_s } }, signal })),
+  recutSound: (take: string, how: Recut, sample_rate: number) =>
+    sound(`/api/takes/${take}/recut.wav?${asked({ sample_rate })}`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(how),
+    }),
+  recut: (take: string, how: Recut, name: string) =>
+    unwrap(client.POST("/api/takes/{take}/recut", { params: { path: { take } }, body: { ...how, name } })),
   cut: (take: string, cuts: (Stretch & { name: string })[]) =>
     unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
   impactSound: (take: string, { begin_s, end_s }: Stretch, sample_rate: number) =>

@@ -55,6 +55,7 @@ export type Variation = Schemas["Variation"];
 export type Kept = Schemas["Kept"];
 export type LoadedTake = Schemas["LoadedTake"];
 export type ListedTake = Schemas["ListedTake"];
+export type Recut = Required<Schemas["Recut"]>;
 export type Pattern = Schemas["Pattern"];
 export type ReadHit = Schemas["ReadHit"];
 export type Making = Schemas["Making"];

@@ -175,6 +175,9 @@ export const impactsQuery = (take: string, role: Role) =>
 export const patternQuery = (take: string, hint: number, bpm: number | null) =>
   measured(["pattern", take, hint, bpm], ({ signal }) => api.pattern(take, hint, bpm, { signal }));
 
+export const waveQuery = (take: string, fromS: number, toS: number) =>
+  measured(["wave", take, fromS, toS], ({ signal }) => api.wave(take, fromS, toS, { signal }));
+
 export const carriedQuery = (take: string) =>
   measured(["carried", take], ({ signal }) => api.carried(take, { signal }));
 

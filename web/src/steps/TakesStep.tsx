@@ -6,6 +6,7 @@ import { takesQuery } from "../queries/queries";
 import { LoadButton } from "../takes/LoadButton";
 import { useOwnKeys } from "./hits/useOwnKeys";
 import { Carries } from "./takes/Carries";
+import { CutPanel } from "./takes/CutPanel";
 import { Impacts } from "./takes/Impacts";
 import { PatternPanel } from "./takes/PatternPanel";
 import { RecorderPanel } from "./takes/RecorderPanel";
@@ -85,6 +86,7 @@ export function TakesStep() {
         ))}
       </ul>
       {one && shown?.what === "impacts" && <Impacts key={one.id} take={one} />}
+      {one && shown?.what === "cut" && <CutPanel key={one.id} take={one} />}
       {one && shown?.what === "carries" && <Carries key={one.id} take={one} />}
       {one && shown?.what === "pattern" && <PatternPanel key={one.id} take={one} />}
     </>

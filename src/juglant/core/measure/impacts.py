@@ -122,8 +122,8 @@ def _onset(signal: Samples, near: int, rate: int) -> int:
     return first + from_here + (int(out[0]) if out.size else best - from_here)
 
 
-def _turn(signal: Samples, onset: int, rate: int) -> int:
-    """The last turn of the wave up to an onset, by its quieter sample; without one the quietest sample."""
+def turn_before(signal: Samples, onset: int, rate: int) -> int:
+    """The last turn of the wave up to a frame, at most 3 ms before it, by its quieter sample; without one the quietest."""
     first = max(0, onset - max(1, round(TURN_MS * rate / 1000)))
     stretch = signal[first : onset + 1]
     turns = np.flatnonzero((stretch[1:] == 0) | (stretch[1:] * stretch[:-1] < 0))
@@ -166,7 +166,7 @@ def find_impacts(signal: Samples, *, sample_rate: int) -> list[Impact]:
     ]
     top = max(loudest, default=0.0)
     kept = [index for index, one in enumerate(loudest) if one > top * 10 ** (FAINTEST_DB / 10)]
-    begins = [_turn(signal, onsets[index], sample_rate) for index in kept]
+    begins = [turn_before(signal, onsets[index], sample_rate) for index in kept]
     found = []
     for place, index in enumerate(kept):
         onset, level = onsets[index], loudest[index]

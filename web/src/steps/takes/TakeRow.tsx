@@ -14,10 +14,11 @@ const HEIGHT = 30;
 const LONGEST_NAME = 40;
 
 /** What of a sound is open. */
-export type Opened = "impacts" | "pattern" | "carries";
+export type Opened = "impacts" | "cut" | "pattern" | "carries";
 
 const OPENS: [Opened, string][] = [
   ["impacts", "Impacts"],
+  ["cut", "Cut"],
   ["pattern", "Pattern"],
   ["carries", "Carries"],
 ];
@@ -38,7 +39,8 @@ function originOf(take: ListedTake, all: ListedTake[]): string | null {
   if (made_of.way === "recorded") return `recorded ${made_of.said}`;
   const source = all.find((one) => one.id === made_of.take)?.name ?? "a sound that is put away";
   if (made_of.way === "cleaned") return `${source} without ${made_of.said}`;
-  return `cut from ${source}${made_of.begin_s == null ? "" : ` at ${figure(made_of.begin_s, "s")}`}`;
+  const how = made_of.said ? `, ${made_of.said}` : "";
+  return `cut from ${source}${made_of.begin_s == null ? "" : ` at ${figure(made_of.begin_s, "s")}`}${how}`;
 }
 
 /** One sound of the shelf: heard, opened, used, called by another name, tagged, put away. */

@@ -1,0 +1,121 @@
+"""A take cut by hand: its waveform at any scale, the cut heard, kept as a take of its own."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from juglant.core.hit.render import folded
+from juglant.core.measure.carries import carried
+from juglant.core.measure.impacts import turn_before
+from juglant.core.pictures.layers import column_edges
+from juglant.core.pictures.strip import rounded
+from juglant.core.signal.envelope import with_edges
+from juglant.core.signal.recut import Cutting, recut
+from juglant.core.signal.shift import resampled
+from juglant.core.synth.takes import TakeAudio
+from juglant.formats.wav import wav_float
+from juglant.services.takes import HEARD_S, LONGEST_NAME, LoadedTake, MadeOf, Shelf
+from juglant.store.errors import NotFound
+
+COLUMNS, LONGEST_FADE_MS, SHORTEST_SHOWN = 720, 2000.0, 16
+SAID: dict[Cutting, str] = {
+    "keep": "kept",
+    "silence": "silenced",
+    "take out": "taken out",
+    "tail only": "its tail alone",
+}
+
+
+class Recut(BaseModel):
+    """What is cut: from a second to another; turn: at the turn of the wave before both; peak_db: the peak it is brought to,
+    None as it is; offset: without its offset."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    begin_s: float = Field(ge=0, le=1e5)
+    end_s: float = Field(gt=0, le=1e5)
+    what: Cutting = "keep"
+    turn: bool = True
+    fade_in_ms: float = Field(default=0, ge=0, le=LONGEST_FADE_MS)
+    fade_out_ms: float = Field(default=5, ge=0, le=LONGEST_FADE_MS)
+    peak_db: float | None = Field(default=None, ge=-40, le=0)
+    offset: bool = False
+
+
+class RecutTake(Recut):
+    """The same, and what the take is called."""
+
+    name: str = Field(min_length=1, max_length=LONGEST_NAME)
+
+
+class Wave(BaseModel):
+    """A stretch of a take as it is drawn, (columns,), and where it begins and ends, s."""
+
+    model_config = ConfigDict(frozen=True)
+    from_s: float
+    to_s: float
+    duration_s: float
+    sample_rate: int
+    low: tuple[float, ...]
+    high: tuple[float, ...]
+
+
+def _take(shelf: Shelf, take: str) -> TakeAudio:
+    found = shelf.find(take)
+    if found is None:
+        raise NotFound("there is no such sound here; load its file again")
+    return found
+
+
+def wave_of(shelf: Shelf, take: str, from_s: float, to_s: float) -> Wave:
+    """A take's waveform between two moments, sixteen samples of it at the least; raises NotFound."""
+    found = _take(shelf, take)
+    mono, rate = folded(found.audio), found.sample_rate
+    first = min(max(0, round(from_s * rate)), max(0, mono.size - SHORTEST_SHOWN))
+    last = min(mono.size, max(first + SHORTEST_SHOWN, round(to_s * rate)))
+    shown = mono[first:last]
+    edges = column_edges(shown.size, min(COLUMNS, max(1, shown.size)))
+    return Wave(
+        from_s=first / rate,
+        to_s=last / rate,
+        duration_s=mono.size / rate,
+        sample_rate=rate,
+        low=rounded(np.minimum.reduceat(shown, edges), 4),
+        high=rounded(np.maximum.reduceat(shown, edges), 4),
+    )
+
+
+def _made(found: TakeAudio, how: Recut) -> tuple[np.ndarray, int]:
+    """The cut, and the frame it begins at."""
+    audio, rate = found.audio, found.sample_rate
+    mono = folded(audio)
+    begin, end = round(how.begin_s * rate), min(mono.size, round(how.end_s * rate))
+    if how.turn and mono.size:
+        begin = turn_before(mono, min(begin, mono.size - 1), rate)
+        end = mono.size if end >= mono.size else turn_before(mono, end, rate)
+    if how.offset:
+        audio = audio - np.array([[carried(row, sample_rate=rate).offset] for row in audio])
+    made = recut(
+        audio, begin=begin, end=end, what=how.what, fade_in_ms=how.fade_in_ms, fade_out_ms=how.fade_out_ms,
+        peak_db=how.peak_db, sample_rate=rate,
+    )  # fmt: skip
+    return made, begin
+
+
+def recut_wav(shelf: Shelf, take: str, how: Recut, sample_rate: int) -> bytes:
+    """The cut as it would be, its first seconds, as a 32-bit float WAV; raises NotFound and InvalidAudio."""
+    found = _take(shelf, take)
+    made, _ = _made(found, how)
+    part = made[:, : round(HEARD_S * found.sample_rate)]
+    rows = resampled(part, found.sample_rate, sample_rate)
+    return wav_float(
+        np.stack([with_edges(row, start_ms=0.1, end_ms=1, sample_rate=sample_rate) for row in rows]), sample_rate
+    )
+
+
+def recut_take(shelf: Shelf, take: str, how: RecutTake) -> LoadedTake:
+    """The cut as a take of its own; raises NotFound and InvalidAudio."""
+    found = _take(shelf, take)
+    made, begin = _made(found, how)
+    made_of = MadeOf(way="cut", take=take, begin_s=begin / found.sample_rate, said=SAID[how.what])
+    return shelf.keep(how.name, TakeAudio(made, found.sample_rate), made_of=made_of)
