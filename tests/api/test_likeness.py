@@ -134,7 +134,8 @@ def test_a_database_from_before_keeps_its_rolls(client: TestClient, state: dict,
     made = sheet(client, state, row)
     file = tmp_path / "t.sqlite3"
     with sqlite3.connect(file) as base:
-        # As it was before rolls were like anything.
+        # As it was before rolls were like anything, and before takes were called anything else.
+        base.execute("DROP TABLE take_label")
         for column in ("like_side", "like_name", "base", "unlike"):
             base.execute(f"ALTER TABLE roll DROP COLUMN {column}")
         base.execute("PRAGMA user_version = 6")
