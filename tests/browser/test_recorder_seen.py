@@ -190,3 +190,22 @@ def test_a_take_is_renamed_tagged_found_and_put_away(server: Server, tabs: Calla
     expect(row).to_have_count(0)
     page.get_by_role("status").filter(has_text="is put away").get_by_role("button", name="Undo").click()
     expect(row).to_have_count(1)
+
+
+def test_a_recording_that_is_let_go_of_elsewhere_waits_until_it_is_kept(
+    server: Server, tabs: Callable[[], Tab], untouched: Track
+) -> None:
+    page = armed(server, tabs(), untouched)
+    desk = page.get_by_role("region", name="Recorder")
+    desk.get_by_role("button", name="Record", exact=True).click()
+    desk.get_by_role("button", name="Table").click()
+    page.wait_for_timeout(900)
+    steps = page.get_by_role("navigation", name="Steps")
+    steps.get_by_role("link", name="Hits").click()
+    before = len(kept(server))
+    page.get_by_role("banner").get_by_role("button", name="Disarm recorder").click()
+    expect(page.get_by_role("banner").get_by_text("not on the shelf yet")).to_be_visible()
+    steps.get_by_role("link", name="Takes").click()
+    page.get_by_role("status").filter(has_text="is kept").wait_for()
+    assert len(kept(server)) == before + 1
+    expect(page.get_by_role("banner").get_by_text("not on the shelf yet")).to_have_count(0)

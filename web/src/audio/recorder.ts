@@ -20,9 +20,18 @@ export interface RecorderView {
   trouble: string | null;
   /** From what leaves to what comes back, ms; null: not measured. */
   latencyMs: number | null;
+  /** What was recorded and is not on the shelf yet, whoever ended it. */
+  unkept: Recording | null;
 }
 
-const FIRST: RecorderView = { armed: null, arming: false, recording: false, trouble: null, latencyMs: null };
+const FIRST: RecorderView = {
+  armed: null,
+  arming: false,
+  recording: false,
+  trouble: null,
+  latencyMs: null,
+  unkept: null,
+};
 /** The sound that latency is measured by: quiet, and no louder than the preview. */
 const CHIRP_DB = -20;
 const LATEST_S = 0.6;
@@ -52,8 +61,6 @@ export class Recorder {
   private entry: GainNode | null = null;
   private holding: Holding | null = null;
   private listeners = new Set<() => void>();
-  /** What came before a microphone was unplugged, or a recording that was full. */
-  onEnded: (recording: Recording) => void = () => undefined;
   view = FIRST;
 
   subscribe = (listener: () => void) => {
@@ -107,15 +114,18 @@ export class Recorder {
         if (!navigator.mediaDevices?.getUserMedia)
           throw new Error("This browser lets no page at a microphone: use the stand-in.");
         const stream = await navigator.mediaDevices.getUserMedia({ audio });
+        if (this.context !== context) {
+          // Let go of while the browser asked: nobody listens any more.
+          for (const track of stream.getTracks()) track.stop();
+          return;
+        }
         this.stream = stream;
         new MediaStreamAudioSourceNode(context, { mediaStream: stream }).connect(holder);
         for (const track of stream.getAudioTracks())
           track.addEventListener("ended", () => {
             if (this.stream !== stream) return;
-            const kept = this.view.recording ? this.stop(null) : null;
-            this.disarm();
-            this.show({ trouble: "The microphone was unplugged. What it had recorded is kept." });
-            if (kept) this.onEnded(kept);
+            const kept = this.letGo();
+            this.show({ trouble: `The microphone was unplugged.${kept ? " What it had recorded is kept." : ""}` });
           });
       }
       if (this.context !== context) return;
@@ -124,10 +134,7 @@ export class Recorder {
       holder.port.onmessage = ({ data }) => {
         if (this.holding !== holding) return;
         holding.add(data.block, data.begins);
-        if (this.view.recording && holding.isFull) {
-          const kept = this.stop(null);
-          if (kept) this.onEnded(kept);
-        }
+        if (this.view.recording && holding.isFull) this.show({ unkept: this.stop(null) });
       };
       await context.resume();
       this.show({ armed: device, arming: false });
@@ -135,6 +142,19 @@ export class Recorder {
       this.disarm();
       this.show({ trouble: error instanceof ApiError ? error.message : refusedSo(error) });
     }
+  }
+
+  /** Let go of the microphone; what is being recorded is held until it is on the shelf. Whether something was. */
+  letGo(): boolean {
+    const kept = this.view.recording ? this.stop(null) : null;
+    this.disarm();
+    if (kept) this.show({ unkept: kept });
+    return kept !== null;
+  }
+
+  /** What is not on the shelf yet; null: it is, or there is nothing. */
+  hold(recording: Recording | null) {
+    this.show({ unkept: recording });
   }
 
   /** Let go of the microphone, and of all that is held. */

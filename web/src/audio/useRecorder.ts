@@ -12,6 +12,9 @@ const recorder = new Recorder();
 window.juglantRecorder = recorder;
 // Whoever leaves takes no microphone along.
 window.addEventListener("pagehide", () => recorder.disarm());
+window.addEventListener("beforeunload", (event) => {
+  if (recorder.view.recording || recorder.view.unkept) event.preventDefault();
+});
 
 export function useRecorder(): [Recorder, RecorderView] {
   return [recorder, useSyncExternalStore(recorder.subscribe, recorder.snapshot)];

@@ -145,14 +145,19 @@ function StoredSo() {
 
 /** A recorder that listens, on whatever step: said, and let go. */
 function RecorderArmed() {
-  const [recorder, { armed, recording }] = useRecorder();
-  if (!armed) return null;
+  const [recorder, { armed, recording, unkept }] = useRecorder();
+  if (!armed)
+    return unkept ? (
+      <div className="band-heard" role="status">
+        <span>A recording is not on the shelf yet: it waits under Takes</span>
+      </div>
+    ) : null;
   return (
     <div className="band-heard" role="status">
       <span>
         {armed === "microphone" ? "The microphone is on" : "The stand-in is on"}: {recording ? "recording" : "held"}
       </span>
-      <button type="button" className="btn btn-plain" onClick={() => recorder.disarm()}>
+      <button type="button" className="btn btn-plain" onClick={() => recorder.letGo()}>
         Disarm recorder
       </button>
     </div>

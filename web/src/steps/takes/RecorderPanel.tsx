@@ -35,7 +35,6 @@ export function RecorderPanel() {
   const { say } = useNotices();
   const [device, setDevice] = useState<Device>(view.armed ?? "stand-in");
   const [strength, setStrength] = useState(100);
-  const [unkept, setUnkept] = useState<Recording | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [measuring, setMeasuring] = useState(false);
   const [now, setNow] = useState(() => recorder.now(COLUMNS));
@@ -46,27 +45,29 @@ export function RecorderPanel() {
 
   const keep = useCallback(
     async (recording: Recording) => {
-      setUnkept(recording);
+      recorder.hold(recording);
       setTrouble(null);
       try {
         const known = (await cache.fetchQuery(takesQuery())).filter((one) => one.made_of?.way === "recorded").length;
         const name = `Recorded ${known + 1}`;
         const made = await api.recorded(name, wavOf(recording.samples, recording.rate), recording.said);
-        setUnkept(null);
+        recorder.hold(null);
         await cache.invalidateQueries({ queryKey: takesQuery().queryKey });
         say({ text: `${made.name} is kept: ${figure(made.duration_ms / 1000, "s")}, ${recording.said}.` });
       } catch (error) {
         setTrouble(error instanceof Error ? error.message : String(error));
       }
     },
-    [cache, say],
+    [cache, say, recorder],
   );
+  const { unkept } = view;
+  // What ended by itself is kept at once; what could not be, when it is asked for.
+  const tried = useRef<Recording | null>(null);
   useEffect(() => {
-    recorder.onEnded = (recording) => void keep(recording);
-    return () => {
-      recorder.onEnded = () => undefined;
-    };
-  }, [recorder, keep]);
+    if (!unkept || tried.current === unkept) return;
+    tried.current = unkept;
+    void keep(unkept);
+  }, [unkept, keep]);
   useEffect(() => {
     if (!armed) return;
     const timer = setInterval(() => setNow(recorder.now(COLUMNS)), SHOWN_MS);
@@ -81,7 +82,7 @@ export function RecorderPanel() {
   const end = () => {
     const beat = playing.playing ? player.beat() : null;
     const recording = recorder.stop(beat === null ? null : { beat, beats: sheet.bars * 4, bpm: sheet.bpm });
-    if (recording) void keep(recording);
+    if (recording) recorder.hold(recording);
     else setTrouble("Nothing was heard yet: it is held from the moment it is armed.");
   };
   const level = now?.level;
@@ -112,7 +113,7 @@ export function RecorderPanel() {
             className="btn btn-plain"
             aria-pressed={armed}
             disabled={view.arming || about.isPending}
-            onClick={() => (armed ? recorder.disarm() : arm())}
+            onClick={() => (armed ? recorder.letGo() : arm())}
           >
             {armed ? "Disarm" : "Arm"}
           </button>
