@@ -106,6 +106,23 @@ def test_a_recording_says_how_it_was_made(client: TestClient) -> None:
     assert listed(client)[made.json()["id"]]["made_of"]["said"] == asked["recorded"]
 
 
+@pytest.mark.parametrize(
+    "head",
+    [
+        b"\x00\x00\x00\x20ftypmp42",
+        b"\x1aE\xdf\xa3\x01\x00\x00\x00",
+        b"RIFF\x24\x00\x00\x00AVI LIST",
+        b"\x00\x00\x01\xba\x44\x00",
+    ],
+    ids=["ISO media", "Matroska", "AVI", "MPEG"],
+)
+def test_a_video_says_what_to_do(head: bytes, client: TestClient) -> None:
+    answer = sent(client, head + bytes(2000))
+    assert answer.status_code == 422
+    assert "export its sound as WAV or FLAC" in answer.json()["detail"]
+    assert client.get("/api/takes").json() == []
+
+
 def sound_of(client: TestClient, address: str, **asked: int) -> np.ndarray:
     answer = client.get(address, params={"sample_rate": RATE, **asked})
     assert answer.status_code == 200, answer.text

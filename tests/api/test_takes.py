@@ -80,7 +80,7 @@ def with_nan() -> bytes:
 
 BROKEN = [
     ("empty", b"", "0 bytes"),
-    ("a film", b"\0\0\0\x18ftypmp42" + bytes(range(256)) * 8, "not audio"),
+    ("a film", b"\0\0\0\x18ftypmp42" + bytes(range(256)) * 8, "this is a video"),
     ("text", b"Dear diary" * 40, "not audio"),
     ("cut off in its header", file_of(tone(58.27))[:30], "not audio"),
     ("no samples", file_of(np.zeros(0)), "no samples"),

@@ -23,6 +23,19 @@ LOUDEST, SILENT = 10 ** (24 / 20), 1e-7
 BLOCK_FRAMES = 1 << 18
 Channels = Literal["as they are", "first two", "mono"]
 NOT_AUDIO = "this is not audio that can be read (WAV, AIFF, FLAC, OGG, MP3); export it again"
+VIDEO = (
+    "this is a video, or sound in a container for video (MP4, M4A, MKV, WebM, AVI): export its sound as WAV or FLAC and "
+    "load that"
+)
+
+
+def is_video(data: bytes) -> bool:
+    """Whether a file begins as video containers do: ISO base media (`ftyp`), Matroska, WebM (EBML), AVI, MPEG, ASF."""
+    return (
+        data[4:8] in {b"ftyp", b"moov", b"mdat"}
+        or data.startswith((b"\x1aE\xdf\xa3", b"\x00\x00\x01\xba", b"\x00\x00\x01\xb3", b"\x30\x26\xb2\x75"))
+        or (data.startswith(b"RIFF") and data[8:12] == b"AVI ")
+    )
 
 
 @dataclass(frozen=True)
@@ -61,7 +74,7 @@ def read_take(data: bytes, *, from_s: float | None, channels: Channels) -> ReadT
         with quiet_decoder(data), soundfile.SoundFile(io.BytesIO(data)) as file:
             block, rate, file_s = _part(file, from_s)
     except (soundfile.LibsndfileError, RuntimeError, ValueError, TypeError, OverflowError):
-        raise InvalidAudio(NOT_AUDIO) from None
+        raise InvalidAudio(VIDEO if is_video(data) else NOT_AUDIO) from None
     audio, notes = _mixed(block.T, channels)
     return ReadTake(TakeAudio(_sound(audio, rate, notes), rate), file_s, tuple(notes))
 
