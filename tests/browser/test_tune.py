@@ -75,7 +75,7 @@ def test_found_sounds_end_in_the_key_and_the_kick_stops_beating(
     broken.write_bytes(b"\0\0\0\x18ftypmp42" + bytes(4000))
     page.get_by_label("Sound files", exact=True).set_input_files([*recorded(tmp_path), broken])
     dialog = page.get_by_role("dialog")
-    expect(dialog.get_by_text("not audio that can be read")).to_be_visible()
+    expect(dialog.get_by_text("this is a video, or sound in a container for video")).to_be_visible()
     expect(dialog.get_by_label("Use of Found kick.wav")).to_have_value("kick")
     expect(dialog.get_by_label("Use of Long 808.wav")).to_have_value("bass")
     dialog.get_by_role("button", name="Add 4 sounds").click()
