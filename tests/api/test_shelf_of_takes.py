@@ -148,6 +148,21 @@ def test_every_thing_is_struck_softly_and_hard_and_no_two_strikes_are_one(client
     assert client.get(f"/api/recorder/things/{len(about['things'])}.wav", params={"sample_rate": RATE}).status_code == 404
 
 
+@pytest.mark.parametrize("name", ["Table", "Cushion"])
+def test_a_strike_rings_on_in_the_room(name: str, client: TestClient) -> None:
+    """A knock that is over in a tenth of a second: what follows is the room, falling, and far under the stroke."""
+    number = [one["name"] for one in client.get("/api/recorder").json()["things"]].index(name)
+    sound = sound_of(client, f"/api/recorder/things/{number}.wav", strength=127)
+    begin = int(np.argmax(np.abs(sound) > 0.05))
+
+    def level_db(first_s: float, last_s: float) -> float:
+        part = sound[begin + round(first_s * RATE) : begin + round(last_s * RATE)]
+        return float(10 * np.log10(np.mean(part**2)))
+
+    assert -60 < level_db(0.25, 0.3) - level_db(0, 0.05) < -15
+    assert level_db(0.4, 0.45) < level_db(0.25, 0.3) - 5
+
+
 def test_the_room_hums_and_hisses_as_it_is_made_and_goes_on_where_it_begins(client: TestClient) -> None:
     room = sound_of(client, "/api/recorder/room.wav")
     spectrum = np.abs(np.fft.rfft(room * np.hanning(room.size))) / (room.size / 4)

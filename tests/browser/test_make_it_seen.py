@@ -34,6 +34,7 @@ def test_a_recorded_tom_is_made_a_kick(server: Server, tabs: Callable[[], Tab], 
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Hits").click()
     page.get_by_role("toolbar", name="Kit").get_by_role("button", name="Barrel").click()
     panel = page.get_by_role("region", name="Make Barrel serve")
+    panel.get_by_role("button", name="Make it a…").click()
     panel.get_by_label("Role").select_option("kick")
     moves = panel.get_by_role("list", name="Moves")
     expect(moves.get_by_role("listitem").filter(has_text="by playback speed")).to_have_count(1)

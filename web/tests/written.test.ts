@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Hit, ReadHit } from "../src/api/types";
 import { hitsOf, strokeAt } from "../src/steps/hits/pads";
-import { corrected, strokesOf, turned, withPattern } from "../src/steps/takes/written";
+import { corrected, pressed, strokesOf, turned, withPattern } from "../src/steps/takes/written";
 import { madeTrack } from "./madeTrack";
 
 const hit = (row: ReadHit["row"], at_beats: number, off_ms = 0): ReadHit => ({
@@ -15,10 +15,14 @@ const read = [hit("kick", 0), hit("kick", 4.5, 12), hit("snare", 1, -80)];
 
 describe("a pattern that was read", () => {
   it("is corrected: what is pressed is put in or taken out, twice is as it was", () => {
-    const out = corrected(read, new Set(["kick 0", "hat 2.25"]));
+    const [kick, hat] = [
+      { row: "kick", at_beats: 0 },
+      { row: "hat", at_beats: 2.25 },
+    ] as const;
+    const out = corrected(read, [kick, hat]);
     expect(out.map((one) => `${one.row} ${one.at_beats}`).sort()).toEqual(["hat 2.25", "kick 4.5", "snare 1"]);
     expect(out.find((one) => one.row === "hat")?.off_ms).toBe(0);
-    expect(corrected(read, new Set())).toEqual(read);
+    expect(corrected(read, pressed(pressed([], kick), kick))).toEqual(read);
   });
 
   it.each([

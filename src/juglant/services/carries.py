@@ -11,13 +11,9 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.carries import MOST_DOWN_DB, Carried, carried, cleaned
 from juglant.core.memory import newest
-from juglant.core.signal.envelope import with_edges
-from juglant.core.signal.shift import resampled
 from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.core.types import Samples
-from juglant.formats.wav import wav_float
-from juglant.services.takes import HEARD_S, LONGEST_NAME, LoadedTake, MadeOf, Shelf
-from juglant.store.errors import NotFound
+from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf, heard_wav
 
 Heard = Literal["left", "taken"]
 LEAST_TAKEN = 1e-6
@@ -36,13 +32,6 @@ class Cleaned(Cleaning):
     """The same, and what the cleaned take is called."""
 
     name: str = Field(min_length=1, max_length=LONGEST_NAME)
-
-
-def _take(shelf: Shelf, take: str) -> TakeAudio:
-    found = shelf.find(take)
-    if found is None:
-        raise NotFound("there is no such sound here; load its file again")
-    return found
 
 
 @newest(32)
@@ -65,25 +54,21 @@ def _cleaned(take: str, how: Cleaning) -> Samples:
 
 def carried_by(shelf: Shelf, take: str) -> Carried:
     """What a take carries; raises NotFound."""
-    _take(shelf, take)
+    shelf.the(take)
     return _carried(take)
 
 
 def cleaned_wav(shelf: Shelf, take: str, how: Cleaning, heard: Heard, sample_rate: int) -> bytes:
     """What is left of a take, or what is taken from it, its first seconds, as a 32-bit float WAV; raises NotFound."""
-    found = _take(shelf, take)
+    found = shelf.the(take)
     left = _cleaned(take, how)
     sound = left if heard == "left" else found.audio - left
-    part = sound[:, : round(HEARD_S * found.sample_rate)]
-    rows = resampled(part, found.sample_rate, sample_rate)
-    return wav_float(
-        np.stack([with_edges(row, start_ms=1, end_ms=5, sample_rate=sample_rate) for row in rows]), sample_rate
-    )
+    return heard_wav(sound, found.sample_rate, sample_rate)
 
 
 def clean_take(shelf: Shelf, take: str, how: Cleaned) -> LoadedTake:
     """A take without what was asked, as a take of its own; raises NotFound, and InvalidAudio where nothing was taken."""
-    found = _take(shelf, take)
+    found = shelf.the(take)
     left = _cleaned(take, Cleaning(**how.model_dump(exclude={"name"})))
     if float(np.max(np.abs(left - found.audio), initial=0.0)) < LEAST_TAKEN:
         raise InvalidAudio("nothing was taken out: it carries none of this, or never rests so that it could be told")

@@ -14,12 +14,10 @@ from juglant.core.measure.character import measure_character
 from juglant.core.measure.impacts import Impact, find_impacts
 from juglant.core.memory import newest
 from juglant.core.model.ids import Role
-from juglant.core.pictures.layers import column_edges
-from juglant.core.pictures.strip import rounded
+from juglant.core.pictures.layers import outline
 from juglant.core.signal.envelope import with_edges
 from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf
-from juglant.store.errors import NotFound
 
 # So much of an impact is what it is like; what is cut fades out over so long.
 CHARACTER_S, FADE_MS, START_MS = 2.0, 5.0, 0.1
@@ -59,13 +57,6 @@ class Cut(BaseModel):
     name: str = Field(min_length=1, max_length=LONGEST_NAME)
 
 
-def _take(shelf: Shelf, take: str) -> TakeAudio:
-    found = shelf.find(take)
-    if found is None:
-        raise NotFound("there is no such sound here; load its file again")
-    return found
-
-
 @newest(8)
 def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves], ReadRole], ...]:
     """Every impact of a take with what it serves as (pure: a take never changes)."""
@@ -88,9 +79,9 @@ def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
     """Impacts of a take, the best for a role first; raises NotFound, and InvalidAudio for a role nobody recorded."""
     if role not in RECORDED:
         raise InvalidAudio(f"nothing is known of recorded sounds of the role {role!r}: ask for {', '.join(RECORDED)}")
-    audio = _take(shelf, take)
+    audio = shelf.the(take)
     mono = folded(audio.audio)
-    edges = column_edges(mono.size, min(COLUMNS, max(1, mono.size)))
+    low, high = outline(mono, COLUMNS)
     found = [
         FoundImpact(number=number, impact=impact, asked=fits[role], read=read)
         for number, (impact, fits, read) in enumerate(_measured(take), 1)
@@ -101,8 +92,8 @@ def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
         roles=tuple(RECORDED),
         duration_s=mono.size / audio.sample_rate,
         found=tuple(sorted(found, key=lambda one: -one.asked.share)),
-        low=rounded(np.minimum.reduceat(mono, edges), 3) if mono.size else (),
-        high=rounded(np.maximum.reduceat(mono, edges), 3) if mono.size else (),
+        low=low,
+        high=high,
     )
 
 
@@ -111,7 +102,7 @@ def cut_takes(shelf: Shelf, take: str, cuts: tuple[Cut, ...]) -> list[LoadedTake
 
     The start is as it is recorded, which is silent where it was cut at a turn of the wave; the end fades over 5 ms.
     """
-    audio, out = _take(shelf, take), []
+    audio, out = shelf.the(take), []
     rate, frames = audio.sample_rate, audio.audio.shape[1]
     stretches = [(round(one.begin_s * rate), min(frames, round(one.end_s * rate)), one.name) for one in cuts]
     for first, last, name in stretches:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
+from juglant.core.hit.recorded import RECORDED
 from juglant.core.memory import newest
 from juglant.core.model.hit import Hit
 from juglant.core.model.ids import Role
@@ -13,11 +14,12 @@ from juglant.core.plans.make_moves import MoveId
 
 
 class Making(BaseModel):
-    """What would be made; hit: to be heard beside what it is; outside: what no move brings inside; outside_before: how much
-    was."""
+    """What would be made. roles: those that can be asked for; outside: what no move brings inside, outside_before: how
+    much was; hit: to be heard beside what it is."""
 
     model_config = ConfigDict(frozen=True)
     role: Role
+    roles: tuple[Role, ...]
     moves: tuple[MakingMove, ...]
     figures: tuple[MakingFigure, ...]
     bands: tuple[MakingBand, ...]
@@ -36,6 +38,7 @@ def making(track: Track, part: str, role: Role, off: frozenset[MoveId]) -> Makin
     found = _made(track, part, role, off)
     return Making(
         role=found.role,
+        roles=tuple(RECORDED),
         moves=found.moves,
         figures=found.figures,
         bands=found.bands,

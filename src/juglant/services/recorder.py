@@ -6,10 +6,9 @@ import shutil
 
 from pydantic import BaseModel, ConfigDict
 
-from juglant.core.hit.household import LATENCY_MS, room_tone, struck, things
+from juglant.core.hit.household import LATENCY_MS, THINGS, room_tone, struck
 from juglant.formats.wav import wav_float
 from juglant.services.takes import Shelf
-from juglant.store.errors import NotFound
 
 # Below this a minute more might not be kept: said before anything is recorded.
 SCARCE_BYTES = 200_000_000
@@ -37,7 +36,7 @@ def recorder(shelf: Shelf) -> Recorder:
     """All of it."""
     free = shutil.disk_usage(shelf.path.parent).free
     return Recorder(
-        things=tuple(Struck(name=one.name, help=one.help) for one in things()),
+        things=tuple(Struck(name=one.name, help=one.help) for one in THINGS),
         latency_ms=LATENCY_MS,
         free_bytes=free,
         scarce=free < SCARCE_BYTES,
@@ -45,9 +44,7 @@ def recorder(shelf: Shelf) -> Recorder:
 
 
 def struck_wav(number: int, strength: int, turn: int, sample_rate: int) -> bytes:
-    """A strike as the microphone hears it, a 32-bit float WAV; raises NotFound."""
-    if number >= len(things()):
-        raise NotFound("there is no such thing to strike")
+    """A strike as the microphone hears it, a 32-bit float WAV; raises NoSuchPart."""
     return wav_float(struck(number, strength, turn, sample_rate=sample_rate)[None, :], sample_rate)
 
 

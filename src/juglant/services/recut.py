@@ -6,17 +6,12 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.hit.render import folded
-from juglant.core.measure.carries import carried
+from juglant.core.measure.carries import offset_of
 from juglant.core.measure.impacts import turn_before
-from juglant.core.pictures.layers import column_edges
-from juglant.core.pictures.strip import rounded
-from juglant.core.signal.envelope import with_edges
+from juglant.core.pictures.layers import outline
 from juglant.core.signal.recut import Cutting, recut
-from juglant.core.signal.shift import resampled
 from juglant.core.synth.takes import TakeAudio
-from juglant.formats.wav import wav_float
-from juglant.services.takes import HEARD_S, LONGEST_NAME, LoadedTake, MadeOf, Shelf
-from juglant.store.errors import NotFound
+from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf, heard_wav
 
 COLUMNS, LONGEST_FADE_MS, SHORTEST_SHOWN = 720, 2000.0, 16
 SAID: dict[Cutting, str] = {
@@ -60,28 +55,20 @@ class Wave(BaseModel):
     high: tuple[float, ...]
 
 
-def _take(shelf: Shelf, take: str) -> TakeAudio:
-    found = shelf.find(take)
-    if found is None:
-        raise NotFound("there is no such sound here; load its file again")
-    return found
-
-
 def wave_of(shelf: Shelf, take: str, from_s: float, to_s: float) -> Wave:
     """A take's waveform between two moments, sixteen samples of it at the least; raises NotFound."""
-    found = _take(shelf, take)
+    found = shelf.the(take)
     mono, rate = folded(found.audio), found.sample_rate
     first = min(max(0, round(from_s * rate)), max(0, mono.size - SHORTEST_SHOWN))
     last = min(mono.size, max(first + SHORTEST_SHOWN, round(to_s * rate)))
-    shown = mono[first:last]
-    edges = column_edges(shown.size, min(COLUMNS, max(1, shown.size)))
+    low, high = outline(mono[first:last], COLUMNS, 4)
     return Wave(
         from_s=first / rate,
         to_s=last / rate,
         duration_s=mono.size / rate,
         sample_rate=rate,
-        low=rounded(np.minimum.reduceat(shown, edges), 4),
-        high=rounded(np.maximum.reduceat(shown, edges), 4),
+        low=low,
+        high=high,
     )
 
 
@@ -94,7 +81,7 @@ def _made(found: TakeAudio, how: Recut) -> tuple[np.ndarray, int]:
         begin = turn_before(mono, min(begin, mono.size - 1), rate)
         end = mono.size if end >= mono.size else turn_before(mono, end, rate)
     if how.offset:
-        audio = audio - np.array([[carried(row, sample_rate=rate).offset] for row in audio])
+        audio = audio - np.array([[offset_of(row, rate)] for row in audio])
     made = recut(
         audio, begin=begin, end=end, what=how.what, fade_in_ms=how.fade_in_ms, fade_out_ms=how.fade_out_ms,
         peak_db=how.peak_db, sample_rate=rate,
@@ -104,18 +91,14 @@ def _made(found: TakeAudio, how: Recut) -> tuple[np.ndarray, int]:
 
 def recut_wav(shelf: Shelf, take: str, how: Recut, sample_rate: int) -> bytes:
     """The cut as it would be, its first seconds, as a 32-bit float WAV; raises NotFound and InvalidAudio."""
-    found = _take(shelf, take)
+    found = shelf.the(take)
     made, _ = _made(found, how)
-    part = made[:, : round(HEARD_S * found.sample_rate)]
-    rows = resampled(part, found.sample_rate, sample_rate)
-    return wav_float(
-        np.stack([with_edges(row, start_ms=0.1, end_ms=1, sample_rate=sample_rate) for row in rows]), sample_rate
-    )
+    return heard_wav(made, found.sample_rate, sample_rate)
 
 
 def recut_take(shelf: Shelf, take: str, how: RecutTake) -> LoadedTake:
     """The cut as a take of its own; raises NotFound and InvalidAudio."""
-    found = _take(shelf, take)
+    found = shelf.the(take)
     made, begin = _made(found, how)
     made_of = MadeOf(way="cut", take=take, begin_s=begin / found.sample_rate, said=SAID[how.what])
     return shelf.keep(how.name, TakeAudio(made, found.sample_rate), made_of=made_of)

@@ -22,12 +22,12 @@ from juglant.core.measure.lead import lead_in_ms
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
 from juglant.core.model.track import Track
-from juglant.core.pictures.layers import column_edges
-from juglant.core.pictures.strip import rounded
+from juglant.core.pictures.layers import outline
 from juglant.core.signal.envelope import frames_of, with_edges
 from juglant.core.signal.shift import resampled
 from juglant.core.synth.take import Take
 from juglant.core.synth.takes import ID_PATTERN, NO_TAKE, TakeAudio, find_take, forget_where, provide, take_id, was_missed
+from juglant.core.types import Samples
 from juglant.formats.takes import Channels, read_take
 from juglant.formats.wav import read_audio, wav_float
 from juglant.store import takes as table
@@ -131,6 +131,13 @@ class Shelf:
         row, body = found
         audio = np.frombuffer(body, "<f4").reshape(-1, row.channels).T.astype(np.float64)
         return TakeAudio(np.ascontiguousarray(audio), row.sample_rate)
+
+    def the(self, take: str) -> TakeAudio:
+        """A take's audio; raises NotFound."""
+        found = self.find(take)
+        if found is None:
+            raise NotFound("there is no such sound here; load its file again")
+        return found
 
     def add(self, name: str, take: TakeAudio) -> table.TakeRow:
         """Keep a take; it is on disk before this returns."""
@@ -255,7 +262,7 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
     one = short and len(find_impacts(mono, sample_rate=take.sample_rate)) == 1
     landing = measure_landing(mono, sample_rate=take.sample_rate)
     shown = mono[: round(SHOWN_S * take.sample_rate)]
-    edges = column_edges(shown.size, min(COLUMNS, max(1, shown.size)))
+    low, high = outline(shown, COLUMNS)
     return LoadedTake(
         id=row.id,
         name=row.name,
@@ -268,8 +275,8 @@ def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> Loa
         verdict=landing.verdict,
         length_ms=measure_length_ms(mono, sample_rate=take.sample_rate, firm_hz=landing.firm_hz),
         span_ms=1000 * shown.size / take.sample_rate,
-        low=rounded(np.minimum.reduceat(shown, edges), 3),
-        high=rounded(np.maximum.reduceat(shown, edges), 3),
+        low=low,
+        high=high,
         notes=notes,
         read=role_of(mono, sample_rate=take.sample_rate) if one else None,
     )
@@ -296,14 +303,19 @@ def take_wav(shelf: Shelf, take: str, begin_ms: float, length_ms: float, sample_
 
     Raises NotFound.
     """
-    found = shelf.find(take)
-    if found is None:
-        raise NotFound("there is no such sound here; load its file again")
+    found = shelf.the(take)
     begin = frames_of(begin_ms, found.sample_rate)
-    part = found.audio[:, begin : begin + frames_of(min(length_ms, 1000 * HEARD_S), found.sample_rate)]
-    audio = resampled(part, found.sample_rate, sample_rate) if part.size else np.zeros((1, 2))
-    edged = np.stack([with_edges(row, start_ms=0.1, end_ms=5.0, sample_rate=sample_rate) for row in audio])
-    return wav_float(edged, sample_rate)
+    return heard_wav(
+        found.audio[:, begin : begin + frames_of(length_ms, found.sample_rate)], found.sample_rate, sample_rate
+    )
+
+
+def heard_wav(audio: Samples, own_rate: int, sample_rate: int) -> bytes:
+    """The first seconds of a sound, (channels, frames), at a rate, its ends silent, as a 32-bit float WAV."""
+    part = audio[:, : frames_of(1000 * HEARD_S, own_rate)]
+    rows = resampled(part, own_rate, sample_rate) if part.size else np.zeros((1, 2))
+    edged = [with_edges(row, start_ms=0.1, end_ms=5.0, sample_rate=sample_rate) for row in rows]
+    return wav_float(np.stack(edged), sample_rate)
 
 
 def take_files(track: Track) -> dict[str, bytes]:

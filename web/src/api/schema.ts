@@ -2440,6 +2440,11 @@ export interface components {
             hum_db: number | null;
             /** Hum Hz */
             hum_hz: number | null;
+            /**
+             * Most Down Db
+             * @default 24
+             */
+            most_down_db: number;
             /** Offset */
             offset: number;
             /** Partials */
@@ -5708,8 +5713,8 @@ export interface components {
         };
         /**
          * Making
-         * @description What would be made; hit: to be heard beside what it is; outside: what no move brings inside; outside_before: how much
-         *     was.
+         * @description What would be made. roles: those that can be asked for; outside: what no move brings inside, outside_before: how
+         *     much was; hit: to be heard beside what it is.
          */
         Making: {
             /** Bands */
@@ -5728,6 +5733,8 @@ export interface components {
              * @enum {string}
              */
             role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            /** Roles */
+            roles: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord")[];
         };
         /**
          * MakingBand
@@ -5747,7 +5754,7 @@ export interface components {
         };
         /**
          * MakingFigure
-         * @description One figure before and after, and the range that recorded sounds of the role have.
+         * @description One figure before and after, and the range that recorded sounds of the role have, in its unit.
          */
         MakingFigure: {
             /** After */
@@ -5760,6 +5767,8 @@ export interface components {
             low: number;
             /** Name */
             name: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * MakingMove

@@ -6,7 +6,7 @@ room, its hum and its hiss are this project's choice; they are what a plain room
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from scipy import signal
@@ -112,7 +112,7 @@ def _in_the_room(number: int, turn: int) -> Samples:
             changes["landing_hz"] = engine.model_dump()["landing_hz"] * 2 ** (random.uniform(-1, 1) * DETUNED_CENTS / 1200)
         source = engine.model_copy(update=changes)
         layers.append(Layer(id=f"part-{place + 1}", name=f"Part {place + 1}", source=source, gain_db=gain_db))
-    hit = Hit(layers=tuple(layers), velocity=Velocity(), bus=(ROOM,))
+    hit = Hit(layers=tuple(layers), velocity=Velocity(), bus=(ROOM,), bind=True)
     mono = render_hit(hit, sample_rate=RATE).mono
     return np.asarray(mono * (10 ** (STRUCK_DB / 20) / max(float(np.max(np.abs(mono))), 1e-9)))
 
@@ -142,8 +142,3 @@ def room_tone(*, sample_rate: int) -> Samples:
         + 10 ** (HUM_OCTAVE_DB / 20) * np.sin(4 * np.pi * HUM_HZ * seconds + 1)
     )
     return np.asarray(hiss + hum)
-
-
-def things() -> tuple[Thing, ...]:
-    """All of them, without their sounds' settings."""
-    return tuple(replace(one, sounds=()) for one in THINGS)

@@ -47,6 +47,11 @@ NAMES = {
 }
 
 
+def unit_of(name: str) -> str:
+    """The unit that a figure's name ends with."""
+    return {"db": "dB", "ms": "ms", "hz": "Hz"}[name.rpartition("_")[2]]
+
+
 def unlike_recorded(role: Role, found: Character) -> list[str]:
     """What of a sound no recorded one of its role has, in words; nothing of a role that is not recorded.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from juglant.core.hit.recorded import NAMES, RECORDED
+from juglant.core.hit.recorded import NAMES, RECORDED, unit_of
 from juglant.core.measure.character import Character
 from juglant.core.measure.impacts import Impact
 from juglant.core.model.ids import Role
@@ -46,7 +46,7 @@ def serves(role: Role, found: Character, impact: Impact) -> Serves | None:
             continue
         halves = _outside(name, value, ends)
         if halves > 0:
-            unit = "dB" if name.endswith("_db") else name.rpartition("_")[2].replace("hz", "Hz")
+            unit = unit_of(name)
             side = "more" if value > ends[1] else "less"
             said = f"{words} {value:.0f} {unit}, recorded {ends[0]:.0f} to {ends[1]:.0f}: {side}"
             off[said] = halves

@@ -40,6 +40,8 @@ class Carried:
     hiss_db: float | None
     offset: float
     rests_s: float
+    # By so much hiss may be taken down.
+    most_down_db: float = MOST_DOWN_DB
 
 
 @dataclass(frozen=True)
@@ -123,7 +125,7 @@ def carried(sound: Samples, *, sample_rate: int) -> Carried:
     """What a recording in one channel, (frames,), carries besides its sounds."""
     sound = np.asarray(sound, dtype=np.float64)
     rests = resting(sound, sample_rate)
-    offset = _offset(sound, rests)
+    offset = _mean(sound, rests)
     said = round(offset, 6) if abs(offset) >= LEAST_OFFSET else 0.0
     if rests is None:
         return Carried(None, None, None, 0, None, said, 0.0)
@@ -148,7 +150,12 @@ def carried(sound: Samples, *, sample_rate: int) -> Carried:
     )
 
 
-def _offset(sound: Samples, rests: npt.NDArray[np.bool_] | None) -> float:
+def offset_of(sound: Samples, rate: int) -> float:
+    """The mean of what one channel, (frames,), carries, where it rests, else of all of it."""
+    return _mean(np.asarray(sound, dtype=np.float64), resting(sound, rate))
+
+
+def _mean(sound: Samples, rests: npt.NDArray[np.bool_] | None) -> float:
     """The mean of what a recording carries: a low sound of its own has one for a while."""
     kept = sound if rests is None else sound[rests]
     return float(kept.mean()) if kept.size else 0.0
@@ -190,7 +197,7 @@ def cleaned(audio: Samples, *, sample_rate: int, hum: bool, hiss_down_db: float,
     rows = []
     for row in np.asarray(audio, dtype=np.float64):
         rests = resting(row, sample_rate)
-        mean = _offset(row, rests)
+        mean = _mean(row, rests)
         centred = row - mean
         if rests is not None and hum and (found := _hum(centred, rests, sample_rate)) is not None:
             centred = centred - found.sound(centred.size, sample_rate)

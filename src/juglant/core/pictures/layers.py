@@ -104,6 +104,14 @@ def column_edges(total: int, columns: int = COLUMNS) -> Indices:
     return edges
 
 
+def outline(sound: Samples, columns: int, digits: int = 3) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """Lowest and highest sample of each column of a sound, (frames,), short enough to send; none of no sound."""
+    if not sound.size:
+        return (), ()
+    edges = column_edges(sound.size, min(columns, sound.size))
+    return rounded(np.minimum.reduceat(sound, edges), digits), rounded(np.maximum.reduceat(sound, edges), digits)
+
+
 def _picture(name: str, audio: Samples, first: int, total: int, *, sample_rate: int) -> LayerPicture:
     """Columns of `audio` placed at frame `first` of `total`, which may be before it."""
     line = np.zeros(total)

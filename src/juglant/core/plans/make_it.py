@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from juglant.core.errors import InvalidTrack
-from juglant.core.hit.recorded import NAMES, RECORDED, Recorded
+from juglant.core.hit.recorded import NAMES, RECORDED, Recorded, unit_of
 from juglant.core.hit.recorded_bands import band_ranges
 from juglant.core.measure.character import Character
 from juglant.core.model.ids import Role
@@ -29,9 +29,10 @@ class MakingMove:
 
 @dataclass(frozen=True)
 class MakingFigure:
-    """One figure before and after, and the range that recorded sounds of the role have."""
+    """One figure before and after, and the range that recorded sounds of the role have, in its unit."""
 
     name: str
+    unit: str
     before: float
     after: float
     low: float
@@ -72,8 +73,7 @@ def _outside(found: Character, role: Role, ranges: Recorded) -> dict[str, str]:
         # Of the lows a kick may have any share, and nothing else needs any.
         under, over = value < low - slack and (not deep or role == "kick"), value > high + slack
         if under or (over and not (deep and role == "kick")):
-            unit = "dB" if name.endswith("_db") else "ms" if name.endswith("_ms") else "Hz"
-            said[name] = f"{words} {value:.0f} {unit}, recorded {low:.0f} to {high:.0f}"
+            said[name] = f"{words} {value:.0f} {unit_of(name)}, recorded {low:.0f} to {high:.0f}"
     bands = [hz for hz, off in over_db(found, role).items() if off > OUTSIDE_DB]
     if bands:
         said["bands_db"] = "louder than recorded ones at " + ", ".join(f"{hz:.0f}" for hz in bands) + " Hz"
@@ -116,7 +116,9 @@ def make_it(track: Track, part: str, role: Role, off: frozenset[MoveId] = frozen
         track=state.track,
         moves=tuple(moves),
         figures=tuple(
-            MakingFigure(words, float(getattr(before, name)), float(getattr(after, name)), *getattr(ranges, name))
+            MakingFigure(
+                words, unit_of(name), float(getattr(before, name)), float(getattr(after, name)), *getattr(ranges, name)
+            )
             for name, words in NAMES.items()
         ),
         bands=tuple(

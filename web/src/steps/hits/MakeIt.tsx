@@ -10,12 +10,8 @@ import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { madeQuery } from "../../queries/queries";
 import { MadeBands } from "./MadeBands";
-import { aRole, placeKey } from "./pads";
+import { aRole, placeKey, soundRole } from "./pads";
 import "./makeIt.css";
-
-const ROLES: Role[] = ["kick", "snare", "clap", "hat", "open hat", "tom", "percussion"];
-
-const unitOf = (name: string) => (name.startsWith("fall") ? "ms" : name.startsWith("mean") ? "Hz" : "dB");
 
 /** A recorded hit made to serve as a role: every move it needs with its amount, switched, heard before and after, taken. */
 export function MakeIt({ one }: { one: Part }) {
@@ -23,7 +19,7 @@ export function MakeIt({ one }: { one: Part }) {
   const [player] = usePlayer();
   const { state } = editor;
   const [open, setOpen] = useState(false);
-  const [role, setRole] = useState<Role>(ROLES.includes(one.role as Role) ? (one.role as Role) : "percussion");
+  const [role, setRole] = useState<Role>(soundRole(one.role));
   const [off, setOff] = useState<MoveId[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [follow, width] = useWidth(640);
@@ -47,18 +43,19 @@ export function MakeIt({ one }: { one: Part }) {
         <button type="button" className="btn btn-plain" aria-expanded={open} onClick={() => setOpen(!open)}>
           Make it a…
         </button>
-        <div style={{ width: 140 }}>
-          <Choice
-            label="Role"
-            value={role}
-            options={ROLES.map((value) => ({ value, label: value }))}
-            onChange={(value) => {
-              setRole(value);
-              setOff([]);
-              setOpen(true);
-            }}
-          />
-        </div>
+        {open && (
+          <div style={{ width: 140 }}>
+            <Choice
+              label="Role"
+              value={role}
+              options={(found?.roles ?? [role]).map((value) => ({ value, label: value }))}
+              onChange={(value) => {
+                setRole(value);
+                setOff([]);
+              }}
+            />
+          </div>
+        )}
         <span className="soft small" role="status">
           {!open
             ? "What this recording lacks for its role, and has too much of, against recorded drums"
@@ -103,14 +100,13 @@ export function MakeIt({ one }: { one: Part }) {
           </div>
           <p className="soft small mb-0">Recorded ones: shaded. Before: dashed. After: solid.</p>
           <section className="figures my-2" aria-label="Before and after">
-            {found.figures.map((one_) => (
-              <div key={one_.name}>
+            {found.figures.map((each) => (
+              <div key={each.name}>
                 <span className="mono">
-                  {figure(one_.before, unitOf(one_.name))} → {figure(one_.after, unitOf(one_.name))}
+                  {figure(each.before, each.unit)} → {figure(each.after, each.unit)}
                 </span>
                 <span className="soft">
-                  {one_.name}; recorded {figure(one_.low, unitOf(one_.name))} to{" "}
-                  {figure(one_.high, unitOf(one_.name))}
+                  {each.name}; recorded {figure(each.low, each.unit)} to {figure(each.high, each.unit)}
                 </span>
               </div>
             ))}

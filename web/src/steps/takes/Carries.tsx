@@ -9,8 +9,6 @@ import { useNotices } from "../../frame/notices";
 import { useEditor } from "../../queries/editor";
 import { carriedQuery, takesQuery } from "../../queries/queries";
 
-const MOST_DOWN_DB = 24;
-
 /** What a recording carries besides its sounds: told, kept unless asked, taken out with what is taken heard alone. */
 export function Carries({ take }: { take: LoadedTake }) {
   const [player] = usePlayer();
@@ -113,7 +111,7 @@ export function Carries({ take }: { take: LoadedTake }) {
                 type="range"
                 id="carries-hiss"
                 min={0}
-                max={MOST_DOWN_DB}
+                max={found.most_down_db}
                 step={1}
                 value={hiss}
                 disabled={found.hiss_db == null}

@@ -11,7 +11,7 @@ import { useEditor } from "../../queries/editor";
 import { patternQuery } from "../../queries/queries";
 import { wavePath } from "../hits/layers";
 import { hitsOf } from "../hits/pads";
-import { cellOf, corrected, ROWS, type Row, turned, withPattern } from "./written";
+import { corrected, type Place, pressed, ROWS, type Row, turned, withPattern } from "./written";
 
 const HEIGHT = 64;
 const SHOWN_BARS = 4;
@@ -41,7 +41,7 @@ export function PatternPanel({ take }: { take: LoadedTake }) {
   const { say } = useNotices();
   const { track } = editor;
   const [bpm, setBpm] = useState<number | null>(null);
-  const [changed, setChanged] = useState<ReadonlySet<string>>(new Set());
+  const [changed, setChanged] = useState<Place[]>([]);
   const [from, setFrom] = useState(0);
   const [later, setLater] = useState(0);
   const [played, setPlayed] = useState(false);
@@ -73,7 +73,7 @@ export function PatternPanel({ take }: { take: LoadedTake }) {
         ].join(", ");
   const say_bpm = (next: number) => {
     setBpm(Math.round(next * 1000) / 1000);
-    setChanged(new Set());
+    setChanged([]);
     setFrom(0);
     setLater(0);
   };
@@ -177,22 +177,16 @@ export function PatternPanel({ take }: { take: LoadedTake }) {
                 {Array.from({ length: shown * BAR_STEPS }, (_, at) => {
                   const beats = first * 4 + at / 4;
                   const hit = hits.find((one) => one.row === row && one.at_beats === beats);
-                  const cell = cellOf(row, (beats + later) % (4 * bars));
                   return (
                     <button
-                      key={cell}
+                      key={beats}
                       type="button"
                       aria-pressed={hit !== undefined}
                       aria-label={`${row} at ${Math.floor(beats / 4) + 1}.${Math.floor(beats % 4) + 1}${beats % 1 ? ` and ${(beats % 1) * 4}/16` : ""}`}
                       title={hit ? `strength ${hit.strength}, ${figure(100 * hit.sure, "%")} sure` : undefined}
                       data-beat={beats % 1 === 0 || undefined}
                       style={hit ? { opacity: 0.35 + 0.65 * hit.sure } : undefined}
-                      onClick={() => {
-                        const next = new Set(changed);
-                        if (next.has(cell)) next.delete(cell);
-                        else next.add(cell);
-                        setChanged(next);
-                      }}
+                      onClick={() => setChanged(pressed(changed, { row, at_beats: (beats + later) % (4 * bars) }))}
                     />
                   );
                 })}

@@ -11,7 +11,6 @@ import { aRole, padLabel } from "../hits/pads";
 
 const WIDTH = 160;
 const HEIGHT = 30;
-const LONGEST_NAME = 40;
 
 /** What of a sound is open. */
 export type Opened = "impacts" | "cut" | "pattern" | "carries";
@@ -65,8 +64,10 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
       await ask();
       await fresh();
       say({ text, undo: () => void back().then(fresh) });
+      return true;
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
+      return false;
     }
   };
   const put = () =>
@@ -98,9 +99,10 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
       {editing ? (
         <Named
           take={take}
-          onDone={(name, tags) => {
-            setEditing(false);
-            if (name !== null) void label(name, tags);
+          onLeave={() => setEditing(false)}
+          onKeep={async (name, tags) => {
+            // What is refused stays to be mended.
+            if (await label(name, tags)) setEditing(false);
           }}
         />
       ) : (
@@ -165,7 +167,13 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
   );
 }
 
-function Named({ take, onDone }: { take: ListedTake; onDone: (name: string | null, tags: string[]) => void }) {
+interface NamedProps {
+  take: ListedTake;
+  onKeep: (name: string, tags: string[]) => void;
+  onLeave: () => void;
+}
+
+function Named({ take, onKeep, onLeave }: NamedProps) {
   const [name, setName] = useState(take.name);
   const [tags, setTags] = useState(take.tags.join(", "));
   const words = tags
@@ -177,12 +185,12 @@ function Named({ take, onDone }: { take: ListedTake; onDone: (name: string | nul
       className="together align-items-end"
       onSubmit={(event) => {
         event.preventDefault();
-        if (name.trim()) onDone(name.trim(), words);
+        if (name.trim()) onKeep(name.trim(), words);
       }}
       onKeyDown={(event) => {
         // Letters are names here, and no pads.
         event.stopPropagation();
-        if (event.key === "Escape") onDone(null, []);
+        if (event.key === "Escape") onLeave();
       }}
     >
       <span className="field">
@@ -190,7 +198,6 @@ function Named({ take, onDone }: { take: ListedTake; onDone: (name: string | nul
         <input
           id={`name-${take.id}`}
           className="form-control form-control-sm"
-          maxLength={LONGEST_NAME}
           value={name}
           // biome-ignore lint/a11y/noAutofocus: it was asked for by a press
           autoFocus
@@ -209,7 +216,7 @@ function Named({ take, onDone }: { take: ListedTake; onDone: (name: string | nul
       <button type="submit" className="btn btn-plain" disabled={!name.trim()}>
         Keep
       </button>
-      <button type="button" className="btn btn-plain" onClick={() => onDone(null, [])}>
+      <button type="button" className="btn btn-plain" onClick={onLeave}>
         Leave it
       </button>
     </form>

@@ -8,18 +8,21 @@ const FIRM_STRENGTH = 104;
 /** What is further off the grid than a stroke may be moved is on it. */
 const MOST_SHIFT_MS = 50;
 
-export const cellOf = (row: Row, at_beats: number) => `${row} ${at_beats}`;
+/** A place of a row. */
+export type Place = Pick<ReadHit, "row" | "at_beats">;
 
-/** The strokes read, with what was put in and taken out by hand; a stroke of the hand is firm and on the grid. */
-export function corrected(read: ReadHit[], changed: ReadonlySet<string>): ReadHit[] {
-  const kept = read.filter((one) => !changed.has(cellOf(one.row, one.at_beats)));
-  const known = new Set(read.map((one) => cellOf(one.row, one.at_beats)));
-  const added = [...changed]
-    .filter((cell) => !known.has(cell))
-    .map((cell) => {
-      const [row, at] = cell.split(" ") as [Row, string];
-      return { row, at_beats: Number(at), off_ms: 0, strength: FIRM_STRENGTH, sure: 1 };
-    });
+const same = (one: Place, other: Place) => one.row === other.row && one.at_beats === other.at_beats;
+
+/** The places pressed by hand with one more; pressed twice, a place is as it was. */
+export const pressed = (places: Place[], place: Place): Place[] =>
+  places.some((one) => same(one, place)) ? places.filter((one) => !same(one, place)) : [...places, place];
+
+/** The strokes read, with those put in and taken out that were pressed; a stroke of the hand is firm and on the grid. */
+export function corrected(read: ReadHit[], places: Place[]): ReadHit[] {
+  const kept = read.filter((one) => !places.some((place) => same(place, one)));
+  const added = places
+    .filter((place) => !read.some((one) => same(place, one)))
+    .map((place) => ({ ...place, off_ms: 0, strength: FIRM_STRENGTH, sure: 1 }));
   return [...kept, ...added];
 }
 
