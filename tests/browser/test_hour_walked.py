@@ -263,13 +263,16 @@ def test_the_hour_by_mouse_and_by_keyboard_ends_in_the_same_files(
     for make in (Mouse, Keys):
         server = make_server()
         server.start()
-        page = tabs().open(server.address)
+        tab = tabs()
+        page = tab.open(server.address)
         settled(page)
         folder = tmp_path / make.__name__
         folder.mkdir()
         hand = make(page)
         with zipfile.ZipFile(walk(hand, folder)) as archive:
             found.append({name: archive.read(name) for name in archive.namelist()})
+        # A page that is left open asks its server again and again, which is gone.
+        tab.close()
         server.kill()
         shutil.rmtree(server.data)
         print(make.__name__, hand.presses, "presses")
