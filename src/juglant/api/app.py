@@ -20,6 +20,7 @@ from juglant.api import (
     problems,
     proposals,
     recorder,
+    reworks,
     room,
     roots,
     separate,
@@ -71,6 +72,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(lines.router)
     app.include_router(variations.router)
     app.include_router(takes.router)
+    app.include_router(reworks.router)
     app.include_router(recorder.router)
     app.include_router(bypass.router)
     app.include_router(data.router)

@@ -15,11 +15,13 @@ from juglant.core.plans.make_moves import MOVES, MoveId
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, strengths, stroke_key, stroke_wav
 from juglant.services.making import Making, making
 from juglant.services.near import Rebuilt, near_recorded
+from juglant.services.reinforcing import Reinforcing, reinforcing
 from juglant.services.standing import Standing, standing
 
 live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
 HitId = Annotated[str, Path(pattern=r"^[a-z0-9-]{1,40}$")]
+OtherHit = Annotated[str, Query(pattern=r"^[a-z0-9-]{1,40}$")]
 LayerId = Annotated[str | None, Query(pattern=r"^[a-z0-9-]{1,40}$")]
 FromMs = Annotated[float, Query(ge=-200, le=30000, allow_inf_nan=False)]
 SpanMs = Annotated[float | None, Query(ge=1, le=31000, allow_inf_nan=False)]
@@ -88,6 +90,20 @@ def get_made(
 ) -> Making:
     """A recorded hit made to serve as a role, with every move it needs; nothing is stored."""
     return making(store.track_at(track_id, number), hit_id, role, frozenset(off))
+
+
+@router.get("/{hit_id}/reinforced")
+def get_reinforced(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    store: Store,
+    by: OtherHit,
+    share_pct: Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)],
+    aligned: bool = True,
+) -> Reinforcing:
+    """A hit with another one's layers under it, by a share, as loud as it was; nothing is stored."""
+    return reinforcing(store.track_at(track_id, number), hit_id, by, share_pct, aligned=aligned)
 
 
 @router.get("/{hit_id}/standing")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -74,6 +75,23 @@ def track_midi(track: Track) -> bytes:
             strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in struck]
             parts.append(_part(_ascii(version_name(hit.id, cents)), DRUM_CHANNEL, strokes, sheet.length_beats))
     file.tracks.extend([tempo, *parts, *lines])
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def strokes_midi(strokes: list[tuple[float, int]], *, role: PartRole, bpm: float) -> bytes:
+    """A type 1 file of strokes, in beats and velocities, on the drum note of a role, to the end of their last bar."""
+    ends = math.ceil((max((at for at, _ in strokes), default=0.0) + STROKE_BEATS) / 4) * 4
+    tempo = mido.MidiTrack(
+        [
+            mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(bpm), time=0),
+            mido.MetaMessage("end_of_track", time=ends * TICKS_PER_BEAT),
+        ]
+    )
+    notes = [(at, STROKE_BEATS, ROLE_NOTES[role], velocity) for at, velocity in strokes]
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_BEAT)
+    file.tracks.extend([tempo, _part(_ascii(role), DRUM_CHANNEL, notes, ends)])
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()

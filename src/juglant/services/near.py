@@ -13,8 +13,7 @@ from juglant.core.memory import newest
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.ids import CONTEXT, Role
 from juglant.core.model.track import Track
-from juglant.core.synth.take import Take
-from juglant.core.synth.takes import find_take
+from juglant.core.synth.take import Take, sound_of
 
 OWN_SOUND = ("id", "name", "source", "tune_cents", "low_cut_hz", "high_cut_hz")
 
@@ -35,7 +34,7 @@ def _recorded(track: Track, part: str, layer_id: str) -> Layer:
         raise NoSuchPart(f"{part} has no layer {layer_id}")
     if not isinstance(layer.source, Take):
         raise InvalidTrack(f"{layer.name} is made by an engine already: only a recorded sound can be come near to")
-    if find_take(layer.source.take) is None:
+    if sound_of(layer.source) is None:
         raise InvalidTrack(f"the sound of {layer.name} is not here; load it, then try again")
     # Its cut, pitch and band limits are the sound; its place in the sum and its chain are not.
     return Layer(**{name: getattr(layer, name) for name in OWN_SOUND})

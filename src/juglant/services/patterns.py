@@ -26,8 +26,8 @@ class PatternView(BaseModel):
 
 
 @newest(16)
-def _read(take: str, hint_bpm: float | None, said_bpm: float | None) -> Pattern:
-    """Pure: a take never changes."""
+def pattern_read(take: str, hint_bpm: float | None, said_bpm: float | None) -> Pattern:
+    """What is read in a take, refused in words where nothing is (pure: a take never changes)."""
     found = find_take(take)
     if found is None:
         return refusal("this sound is not here")
@@ -42,7 +42,7 @@ def pattern_of(shelf: Shelf, take: str, hint_bpm: float | None, said_bpm: float 
     low, high = outline(mono, COLUMNS)
     return PatternView(
         take=take,
-        pattern=_read(take, hint_bpm, said_bpm),
+        pattern=pattern_read(take, hint_bpm, said_bpm),
         duration_s=mono.size / found.sample_rate,
         low=low,
         high=high,

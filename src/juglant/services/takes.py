@@ -73,10 +73,10 @@ class LoadedTake(BaseModel):
 
 class MadeOf(BaseModel):
     """What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in;
-    cleaned: of what, as it is said."""
+    cleaned: of what, as it is said; reworked: what was done to its strokes."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    way: Literal["cut", "recorded", "cleaned"]
+    way: Literal["cut", "recorded", "cleaned", "reworked"]
     take: str | None = None
     begin_s: float | None = None
     said: str = ""
@@ -293,7 +293,8 @@ def plain_name(file_name: str) -> str:
 def takes_of(track: Track) -> list[str]:
     """Ids of every take a track names, in use or not, each once."""
     sources = [layer.source for one in track.parts for layer in one.hit.layers]
-    found = [source.take for source in sources if isinstance(source, Take) and source.take != NO_TAKE]
+    named = [take for source in sources if isinstance(source, Take) for take in (source.take, *source.sounds)]
+    found = [take for take in named if take != NO_TAKE]
     lines = [one for one in (track.bass.take, track.kick_loop.take) if one]
     return list(dict.fromkeys([*found, *lines]))
 

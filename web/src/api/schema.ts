@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/alternates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * See Alternates
+         * @description Several recordings of one thing as one hit: grouped by strength, aligned, evened, played in turn; nothing is kept.
+         */
+        post: operations["see_alternates_api_alternates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/backups": {
         parameters: {
             query?: never;
@@ -522,6 +542,26 @@ export interface paths {
          * @description A sound as it is from a place on, its first seconds or so much of it, as a 32-bit float WAV.
          */
         get: operations["hear_take_api_takes__take__sound_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take}/strokes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Strokes
+         * @description A sound as a drum part: every stroke, the row it is of, how strong, long and even they are.
+         */
+        get: operations["get_strokes_api_takes__take__strokes_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1114,6 +1154,26 @@ export interface paths {
          * @description A recorded hit made to serve as a role, with every move it needs; nothing is stored.
          */
         get: operations["get_made_api_tracks__track_id__revisions__number__hits__hit_id__made_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/reinforced": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reinforced
+         * @description A hit with another one's layers under it, by a share, as loud as it was; nothing is stored.
+         */
+        get: operations["get_reinforced_api_tracks__track_id__revisions__number__hits__hit_id__reinforced_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1842,6 +1902,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/takes/{take}/rework": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Reworked
+         * @description A drum part worked over as a sound of its own; refused where nothing is done to it.
+         */
+        post: operations["keep_reworked_api_tracks__track_id__takes__take__rework_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/takes/{take}/reworked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * See Reworked
+         * @description A drum part worked over, with what else that changes; nothing is kept.
+         */
+        post: operations["see_reworked_api_tracks__track_id__takes__take__reworked_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/takes/{take}/reworked.mid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reworked As Midi
+         * @description The strokes of its row as a MIDI file, where they are then and as strong.
+         */
+        post: operations["reworked_as_midi_api_tracks__track_id__takes__take__reworked_mid_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/takes/{take}/reworked.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear Reworked
+         * @description The same to be heard, as a 32-bit float WAV; nothing is kept.
+         */
+        post: operations["hear_reworked_api_tracks__track_id__takes__take__reworked_wav_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/undo": {
         parameters: {
             query?: never;
@@ -1908,6 +2048,37 @@ export interface components {
             one: string;
             /** Other */
             other: string;
+        };
+        /**
+         * Alternate
+         * @description One of several recordings of one thing: where it is, how it is evened, and the strength it was struck with.
+         */
+        Alternate: {
+            /**
+             * Begin Ms
+             * @description Where in the file it begins.
+             */
+            begin_ms: number;
+            /**
+             * Gain Db
+             * @description What evens it.
+             */
+            gain_db: number;
+            /**
+             * Length Ms
+             * @description How much of it there is.
+             */
+            length_ms: number;
+            /**
+             * Sound
+             * @description The sound, named by the hash of its samples.
+             */
+            take: string;
+            /**
+             * Velocity
+             * @description The strength it was struck with.
+             */
+            velocity: number;
         };
         /**
          * Apart
@@ -2014,6 +2185,16 @@ export interface components {
              * @default bass
              */
             part: string;
+        };
+        /**
+         * BandChange
+         * @description By how much a part of the spectrum is louder, over the whole part, dB; None where it was or is silent.
+         */
+        BandChange: {
+            /** Band */
+            band: string;
+            /** By Db */
+            by_db: number | null;
         };
         /**
          * BarLevels
@@ -3780,28 +3961,11 @@ export interface components {
         EvenWay: {
             /** Id */
             id: string;
-            measured: components["schemas"]["Evenness"];
+            measured: components["schemas"]["juglant__core__analysis__evenness__Evenness"];
             /** Settings */
             settings: string;
             /** Title */
             title: string;
-        };
-        /**
-         * Evenness
-         * @description The notes of the line against each other.
-         *
-         *     spread_lu: the loudest less the quietest, None under two notes that sound; distortion_db: what the holding gain adds re
-         *     the line, None where it rests; peak_db, loudness_lufs: of the line, None where it is silent.
-         */
-        Evenness: {
-            /** Distortion Db */
-            distortion_db: number | null;
-            /** Loudness Lufs */
-            loudness_lufs: number | null;
-            /** Peak Db */
-            peak_db: number | null;
-            /** Spread Lu */
-            spread_lu: number | null;
         };
         /**
          * Feature
@@ -4300,6 +4464,24 @@ export interface components {
             reduction_db: number;
         };
         /**
+         * Grouped
+         * @description One stroke as it is played: what it was, and what evens it. early_ms: how much it was moved to align it.
+         */
+        Grouped: {
+            /** Early Ms */
+            early_ms: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Loudness Db */
+            loudness_db: number;
+            /** Number */
+            number: number;
+            /** Take */
+            take: string;
+            /** Velocity */
+            velocity: number;
+        };
+        /**
          * Guards
          * @description Figures of the guards; None where the duck is off or the target silent.
          */
@@ -4644,6 +4826,19 @@ export interface components {
         InPlace: {
             kick_loop?: components["schemas"]["LoopInPlace"] | null;
             track: components["schemas"]["Track"];
+        };
+        /**
+         * InTurn
+         * @description What would be made: every stroke that was found, those that are played, and the hit.
+         */
+        InTurn: {
+            /** Found */
+            found: components["schemas"]["Picked"][];
+            hit: components["schemas"]["Hit"];
+            /** Played */
+            played: components["schemas"]["Grouped"][];
+            /** Said */
+            said: string[];
         };
         /**
          * Intended
@@ -5639,7 +5834,7 @@ export interface components {
         /**
          * MadeOf
          * @description What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in;
-         *     cleaned: of what, as it is said.
+         *     cleaned: of what, as it is said; reworked: what was done to its strokes.
          */
         MadeOf: {
             /** Begin S */
@@ -5655,7 +5850,7 @@ export interface components {
              * Way
              * @enum {string}
              */
-            way: "cut" | "recorded" | "cleaned";
+            way: "cut" | "recorded" | "cleaned" | "reworked";
         };
         /**
          * MakeIt
@@ -6226,7 +6421,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Reinforce"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -6588,6 +6783,39 @@ export interface components {
             worth: boolean;
         };
         /**
+         * Picked
+         * @description One stroke of a recording, by the take and its number in it; why_not: why it is left out unless it is asked for.
+         */
+        Picked: {
+            /** Begin Ms */
+            begin_ms: number;
+            /** Length Ms */
+            length_ms: number;
+            /** Loudness Db */
+            loudness_db: number;
+            /** Number */
+            number: number;
+            /** Take */
+            take: string;
+            /** Why Not */
+            why_not: string | null;
+        };
+        /**
+         * Played
+         * @description One stroke of the new hit: where it begins, s; how strong; by how much it was moved to add to what was there, ms; and
+         *     whether it is turned upside down for it.
+         */
+        Played: {
+            /** At S */
+            at_s: number;
+            /** Offset Ms */
+            offset_ms: number;
+            /** Turned */
+            turned: boolean;
+            /** Velocity */
+            velocity: number;
+        };
+        /**
          * PlayedNote
          * @description One note of a part's line: how often it is written, where it should be, and where its sound was measured.
          *
@@ -6714,6 +6942,18 @@ export interface components {
             things: components["schemas"]["Struck"][];
         };
         /**
+         * Recordings
+         * @description Sounds of one thing. strokes: which are played; without them all that may serve.
+         */
+        Recordings: {
+            /** Name */
+            name: string;
+            /** Strokes */
+            strokes?: components["schemas"]["Stroked"][] | null;
+            /** Takes */
+            takes: string[];
+        };
+        /**
          * Recut
          * @description What is cut: from a second to another; turn: at the turn of the wave before both; peak_db: the peak it is brought to,
          *     None as it is; offset: without its offset.
@@ -6791,6 +7031,68 @@ export interface components {
              * @enum {string}
              */
             what: "keep" | "silence" | "take out" | "tail only";
+        };
+        /**
+         * Reinforce
+         * @description Another hit's layers under a hit, by a share, as loud as it was; rests: the other no longer plays by itself.
+         */
+        Reinforce: {
+            /**
+             * Aligned
+             * @default true
+             */
+            aligned: boolean;
+            /** By */
+            by: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reinforce";
+            /**
+             * Part
+             * @default kick
+             */
+            part: string;
+            /**
+             * Rests
+             * @default true
+             */
+            rests: boolean;
+            /** Share Pct */
+            share_pct: number;
+        };
+        /**
+         * Reinforced
+         * @description What becomes of a hit. offset_ms, turned: how the other was fitted to it; level_db: by how much its part is to be
+         *     louder, where its layers' own levels end; what else changed with that: peak and lows, dB, and the landing before and
+         *     after, Hz.
+         */
+        Reinforced: {
+            hit: components["schemas"]["Hit"];
+            /** Landing After Hz */
+            landing_after_hz: number | null;
+            /** Landing Before Hz */
+            landing_before_hz: number | null;
+            /** Level Db */
+            level_db: number;
+            /** Lows Db */
+            lows_db: number;
+            /** Offset Ms */
+            offset_ms: number;
+            /** Peak Db */
+            peak_db: number;
+            /** Turned */
+            turned: boolean;
+        };
+        /**
+         * Reinforcing
+         * @description What would be made, and what is to be said of it.
+         */
+        Reinforcing: {
+            made: components["schemas"]["Reinforced"];
+            /** Said */
+            said: string[];
         };
         /**
          * RemoveRoom
@@ -6947,6 +7249,139 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * Rework
+         * @description What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out, the
+         *     row's strokes silenced where a part of the track plays, everything moved to the grid or to another loop's groove by a
+         *     share, the row's strokes replaced by a hit of the track by a share.
+         */
+        Rework: {
+            /**
+             * Aligned
+             * @default true
+             */
+            aligned: boolean;
+            /** Bpm */
+            bpm?: number | null;
+            /** By */
+            by?: string | null;
+            /** Groove */
+            groove?: string | null;
+            /**
+             * Landing Pct
+             * @default 0
+             */
+            landing_pct: number;
+            /**
+             * Length Pct
+             * @default 0
+             */
+            length_pct: number;
+            /**
+             * Level Pct
+             * @default 0
+             */
+            level_pct: number;
+            /**
+             * Row
+             * @default all
+             * @enum {string}
+             */
+            row: "kick" | "snare" | "hat" | "all";
+            /**
+             * Share Pct
+             * @default 100
+             */
+            share_pct: number;
+            /**
+             * Small Db
+             * @default 0
+             */
+            small_db: number;
+            /**
+             * Timed Pct
+             * @default 0
+             */
+            timed_pct: number;
+            /** Under */
+            under?: string | null;
+        };
+        /**
+         * Reworked
+         * @description What was done, in words; how even the row is then; the strokes that are played; what else it changed.
+         */
+        Reworked: {
+            /** Changed */
+            changed: components["schemas"]["BandChange"][];
+            /** Done */
+            done: string[];
+            even: components["schemas"]["juglant__core__measure__drum_part__Evenness"];
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Peak Db */
+            peak_db: number;
+            /** Played */
+            played: components["schemas"]["Played"][];
+        };
+        /**
+         * ReworkedTake
+         * @description The same, and what the take is called.
+         */
+        ReworkedTake: {
+            /**
+             * Aligned
+             * @default true
+             */
+            aligned: boolean;
+            /** Bpm */
+            bpm?: number | null;
+            /** By */
+            by?: string | null;
+            /** Groove */
+            groove?: string | null;
+            /**
+             * Landing Pct
+             * @default 0
+             */
+            landing_pct: number;
+            /**
+             * Length Pct
+             * @default 0
+             */
+            length_pct: number;
+            /**
+             * Level Pct
+             * @default 0
+             */
+            level_pct: number;
+            /** Name */
+            name: string;
+            /**
+             * Row
+             * @default all
+             * @enum {string}
+             */
+            row: "kick" | "snare" | "hat" | "all";
+            /**
+             * Share Pct
+             * @default 100
+             */
+            share_pct: number;
+            /**
+             * Small Db
+             * @default 0
+             */
+            small_db: number;
+            /**
+             * Timed Pct
+             * @default 0
+             */
+            timed_pct: number;
+            /** Under */
+            under?: string | null;
         };
         /**
          * Ribbon
@@ -7303,6 +7738,26 @@ export interface components {
             target: components["schemas"]["TargetView"] | null;
         };
         /**
+         * SeenStroke
+         * @description One stroke of a part, s.
+         */
+        SeenStroke: {
+            /** At S */
+            at_s: number;
+            /** Clipped */
+            clipped: boolean;
+            /** End S */
+            end_s: number;
+            /** Incidental */
+            incidental: boolean;
+            /** Level Db */
+            level_db: number;
+            /** Number */
+            number: number;
+            /** Rows */
+            rows: ("kick" | "snare" | "hat")[];
+        };
+        /**
          * Send
          * @description How much of one part is sent.
          */
@@ -7332,7 +7787,7 @@ export interface components {
          * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost; of the bass layers, sides and notes.
          */
         SeparateSheet: {
-            evenness: components["schemas"]["Evenness"];
+            evenness: components["schemas"]["juglant__core__analysis__evenness__Evenness"];
             headroom: components["schemas"]["Headroom"];
             /** Layers */
             layers: components["schemas"]["BassLayer"][];
@@ -8308,6 +8763,28 @@ export interface components {
             velocity: number;
         };
         /**
+         * StrokeFigures
+         * @description What one stroke of a row measures, None where it cannot be: K-weighted loudness of its first 50 ms re the row's
+         *     middle, dB; landing, Hz, and how far that is from the middle, cents; length, ms, to 40 dB under its loudest. out: in
+         *     what it is an outlier.
+         */
+        StrokeFigures: {
+            /** At S */
+            at_s: number;
+            /** Cents */
+            cents: number | null;
+            /** Landing Hz */
+            landing_hz: number | null;
+            /** Length Ms */
+            length_ms: number | null;
+            /** Level Db */
+            level_db: number;
+            /** Number */
+            number: number;
+            /** Out */
+            out: string[];
+        };
+        /**
          * StrokeNote
          * @description A bass note near the shown stroke, in ms after it.
          */
@@ -8320,6 +8797,49 @@ export interface components {
             name: string;
             /** Start Ms */
             start_ms: number;
+        };
+        /**
+         * Stroked
+         * @description One stroke by its take and its number in it.
+         */
+        Stroked: {
+            /** Number */
+            number: number;
+            /** Take */
+            take: string;
+        };
+        /**
+         * Strokes
+         * @description A take as a drum part: its strokes, how even a row is, and how many strokes each row has; untimed: why no tempo was
+         *     read, None where one was.
+         */
+        Strokes: {
+            /** Bass */
+            bass: boolean;
+            /** Bpm */
+            bpm: number | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Duration S */
+            duration_s: number;
+            even: components["schemas"]["juglant__core__measure__drum_part__Evenness"];
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /**
+             * Row
+             * @enum {string}
+             */
+            row: "kick" | "snare" | "hat" | "all";
+            /** Strokes */
+            strokes: components["schemas"]["SeenStroke"][];
+            /** Take */
+            take: string;
+            /** Untimed */
+            untimed: string | null;
         };
         /**
          * Struck
@@ -8554,6 +9074,12 @@ export interface components {
          * @description Which recorded sound, how much of it, and what a change of its pitch does to its length.
          */
         Take: {
+            /**
+             * Alternates
+             * @description Recordings of one thing, played in turn by strength in place of the sound above.
+             * @default []
+             */
+            alternates: components["schemas"]["Alternate"][];
             /**
              * From
              * @description Where in the file the sound begins.
@@ -9472,6 +9998,37 @@ export interface components {
             zone: string;
         };
         /**
+         * Evenness
+         * @description The notes of the line against each other.
+         *
+         *     spread_lu: the loudest less the quietest, None under two notes that sound; distortion_db: what the holding gain adds re
+         *     the line, None where it rests; peak_db, loudness_lufs: of the line, None where it is silent.
+         */
+        juglant__core__analysis__evenness__Evenness: {
+            /** Distortion Db */
+            distortion_db: number | null;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Peak Db */
+            peak_db: number | null;
+            /** Spread Lu */
+            spread_lu: number | null;
+        };
+        /**
+         * Evenness
+         * @description How even a row is: deviations of its strokes from their middle, None where fewer than three can be measured.
+         */
+        juglant__core__measure__drum_part__Evenness: {
+            /** Landing Cents */
+            landing_cents: number | null;
+            /** Length Pct */
+            length_pct: number | null;
+            /** Level Db */
+            level_db: number | null;
+            /** Strokes */
+            strokes: components["schemas"]["StrokeFigures"][];
+        };
+        /**
          * Zone
          * @description A stretch of the low end and whose it is; it begins where the one below ends, the lowest at 20 Hz.
          */
@@ -9508,6 +10065,110 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    see_alternates_api_alternates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recordings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InTurn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     back_up_api_backups_post: {
         parameters: {
             query?: never;
@@ -12145,6 +12806,111 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_strokes_api_takes__take__strokes_get: {
+        parameters: {
+            query?: {
+                row?: "kick" | "snare" | "hat" | "all";
+                hint_bpm?: number | null;
+            };
+            header?: never;
+            path: {
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strokes"];
                 };
             };
             /** @description Bad Request */
@@ -15510,6 +16276,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Making"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_reinforced_api_tracks__track_id__revisions__number__hits__hit_id__reinforced_get: {
+        parameters: {
+            query: {
+                by: string;
+                share_pct: number;
+                aligned?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reinforcing"];
                 };
             };
             /** @description Bad Request */
@@ -19318,6 +20192,436 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keep_reworked_api_tracks__track_id__takes__take__rework_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReworkedTake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadedTake"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    see_reworked_api_tracks__track_id__takes__take__reworked_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rework"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reworked"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    reworked_as_midi_api_tracks__track_id__takes__take__reworked_mid_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rework"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/midi": unknown;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hear_reworked_api_tracks__track_id__takes__take__reworked_wav_post: {
+        parameters: {
+            query: {
+                sample_rate: number;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                take: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rework"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
                 };
             };
             /** @description Bad Request */

@@ -26,6 +26,7 @@ from juglant.core.commands.hits import (
 from juglant.core.commands.lines import DoubleLine, LineInTurn, LineOnRoots
 from juglant.core.commands.making import MakeIt
 from juglant.core.commands.place import Balance
+from juglant.core.commands.reinforce import Reinforce
 from juglant.core.commands.room import (
     AlignBass,
     AlignLow,
@@ -56,7 +57,7 @@ Command = Annotated[
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
     | GiveZone | Feature | Balance | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph
-    | SetLength | ClickToBody | ShortenKick | MakeIt | Tune | TuneAll
+    | SetLength | ClickToBody | ShortenKick | MakeIt | Reinforce | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

@@ -39,7 +39,8 @@ def _recorded(track: Track) -> Iterator[_Recorded]:
     for one in track.hits():
         for layer in one.hit.layers:
             source = layer.source
-            if isinstance(source, Take) and not layer.muted:
+            # Recordings that are played in turn begin where they are struck.
+            if isinstance(source, Take) and not layer.muted and not source.alternates:
                 what = one.name if len(one.hit.layers) == 1 else f"{layer.name} of {one.name}"
                 is_loop, begun = one.role == CONTEXT, _layer_from(track, one.id, layer)
                 yield _Recorded(f"{one.id}-{layer.id}", what, one.id, source.take, source.begin_ms, is_loop, begun)

@@ -123,7 +123,7 @@ def _from_their_onsets(hit: Hit) -> tuple[Hit, dict[str, float]]:
     begins: dict[str, float] = {}
     for layer in hit.layers:
         source = layer.source
-        lead = take_lead_ms(source.take, source.begin_ms) if isinstance(source, Take) else None
+        lead = take_lead_ms(source.take, source.begin_ms) if isinstance(source, Take) and not source.alternates else None
         if lead is not None and isinstance(source, Take):
             begins[layer.id] = round(source.begin_ms + lead, 4)
     layers = tuple(_begun(layer, begins.get(layer.id)) for layer in hit.layers)

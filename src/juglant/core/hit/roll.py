@@ -21,8 +21,7 @@ from juglant.core.model.hit import MAX_LAYERS, Hit, Layer
 from juglant.core.parameter.fields import Limits, along, inside, limits_of, place_of, value_at
 from juglant.core.parameter.parameter import Description
 from juglant.core.synth.registry import AnyEngine
-from juglant.core.synth.take import Take
-from juglant.core.synth.takes import find_take
+from juglant.core.synth.take import Take, sound_of
 
 # Standard deviation on the ruler at 100 % (this project's choice): most of it is within reach, seldom the ends.
 SPREAD = 0.28
@@ -100,11 +99,10 @@ def _level(gain_db: float, amount: float, deviate: float, own: Ends | None) -> f
 def _cut(source: AnyEngine, amount: float, deviate: float) -> float:
     """How much of a recorded sound plays: some way from what plays of it now, never most of it gone, ms."""
     assert isinstance(source, Take)  # noqa: S101 - asked of recorded layers only
-    found = find_take(source.take)
+    found = sound_of(source)
     if found is None:
         return float(source.length_ms)
-    begin = round(source.begin_ms * found.sample_rate / 1000)
-    power = np.cumsum(np.sum(found.audio[:, begin:] ** 2, axis=0))
+    power = np.cumsum(np.sum(found.audio**2, axis=0))
     if not power.size or power[-1] <= 0:
         return float(source.length_ms)
     left_ms = 1000 * power.size / found.sample_rate

@@ -6,8 +6,7 @@ from juglant.core.model.hit import Hit
 from juglant.core.parameter.fields import within
 from juglant.core.synth.sweep import Sweep
 from juglant.core.synth.tail import Tail
-from juglant.core.synth.take import Take
-from juglant.core.synth.takes import find_take
+from juglant.core.synth.take import Take, sound_of
 
 SHORTEST_DECAY_MS = 5.0
 # A recorded tail that is cut fades over some cycles, so that the cut is not heard as a click.
@@ -28,8 +27,8 @@ def shortened(hit: Hit, ratio: float) -> Hit:
                 "decay_ms": max(SHORTEST_DECAY_MS, within(type(source), "decay_ms", source.decay_ms * ratio)),
             }
             layer = layer.model_copy(update={"source": source.model_copy(update=update)})
-        elif isinstance(source, Take) and (found := find_take(source.take)) is not None:
-            whole_ms = 1000 * found.audio.shape[1] / found.sample_rate - source.begin_ms
+        elif isinstance(source, Take) and (found := sound_of(source)) is not None:
+            whole_ms = 1000 * found.audio.shape[1] / found.sample_rate
             length_ms = min(min(source.length_ms, whole_ms) * ratio, whole_ms)
             update = {"length_ms": max(1.0, round(length_ms, 2)), "fade_ms": TAKE_FADE_MS}
             layer = layer.model_copy(update={"source": source.model_copy(update=update)})

@@ -13,6 +13,7 @@ from juglant.core.model.velocity import BRIGHT_OCTAVES, HARDEST, SOFTEST
 from juglant.core.parameter.fields import limits_of, place_of, value_at
 from juglant.core.signal.envelope import with_edges
 from juglant.core.signal.filters import butterworth, filter_hit
+from juglant.core.synth.take import Take, in_turn
 from juglant.core.types import Samples
 
 TOP_HZ = 16000.0
@@ -48,6 +49,19 @@ def _mapped(hit: Hit, velocity: int) -> Hit:
     return hit.model_copy(update={"layers": tuple(layers[layer.id] for layer in hit.layers)})
 
 
+def _recorded(hit: Hit, velocity: int, turn: int) -> Hit:
+    """The hit with the recording that each of its layers plays of a thing that was recorded more than once."""
+    if not any(isinstance(layer.source, Take) and layer.source.alternates for layer in hit.layers):
+        return hit
+    layers = tuple(
+        layer.model_copy(update={"source": in_turn(layer.source, velocity, turn)})
+        if isinstance(layer.source, Take)
+        else layer
+        for layer in hit.layers
+    )
+    return hit.model_copy(update={"layers": layers})
+
+
 def _robin(layer: Layer, hit: Hit, robin: int, index: int) -> Layer:
     """A layer as a round robin has it: other noise, a little off in level and pitch."""
     rng = np.random.default_rng([robin, index])
@@ -67,6 +81,7 @@ def _robin(layer: Layer, hit: Hit, robin: int, index: int) -> Layer:
 def stroke_hit(hit: Hit, *, velocity: int, robin: int) -> Hit:
     """The description a stroke is rendered from; robin 0 is the hit as it is set."""
     mapped = _mapped(hit, velocity) if hit.velocity.maps and velocity < HARDEST else hit
+    mapped = _recorded(mapped, velocity, robin)
     if robin % hit.velocity.robins == 0:
         return mapped
     turn = robin % hit.velocity.robins

@@ -43,9 +43,10 @@ def used_takes(track: Track) -> list[UsedTake]:
     layered = [track.hit_of(BASS_PART)] if track.bass.source == LAYERS else []
     for one in (*track.hits(), *layered):
         for layer in one.hit.layers:
-            if isinstance(layer.source, Take) and layer.source.take != NO_TAKE:
-                where = f"the layer {layer.name} of {one.name}"
-                out.append(UsedTake(layer.source.take, one.id, where, f"take-missing-{one.id}-{layer.id}"))
+            sounds = layer.source.sounds if isinstance(layer.source, Take) else ()
+            for number, take in enumerate(sound for sound in sounds if sound != NO_TAKE):
+                where, own = f"the layer {layer.name} of {one.name}", f"-{number + 1}" if number else ""
+                out.append(UsedTake(take, one.id, where, f"take-missing-{one.id}-{layer.id}{own}"))
     if track.bass.source in RECORDED:
         out.append(UsedTake(track.bass.take or NAMELESS, BASS_PART, "the bass", "take-missing-bass"))
     if track.kick_loop.plays and track.kick_loop.take:

@@ -36,7 +36,7 @@ END_DB, FLOOR_DB, LOUDEST_WITHIN_S = -40.0, 3.0, 0.12
 FAINTEST_DB, RUNS_ON_DB = -50.0, -20.0
 SILENT = 1e-6
 ENDS_S = 0.005
-CLIPPED_SAMPLES, CLIPPED_SHARE = 4, 0.9995
+CLIPPED_SAMPLES, CLIPPED_SHARE, STILL_SHARE = 6, 0.9995, 1e-6
 
 
 @dataclass(frozen=True)
@@ -134,9 +134,9 @@ def turn_before(signal: Samples, onset: int, rate: int) -> int:
 
 
 def _clips(stretch: Samples, ceiling: float) -> bool:
-    """Whether so many samples in a row stand at the recording's own ceiling."""
-    full = np.abs(stretch) >= CLIPPED_SHARE * ceiling
-    runs = ndimage.uniform_filter1d(full.astype(np.float64), CLIPPED_SAMPLES, mode="constant")
+    """Whether so many samples in a row stand still at the recording's own ceiling: no tone's own top is so flat."""
+    still = (np.abs(stretch[1:]) >= CLIPPED_SHARE * ceiling) & (np.abs(np.diff(stretch)) <= STILL_SHARE * ceiling)
+    runs = ndimage.uniform_filter1d(still.astype(np.float64), CLIPPED_SAMPLES - 1, mode="constant")
     return bool(np.any(runs > 1 - 0.5 / CLIPPED_SAMPLES))
 
 

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy import signal as filters
 
-from juglant.core.measure.impacts import find_impacts
+from juglant.core.measure.impacts import Impact, find_impacts
 from juglant.core.types import Samples
 
 Which = npt.NDArray[np.bool_]
@@ -38,6 +38,8 @@ HAT_OVER_DB, KICK_OVER_DB, SNARE_UNDER_DB = -3.0, -4.0, -10.0
 # A kick's stroke falls by this after its first 25 ms; a bass under a hat has so much less of one, dB.
 STROKE_FALLS_DB, STROKE_APART_DB, TOGETHER_DB, LOW_FALLS_DB = 3.0, 8.0, 3.0, 1.5
 QUIET_DB = -70.0
+# Shorter than this no band can be told from another.
+LEAST_TOLD_S = 0.02
 # A bass is there where lows go on sounding so far under the loudest between strokes, in so much of the time.
 BASS_UNDER_DB, BASS_SHARE, FALLEN_S = -22.0, 0.4, 0.22
 # Tempos near this are the likeliest, within so many octaves (this project's choice for music for clubs).
@@ -81,6 +83,7 @@ class _Onsets:
     """Times, s, and energies of each band early and late, dB, less what was before; by how much lows fall after their
     first, dB: (onsets,) each."""
 
+    impacts: list[Impact]
     at_s: Samples
     early: dict[str, Samples]
     late: dict[str, Samples]
@@ -125,7 +128,7 @@ def _onsets(sound: Samples, rate: int) -> _Onsets:
             low_falls = _db(mean(at, at + EARLY_S * 2)) - _db(
                 mean(gone, np.maximum(np.minimum(until, at + 2 * LATE_S), gone + GUARD_S))
             )
-    return _Onsets(at, early, late, low_falls, np.array([10 ** (one.level_db / 40) for one in found]))
+    return _Onsets(found, at, early, late, low_falls, np.array([10 ** (one.level_db / 40) for one in found]))
 
 
 def _db(power: Samples) -> Samples:
@@ -175,6 +178,31 @@ def _row(found: _Onsets, row: Row, snares: Which) -> tuple[Samples, Which]:
         # Between the two heights, and never so high that what is nearly the strongest is left out.
         limit = min(max(limit, cut), value.max() - 3)
     return value, own & (value >= limit)
+
+
+def _rows(found: _Onsets) -> tuple[dict[Row, Samples], dict[Row, Which]]:
+    """How strongly each onset is of each row, dB, and which are."""
+    values: dict[Row, Samples] = {}
+    chosen: dict[Row, Which] = {}
+    for row in FIRST_TO_LAST:
+        values[row], chosen[row] = _row(found, row, chosen.get("snare", np.zeros(found.at_s.size, dtype=bool)))
+    return values, chosen
+
+
+def told_apart(sound: Samples, *, sample_rate: int) -> list[tuple[Impact, frozenset[Row]]]:
+    """Every impact of a drum part in one channel, (frames,), and the rows it is a stroke of by its spectrum; no tempo is
+    asked for."""
+    sound = np.asarray(sound, dtype=np.float64)
+    if sound.size < round(LEAST_TOLD_S * sample_rate):
+        return []
+    found = _onsets(sound, sample_rate)
+    if not found.impacts:
+        return []
+    _, chosen = _rows(found)
+    if not np.any(chosen["hat"] & ~(chosen["kick"] | chosen["snare"])):
+        # What never begins alone is the click of the others.
+        chosen["hat"] &= False
+    return [(one, frozenset(row for row in ROWS if chosen[row][at])) for at, one in enumerate(found.impacts)]
 
 
 def _fit(at_s: Samples, weight: Samples, step_s: float) -> tuple[float, float]:
@@ -300,10 +328,7 @@ def read_pattern(
         tempos = [(1.0, said_bpm, _fit(found.at_s, found.weight, 60 / said_bpm / STEPS_A_BEAT)[0])]
     if not tempos:
         return refusal("what begins in it keeps no one tempo: load a stretch of it at one tempo")
-    values: dict[Row, Samples] = {}
-    chosen: dict[Row, Which] = {}
-    for row in FIRST_TO_LAST:
-        values[row], chosen[row] = _row(found, row, chosen.get("snare", np.zeros(found.at_s.size, dtype=bool)))
+    values, chosen = _rows(found)
     if not any(one.any() for one in chosen.values()):
         return refusal("no drums separate in it: lows, middle and highs begin together, or not at all")
     # Of tempos that are about as likely, the one in which kicks and snares make most sense.
