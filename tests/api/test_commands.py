@@ -53,6 +53,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "copy-hit": ("demo", lambda t: {"part": "tom", "role": "percussion"}, "Copy Tom as percussion"),
     "start-from": ("demo", lambda t: {"part": "tom", "hit": part_of(t, "hat")["hit"], "name": "Hat"}, "Start from Hat"),
     "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),
+    "reinforce": ("demo", lambda t: {"by": "tom", "share_pct": 40}, "Tom under Kick, 40 %"),
     "morph": (
         "untouched",
         lambda t: {"one": part_of(t, "kick")["hit"], "other": t["parts"][2]["hit"], "share": 0.3},
@@ -77,6 +78,7 @@ ELSEWHERE = {
     "kick-loop",
     "loop-stroke",
     "make-it",
+    "dissect",
     "bass-loop",
     "low-group",
     "align-low",

@@ -21,7 +21,7 @@ from juglant.core.hit.rework import (
     silenced_at,
     velocities,
 )
-from juglant.core.measure.drum_part import Evenness, Which, evenness_of, in_band
+from juglant.core.measure.drum_part import RowEvenness, Which, evenness_of, in_band
 from juglant.core.measure.level import db, true_peak
 from juglant.core.measure.pattern import ROWS, STEPS_A_BEAT, Pattern, Row
 from juglant.core.memory import newest
@@ -84,8 +84,8 @@ class SeenStroke(BaseModel):
 
 
 class Strokes(BaseModel):
-    """A take as a drum part: its strokes, how even a row is, and how many strokes each row has; untimed: why no tempo was
-    read, None where one was."""
+    """A take as a drum part: its strokes, how even a row is, and how many strokes each row has; bar_s: where its bar 1
+    is; untimed: why no tempo was read, None where one was."""
 
     model_config = ConfigDict(frozen=True)
     take: str
@@ -93,8 +93,9 @@ class Strokes(BaseModel):
     duration_s: float
     strokes: tuple[SeenStroke, ...]
     counts: dict[Row, int]
-    even: Evenness
+    even: RowEvenness
     bpm: float | None
+    bar_s: float
     untimed: str | None
     bass: bool
     low: tuple[float, ...]
@@ -114,7 +115,7 @@ class Reworked(BaseModel):
 
     model_config = ConfigDict(frozen=True)
     done: tuple[str, ...]
-    even: Evenness
+    even: RowEvenness
     played: tuple[Played, ...]
     changed: tuple[BandChange, ...]
     peak_db: float
@@ -159,6 +160,7 @@ def strokes_of(shelf: Shelf, take: str, row: Which, hint_bpm: float | None) -> S
         counts={each: sum(each in one.rows and not one.incidental for one in seen) for each in ROWS},
         even=evenness_of(part.mono, list(part.strokes), row, sample_rate=rate),
         bpm=None if read.refused else read.bpm,
+        bar_s=read.bar_s,
         untimed=read.refused,
         bass=read.bass,
         low=low,

@@ -99,6 +99,21 @@ export const api = {
         signal,
       }),
     ),
+  reinforced: (
+    id: string,
+    revision: number,
+    hit_id: string,
+    by: string,
+    share_pct: number,
+    aligned: boolean,
+    { signal }: Signal,
+  ) =>
+    unwrap(
+      client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/reinforced", {
+        params: { path: { track_id: id, number: revision, hit_id }, query: { by, share_pct, aligned } },
+        signal,
+      }),
+    ),
   strengths: (id: string, revision: number, hit_id: string, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/strengths", {

@@ -3466,6 +3466,32 @@ export interface components {
             track: components["schemas"]["Track"];
         };
         /**
+         * Dissect
+         * @description A recorded loop as parts on rows of their own; the take stays as it is.
+         */
+        Dissect: {
+            /** Bpm */
+            bpm?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dissect";
+            /** Name */
+            name: string;
+            /**
+             * Rows
+             * @default [
+             *       "kick",
+             *       "snare",
+             *       "hat"
+             *     ]
+             */
+            rows: ("kick" | "snare" | "hat")[];
+            /** Take */
+            take: string;
+        };
+        /**
          * Distance
          * @description Where a part stands between near, as it is made, and far.
          */
@@ -3961,11 +3987,28 @@ export interface components {
         EvenWay: {
             /** Id */
             id: string;
-            measured: components["schemas"]["juglant__core__analysis__evenness__Evenness"];
+            measured: components["schemas"]["Evenness"];
             /** Settings */
             settings: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Evenness
+         * @description The notes of the line against each other.
+         *
+         *     spread_lu: the loudest less the quietest, None under two notes that sound; distortion_db: what the holding gain adds re
+         *     the line, None where it rests; peak_db, loudness_lufs: of the line, None where it is silent.
+         */
+        Evenness: {
+            /** Distortion Db */
+            distortion_db: number | null;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Peak Db */
+            peak_db: number | null;
+            /** Spread Lu */
+            spread_lu: number | null;
         };
         /**
          * Feature
@@ -6421,7 +6464,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Reinforce"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Reinforce"] | components["schemas"]["Dissect"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -7316,7 +7359,7 @@ export interface components {
             changed: components["schemas"]["BandChange"][];
             /** Done */
             done: string[];
-            even: components["schemas"]["juglant__core__measure__drum_part__Evenness"];
+            even: components["schemas"]["RowEvenness"];
             /** High */
             high: number[];
             /** Low */
@@ -7498,6 +7541,20 @@ export interface components {
             swapped: number | null;
             /** Unit */
             unit: string;
+        };
+        /**
+         * RowEvenness
+         * @description How even a row is: deviations of its strokes from their middle, None where fewer than three can be measured.
+         */
+        RowEvenness: {
+            /** Landing Cents */
+            landing_cents: number | null;
+            /** Length Pct */
+            length_pct: number | null;
+            /** Level Db */
+            level_db: number | null;
+            /** Strokes */
+            strokes: components["schemas"]["StrokeFigures"][];
         };
         /**
          * Rumble
@@ -7787,7 +7844,7 @@ export interface components {
          * @description Phase at the hit, headroom, what the sounds lean to, what other parts cost; of the bass layers, sides and notes.
          */
         SeparateSheet: {
-            evenness: components["schemas"]["juglant__core__analysis__evenness__Evenness"];
+            evenness: components["schemas"]["Evenness"];
             headroom: components["schemas"]["Headroom"];
             /** Layers */
             layers: components["schemas"]["BassLayer"][];
@@ -8810,10 +8867,12 @@ export interface components {
         };
         /**
          * Strokes
-         * @description A take as a drum part: its strokes, how even a row is, and how many strokes each row has; untimed: why no tempo was
-         *     read, None where one was.
+         * @description A take as a drum part: its strokes, how even a row is, and how many strokes each row has; bar_s: where its bar 1
+         *     is; untimed: why no tempo was read, None where one was.
          */
         Strokes: {
+            /** Bar S */
+            bar_s: number;
             /** Bass */
             bass: boolean;
             /** Bpm */
@@ -8824,7 +8883,7 @@ export interface components {
             };
             /** Duration S */
             duration_s: number;
-            even: components["schemas"]["juglant__core__measure__drum_part__Evenness"];
+            even: components["schemas"]["RowEvenness"];
             /** High */
             high: number[];
             /** Low */
@@ -9996,37 +10055,6 @@ export interface components {
             worst_beats: number | null;
             /** Zone */
             zone: string;
-        };
-        /**
-         * Evenness
-         * @description The notes of the line against each other.
-         *
-         *     spread_lu: the loudest less the quietest, None under two notes that sound; distortion_db: what the holding gain adds re
-         *     the line, None where it rests; peak_db, loudness_lufs: of the line, None where it is silent.
-         */
-        juglant__core__analysis__evenness__Evenness: {
-            /** Distortion Db */
-            distortion_db: number | null;
-            /** Loudness Lufs */
-            loudness_lufs: number | null;
-            /** Peak Db */
-            peak_db: number | null;
-            /** Spread Lu */
-            spread_lu: number | null;
-        };
-        /**
-         * Evenness
-         * @description How even a row is: deviations of its strokes from their middle, None where fewer than three can be measured.
-         */
-        juglant__core__measure__drum_part__Evenness: {
-            /** Landing Cents */
-            landing_cents: number | null;
-            /** Length Pct */
-            length_pct: number | null;
-            /** Level Db */
-            level_db: number | null;
-            /** Strokes */
-            strokes: components["schemas"]["StrokeFigures"][];
         };
         /**
          * Zone

@@ -1,5 +1,5 @@
 import { client, type Signal, sent, sound, unwrap } from "./request";
-import type { LoadedTake, Recut, Role } from "./types";
+import type { LoadedTake, Recut, Rework, Role, Stroked } from "./types";
 
 /** Which part of a long file, and which of many channels, become a take. */
 export interface TakeChoice {
@@ -22,6 +22,12 @@ export interface Cleaning {
 
 const asked = (values: Record<string, string | number>) =>
   new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)]));
+
+const asJson = (body: object) => ({
+  method: "POST",
+  headers: { "Content-Type": "application/json" },
+  body: JSON.stringify(body),
+});
 
 /** Recorded sounds, and the recorder that makes them. */
 export const takesApi = {
@@ -56,13 +62,32 @@ export const takesApi = {
   wave: (take: string, from_s: number, to_s: number, { signal }: Signal) =>
     unwrap(client.GET("/api/takes/{take}/wave", { params: { path: { take }, query: { from_s, to_s } }, signal })),
   recutSound: (take: string, how: Recut, sample_rate: number) =>
-    sound(`/api/takes/${take}/recut.wav?${asked({ sample_rate })}`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify(how),
-    }),
+    sound(`/api/takes/${take}/recut.wav?${asked({ sample_rate })}`, asJson(how)),
   recut: (take: string, how: Recut, name: string) =>
     unwrap(client.POST("/api/takes/{take}/recut", { params: { path: { take } }, body: { ...how, name } })),
+  strokes: (take: string, row: Rework["row"], hint_bpm: number, { signal }: Signal) =>
+    unwrap(client.GET("/api/takes/{take}/strokes", { params: { path: { take }, query: { row, hint_bpm } }, signal })),
+  reworked: (track_id: string, take: string, how: Rework, { signal }: Signal) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/takes/{take}/reworked", {
+        params: { path: { track_id, take } },
+        body: how,
+        signal,
+      }),
+    ),
+  reworkedSound: (track_id: string, take: string, how: Rework, sample_rate: number) =>
+    sound(`/api/tracks/${track_id}/takes/${take}/reworked.wav?${asked({ sample_rate })}`, asJson(how)),
+  reworkedMidi: (track_id: string, take: string, how: Rework) =>
+    sound(`/api/tracks/${track_id}/takes/${take}/reworked.mid`, asJson(how)),
+  rework: (track_id: string, take: string, how: Rework, name: string) =>
+    unwrap(
+      client.POST("/api/tracks/{track_id}/takes/{take}/rework", {
+        params: { path: { track_id, take } },
+        body: { ...how, name },
+      }),
+    ),
+  alternates: (name: string, takes: string[], strokes: Stroked[] | null, { signal }: Signal) =>
+    unwrap(client.POST("/api/alternates", { body: { name, takes, strokes }, signal })),
   cut: (take: string, cuts: (Stretch & { name: string })[]) =>
     unwrap(client.POST("/api/takes/{take}/cuts", { params: { path: { take } }, body: { cuts } })),
   impactSound: (take: string, { begin_s, end_s }: Stretch, sample_rate: number) =>

@@ -3,7 +3,7 @@ import type { Bypass } from "../api/bypass";
 import { api, type Shown } from "../api/client";
 import { kickOf } from "../api/parts";
 import type { ProposalKind } from "../api/proposals";
-import type { MoveId, Role, RollRow, Track } from "../api/types";
+import type { MoveId, Rework, Role, RollRow, Stroked, Track } from "../api/types";
 
 export const keys = {
   tracks: ["tracks"] as const,
@@ -174,6 +174,29 @@ export const impactsQuery = (take: string, role: Role) =>
 
 export const patternQuery = (take: string, hint: number, bpm: number | null) =>
   measured(["pattern", take, hint, bpm], ({ signal }) => api.pattern(take, hint, bpm, { signal }));
+
+/** Strokes of a drum part; hint: the track's tempo, which counts where it fits as well as another. */
+export const strokesQuery = (take: string, row: Rework["row"], hint: number) =>
+  measured(["strokes", take, row, hint], ({ signal }) => api.strokes(take, row, hint, { signal }));
+
+/** A drum part worked over with hits of a track as they are. */
+export const reworkedQuery = (id: string, revision: number, take: string, how: Rework) =>
+  measured(["reworked", id, revision, take, how], ({ signal }) => api.reworked(id, take, how, { signal }));
+
+export const alternatesQuery = (name: string, takes: string[], strokes: Stroked[] | null) =>
+  measured(["alternates", name, takes, strokes], ({ signal }) => api.alternates(name, takes, strokes, { signal }));
+
+export const reinforcedQuery = (
+  id: string,
+  revision: number,
+  hitId: string,
+  by: string,
+  share: number,
+  fit: boolean,
+) =>
+  measured(["reinforced", id, revision, hitId, by, share, fit], ({ signal }) =>
+    api.reinforced(id, revision, hitId, by, share, fit, { signal }),
+  );
 
 export const waveQuery = (take: string, fromS: number, toS: number) =>
   measured(["wave", take, fromS, toS], ({ signal }) => api.wave(take, fromS, toS, { signal }));

@@ -5,11 +5,13 @@ import { useEditor } from "../queries/editor";
 import { takesQuery } from "../queries/queries";
 import { LoadButton } from "../takes/LoadButton";
 import { useOwnKeys } from "./hits/useOwnKeys";
+import { Alternates } from "./takes/Alternates";
 import { Carries } from "./takes/Carries";
 import { CutPanel } from "./takes/CutPanel";
 import { Impacts } from "./takes/Impacts";
 import { PatternPanel } from "./takes/PatternPanel";
 import { RecorderPanel } from "./takes/RecorderPanel";
+import { StrokesPanel } from "./takes/StrokesPanel";
 import { type Opened, TakeRow } from "./takes/TakeRow";
 import { useHeard } from "./takes/useHeard";
 import "./takes/takes.css";
@@ -28,6 +30,7 @@ export function TakesStep() {
   const takes = useQuery(takesQuery());
   const [shown, setShown] = useState<{ id: string; what: Opened } | null>(null);
   const [words, setWords] = useState("");
+  const [marked, setMarked] = useState<string[] | null>(null);
   const [heard, hear] = useHeard();
   const { track } = useEditor();
   const list = useRef<HTMLUListElement>(null);
@@ -61,6 +64,16 @@ export function TakesStep() {
               onChange={({ target }) => setWords(target.value)}
             />
           )}
+          {all.length > 0 && (
+            <button
+              type="button"
+              className="btn btn-plain"
+              aria-pressed={marked !== null}
+              onClick={() => setMarked(marked ? null : [])}
+            >
+              Several as one hit
+            </button>
+          )}
           <LoadButton />
         </span>
       </div>
@@ -80,11 +93,24 @@ export function TakesStep() {
             all={all}
             at={at}
             shown={take.id === shown?.id ? shown.what : null}
+            marked={marked === null ? null : marked.includes(take.id)}
+            onMark={() =>
+              setMarked(
+                marked?.includes(take.id) ? marked.filter((id) => id !== take.id) : [...(marked ?? []), take.id],
+              )
+            }
             onHear={() => play(take)}
             onShow={(what) => setShown(take.id === shown?.id && what === shown.what ? null : { id: take.id, what })}
           />
         ))}
       </ul>
+      {marked && (
+        <Alternates
+          takes={marked.flatMap((id) => all.find((each) => each.id === id) ?? [])}
+          onUsed={() => setMarked(null)}
+        />
+      )}
+      {one && shown?.what === "strokes" && <StrokesPanel key={one.id} take={one} all={all} />}
       {one && shown?.what === "impacts" && <Impacts key={one.id} take={one} />}
       {one && shown?.what === "cut" && <CutPanel key={one.id} take={one} />}
       {one && shown?.what === "carries" && <Carries key={one.id} take={one} />}

@@ -73,7 +73,7 @@ export function turnsOf(track: Track, duration_ms: number): Stroke[] {
 }
 
 /** A name and an id that no hit of the track has. */
-function freeName(track: Track, wanted: string, role: Role | "context"): { id: string; name: string } {
+export function freeName(track: Track, wanted: string, role: Role | "context"): { id: string; name: string } {
   const taken = new Set(hitsOf(track).flatMap((one) => [one.id, one.name, one.name.toLowerCase()]));
   const base = role.replace(/[^a-z0-9]+/g, "-");
   const short = wanted.slice(0, 34);

@@ -37,10 +37,10 @@ class CopyHit(OfHit):
         if len(track.parts) >= MOST_PARTS:
             raise InvalidTrack(f"a track has at most {MOST_PARTS} parts: take one out first")
         one = track.hit_of(self.part)
-        name = _free_name(track, f"{one.name[:MOST_OF_NAME]} as {self.role}")
+        name = free_name(track, f"{one.name[:MOST_OF_NAME]} as {self.role}")
         hit, tuned = _in_key(track, one)
         made = Part(
-            id=_free_id(track, self.role),
+            id=free_id(track, self.role),
             name=name,
             role=self.role,
             hit=hit.model_copy(update={"kick": None}),
@@ -71,11 +71,13 @@ def _in_key(track: Track, one: Part) -> tuple[Hit, str]:
     return retuned(one.hit, hz, wanted), f"moved by {off:+.0f} cents to {note}, the nearest note of the key"
 
 
-def _free_id(track: Track, role: str) -> str:
+def free_id(track: Track, role: str) -> str:
+    """An id after a role that no part of a track has."""
     base, taken = re.sub(r"[^a-z0-9]+", "-", role), {one.id for one in track.parts}
     return next(name for n in range(1, MOST_PARTS + 2) if (name := base if n == 1 else f"{base}-{n}") not in taken)
 
 
-def _free_name(track: Track, name: str) -> str:
+def free_name(track: Track, name: str) -> str:
+    """A name that no part of a track has, as near to one as may be."""
     taken = {one.name for one in track.parts}
     return next(free for n in range(1, MOST_PARTS + 2) if (free := name if n == 1 else f"{name} {n}") not in taken)

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from juglant.core.commands.command import LONGEST_LABEL, NOTHING_CHANGED, Done
 from juglant.core.commands.copies import CopyHit
+from juglant.core.commands.dissect import Dissect
 from juglant.core.commands.hits import (
     AddLayer,
     ClickToBody,
@@ -57,7 +58,7 @@ Command = Annotated[
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
     | GiveZone | Feature | Balance | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph
-    | SetLength | ClickToBody | ShortenKick | MakeIt | Reinforce | Tune | TuneAll
+    | SetLength | ClickToBody | ShortenKick | MakeIt | Reinforce | Dissect | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

@@ -16,7 +16,16 @@ import numpy as np
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import RenderedHit, folded
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
-from juglant.core.measure.drum_part import Band, DrumStroke, Evenness, Which, drum_strokes, evenness_of, in_band, own_band
+from juglant.core.measure.drum_part import (
+    Band,
+    DrumStroke,
+    RowEvenness,
+    Which,
+    drum_strokes,
+    evenness_of,
+    in_band,
+    own_band,
+)
 from juglant.core.measure.impacts import find_impacts
 from juglant.core.measure.level import k_weighted
 from juglant.core.measure.pattern import ROWS
@@ -158,7 +167,7 @@ def evened(part: Part, row: Which, *, level_pct: float, landing_pct: float, leng
     return replace(part, audio=part.audio + _changed(part, row, list(own.values()), factor))
 
 
-def _retuned(part: Part, row: Which, own: dict[int, DrumStroke], figures: Evenness, share_pct: float) -> Part:
+def _retuned(part: Part, row: Which, own: dict[int, DrumStroke], figures: RowEvenness, share_pct: float) -> Part:
     """Strokes that begin alone played a little faster or slower, each until the next begins."""
     audio, rate = part.audio.copy(), part.sample_rate
     for one in figures.strokes:

@@ -72,7 +72,7 @@ class StrokeFigures:
 
 
 @dataclass(frozen=True)
-class Evenness:
+class RowEvenness:
     """How even a row is: deviations of its strokes from their middle, None where fewer than three can be measured."""
 
     strokes: tuple[StrokeFigures, ...]
@@ -178,7 +178,7 @@ def _aligned(mono: Samples, at: list[int], rows: list[frozenset[Row]], rate: int
     return out
 
 
-def evenness_of(mono: Samples, strokes: list[DrumStroke], row: Which, *, sample_rate: int) -> Evenness:
+def evenness_of(mono: Samples, strokes: list[DrumStroke], row: Which, *, sample_rate: int) -> RowEvenness:
     """What every stroke of a row measures, its events between the strokes left out, and how even they are."""
     own = [one for one in strokes if one.of(row) and not one.incidental]
     bands: dict[Band, Samples] = {}
@@ -218,7 +218,7 @@ def evenness_of(mono: Samples, strokes: list[DrumStroke], row: Which, *, sample_
         )
         for index, one in enumerate(own)
     )
-    return Evenness(figures, *(_deviation(told[what]) for what in ("level", "landing", "length")))
+    return RowEvenness(figures, *(_deviation(told[what]) for what in ("level", "landing", "length")))
 
 
 def _landing(stretch: Samples, rate: int) -> float | None:

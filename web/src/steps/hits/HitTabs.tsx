@@ -10,6 +10,7 @@ import { LayerControls } from "./LayerControls";
 import { LayerFit } from "./LayerFit";
 import { stageMoved } from "./layers";
 import { OwnRangeMark, ownRange } from "./OwnRangeMark";
+import { Reinforce } from "./Reinforce";
 import { Strength } from "./Strength";
 import { Variations } from "./Variations";
 import "../../bench/tabs.css";
@@ -116,6 +117,7 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
         {layer && tab === "place" && (
           <InTheSum trackId={state.id} one={one} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
         )}
+        {tab === "fit" && one.id !== BASS && <Reinforce key={one.id} one={one} />}
         {tab === "fit" &&
           (view?.picture.fit ? (
             <LayerFit fit={view.picture.fit} hitId={one.id} />

@@ -261,6 +261,20 @@ export function PatternPanel({ take }: { take: LoadedTake }) {
             >
               Write to the rows
             </button>
+            <button
+              type="button"
+              className="btn btn-plain"
+              title="Its kicks, snares and hats as parts of their own, each its own slices in turn"
+              disabled={editor.busy !== null || read.isFetching}
+              onClick={() =>
+                editor.send(
+                  { kind: "dissect", take: take.id, name: take.name, rows: ROWS, bpm: bpm ?? pattern.bpm },
+                  `Take ${take.name} apart`,
+                )
+              }
+            >
+              Take it apart
+            </button>
           </div>
           <p className="soft small mb-0 mt-2">
             The fainter a stroke, the less sure it is; a click puts one in or takes one out.

@@ -13,12 +13,13 @@ const WIDTH = 160;
 const HEIGHT = 30;
 
 /** What of a sound is open. */
-export type Opened = "impacts" | "cut" | "pattern" | "carries";
+export type Opened = "impacts" | "cut" | "pattern" | "strokes" | "carries";
 
 const OPENS: [Opened, string][] = [
   ["impacts", "Impacts"],
   ["cut", "Cut"],
   ["pattern", "Pattern"],
+  ["strokes", "Strokes"],
   ["carries", "Carries"],
 ];
 
@@ -27,8 +28,11 @@ interface Props {
   all: ListedTake[];
   at: number;
   shown: Opened | null;
+  /** Whether it is marked as one of several; null where nothing is marked. */
+  marked: boolean | null;
   onHear: () => void;
   onShow: (what: Opened) => void;
+  onMark: () => void;
 }
 
 /** What a sound is made of, in words. */
@@ -37,13 +41,14 @@ function originOf(take: ListedTake, all: ListedTake[]): string | null {
   if (!made_of) return null;
   if (made_of.way === "recorded") return `recorded ${made_of.said}`;
   const source = all.find((one) => one.id === made_of.take)?.name ?? "a sound that is put away";
+  if (made_of.way === "reworked") return `${source}, ${made_of.said}`;
   if (made_of.way === "cleaned") return `${source} without ${made_of.said}`;
   const how = made_of.said ? `, ${made_of.said}` : "";
   return `cut from ${source}${made_of.begin_s == null ? "" : ` at ${figure(made_of.begin_s, "s")}`}${how}`;
 }
 
 /** One sound of the shelf: heard, opened, used, called by another name, tagged, put away. */
-export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
+export function TakeRow({ take, all, at, shown, marked, onHear, onShow, onMark }: Props) {
   const again = useContext(AgainContext);
   const cache = useQueryClient();
   const { say } = useNotices();
@@ -84,6 +89,15 @@ export function TakeRow({ take, all, at, shown, onHear, onShow }: Props) {
     );
   return (
     <li aria-label={take.name}>
+      {marked !== null && (
+        <input
+          type="checkbox"
+          className="form-check-input"
+          aria-label={`Mark ${take.name}`}
+          checked={marked}
+          onChange={onMark}
+        />
+      )}
       <button
         type="button"
         className="btn btn-plain heard"
