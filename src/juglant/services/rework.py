@@ -42,6 +42,8 @@ QUIETEST_DB, LOUDEST_DB = -60.0, 12.0
 # Parts of the spectrum in which it is told what else was changed, Hz.
 TOLD_HZ = {"below 120 Hz": (None, 120.0), "120 Hz to 2 kHz": (120.0, 2000.0), "above 2 kHz": (2000.0, None)}
 SILENT_DB = -120.0
+# Less than this is no movement, ms.
+MOVED_MS = 0.05
 
 
 class Rework(BaseModel):
@@ -175,24 +177,32 @@ def _timed(take: str, how: Rework, hint_bpm: float) -> Pattern:
     return read
 
 
+def _on_the_beat_ms(read: Pattern) -> float:
+    """How late the strokes on whole beats are: they are what a grid is laid on, however late those between them are."""
+    late = [one.off_ms for one in read.hits if one.at_beats % 1 == 0]
+    return float(np.median(late)) if late else 0.0
+
+
 def groove_of(read: Pattern) -> dict[tuple[Row, int], float]:
-    """How late a loop plays each sixteenth of a bar, by row, as a share of a sixteenth."""
+    """How late a loop plays each sixteenth of a bar against its beats, by row, as a share of a sixteenth."""
     found: dict[tuple[Row, int], list[float]] = {}
     step_ms = 60000 / read.bpm / STEPS_A_BEAT
     for one in read.hits:
         found.setdefault((one.row, round(one.at_beats * STEPS_A_BEAT) % BAR_STEPS), []).append(one.off_ms / step_ms)
-    return {place: float(np.mean(late)) for place, late in found.items()}
+    beat = _on_the_beat_ms(read) / step_ms
+    return {place: float(np.mean(late)) - beat for place, late in found.items()}
 
 
 def _places(part: Part, read: Pattern, groove: dict[tuple[Row, int], float]) -> dict[int, float]:
     """Where every stroke belongs, s: its nearest sixteenth, as late as the groove plays that."""
     step_s, out = 60 / read.bpm / STEPS_A_BEAT, {}
+    bar_s = read.bar_s + _on_the_beat_ms(read) / 1000
     for one in part.strokes:
-        step = round((one.at / part.sample_rate - read.bar_s) / step_s)
+        step = round((one.at / part.sample_rate - bar_s) / step_s)
         place = step % BAR_STEPS
         # What a groove does not play in this row it may in another.
         late = next((groove[row, place] for row in (*one.rows, *ROWS) if (row, place) in groove), 0.0)
-        out[one.number] = read.bar_s + (step + late) * step_s
+        out[one.number] = bar_s + (step + late) * step_s
     return out
 
 
@@ -226,15 +236,22 @@ def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[floa
         done.append(f"{count} {'stroke' if count == 1 else 'strokes'} silenced where {name} plays")
     if how.timed_pct:
         groove = {} if how.groove is None else groove_of(_timed(how.groove, Rework(), hint_bpm))
-        part = retimed(part, _places(part, _timed(take, how, hint_bpm), groove), how.timed_pct)
-        done.append(f"moved {how.timed_pct:g} % of the way to the {'groove' if how.groove else 'grid'}")
+        moved = retimed(part, _places(part, _timed(take, how, hint_bpm), groove), how.timed_pct)
+        pairs = zip(part.strokes, moved.strokes, strict=True)
+        most_ms = 1000 * max(abs(after.at - before.at) for before, after in pairs) / part.sample_rate
+        where, part = "groove" if how.groove else "grid", moved
+        done.append(
+            f"moved {how.timed_pct:g} % of the way to the {where}, by {most_ms:.1f} ms at most"
+            if most_ms >= MOVED_MS
+            else f"all of it is on the {where} already: nothing is moved"
+        )
     played: tuple[Played, ...] = ()
     if hit is not None and how.by is not None:
         part, played = replaced(part, how.row, hit, share_pct=how.share_pct, aligned=how.aligned, bpm=hint_bpm)
-        moved, turned = sum(one.offset_ms != 0 for one in played), sum(one.turned for one in played)
+        fitted, turned = sum(one.offset_ms != 0 for one in played), sum(one.turned for one in played)
         done.append(
             f"{len(played)} {'stroke' if len(played) == 1 else 'strokes'} {how.share_pct:g} % {name}"
-            + (f", {moved} moved" if moved else "")
+            + (f", {fitted} moved" if fitted else "")
             + (f", {turned} turned" if turned else "")
         )
     return _Made(part, tuple(done), played)

@@ -88,7 +88,7 @@ def _picked(rise: Samples, hop_s: float) -> list[int]:
     """Hops at which a rise is the highest around, over its surroundings, none closer than 25 ms to a higher one."""
     near = max(1, round(APART_S / hop_s))
     highest = ndimage.maximum_filter1d(rise, 2 * near + 1, mode="constant")
-    around = ndimage.uniform_filter1d(rise, max(3, round(AROUND_S / hop_s)), mode="nearest")
+    around = ndimage.uniform_filter1d(rise, max(3, round(AROUND_S / hop_s)), mode="mirror")
     found = np.flatnonzero((rise == highest) & (rise > LEAST_RISE) & (rise > OVER_MEAN * around))
     kept: list[int] = []
     for at in found:

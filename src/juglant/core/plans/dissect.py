@@ -18,11 +18,17 @@ from juglant.core.measure.pattern import STEPS_A_BEAT, Pattern, Row, read_patter
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.strokes import MOST_STROKES, Stroke
+from juglant.core.signal.crossover import low_branch
+from juglant.core.signal.filters import filter_signal
 from juglant.core.synth.takes import TakeAudio, find_take
 
 # The best slices of a row are played in turn; a stroke is moved off the grid by so much at most.
 MOST_SLICES, MOST_SHIFT_MS, HEARD_S = 8, 50.0, 0.6
 BAR_BEATS = 4
+# What a kick leaves under the others is below this; it is there where so much of what is low was there before (this
+# project's choice).
+LOW_CUT_HZ: dict[Row, float] = {"kick": 10.0, "snare": 150.0, "hat": 1000.0}
+RUNG_MS, RUNG_SHARE = (15, 30), 0.1
 
 
 @dataclass(frozen=True)
@@ -61,12 +67,34 @@ def _row(take: str, found: TakeAudio, part: Recording, read: Pattern, sheet: She
     usable = sorted(alone or own, key=lambda one: (one.clipped, one.incidental, -(one.end - one.begin)))[:MOST_SLICES]
     slices = [_picked(take, found, one) for one in sorted(usable, key=lambda one: one.number)]
     made = alternates_of(slices, {take: found})
-    hit = Hit(layers=(Layer(id="take-1", name=f"Loop {row}", source=made.source),), velocity=made.velocity)
+    rings_hz = LOW_CUT_HZ[row] if any(_rung_into(part, one, row) for one in usable) else None
+    layer = Layer(id="take-1", name=f"Loop {row}", source=made.source)
+    if rings_hz is not None:
+        layer = layer.model_copy(update={"low_cut_hz": rings_hz})
+    hit = Hit(layers=(layer,), velocity=made.velocity)
     strokes = _strokes(part, own, read, sheet, velocities(part, row, hit.velocity.range_db))
     said = f"{row}: {len(own)} strokes, {len(slices)} {'slice' if len(slices) == 1 else 'slices in turn'}"
     if not alone:
         said += ", each with what begins with it"
+    if rings_hz is not None:
+        said += f", without what rings on under them (below {rings_hz:g} Hz)"
     return DissectedRow(row, hit, strokes, said)
+
+
+def _rung_into(part: Recording, one: DrumStroke, row: Row) -> bool:
+    """Whether something else still sounds below a row's own band where its stroke begins."""
+    if row == "kick":
+        return False
+    rate = part.sample_rate
+    before, after = (round(ms * rate / 1000) for ms in RUNG_MS)
+    low = filter_signal(
+        low_branch(LOW_CUT_HZ[row], sample_rate=rate), part.mono[max(0, one.begin - rate) : one.begin + after]
+    )
+    until = low.size - after
+    if until < before:
+        return False
+    power = [float(np.mean(low[place] ** 2)) for place in (slice(until - before, until), slice(until, None))]
+    return power[0] > RUNG_SHARE * power[1]
 
 
 def _picked(take: str, found: TakeAudio, one: DrumStroke) -> Picked:
