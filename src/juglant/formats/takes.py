@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import io
+import tempfile
 from dataclasses import dataclass
-from typing import Literal
+from typing import IO, Literal
 
 import numpy as np
 import soundfile
@@ -13,6 +14,7 @@ from juglant.core.errors import InvalidAudio, TakeTooLong, TooManyChannels
 from juglant.core.synth.take import LONGEST_MS
 from juglant.core.synth.takes import TakeAudio
 from juglant.core.types import Samples
+from juglant.formats.film import is_film, sound_into
 from juglant.formats.quiet import quiet_decoder
 
 LOWEST_RATE, HIGHEST_RATE = 2000, 768000
@@ -22,20 +24,7 @@ MOST_FRAMES = 24_000_000
 LOUDEST, SILENT = 10 ** (24 / 20), 1e-7
 BLOCK_FRAMES = 1 << 18
 Channels = Literal["as they are", "first two", "mono"]
-NOT_AUDIO = "this is not audio that can be read (WAV, AIFF, FLAC, OGG, MP3); export it again"
-VIDEO = (
-    "this is a video, or sound in a container for video (MP4, M4A, MKV, WebM, AVI): export its sound as WAV or FLAC and "
-    "load that"
-)
-
-
-def is_video(data: bytes) -> bool:
-    """Whether a file begins as video containers do: ISO base media (`ftyp`), Matroska, WebM (EBML), AVI, MPEG, ASF."""
-    return (
-        data[4:8] in {b"ftyp", b"moov", b"mdat"}
-        or data.startswith((b"\x1aE\xdf\xa3", b"\x00\x00\x01\xba", b"\x00\x00\x01\xb3", b"\x30\x26\xb2\x75"))
-        or (data.startswith(b"RIFF") and data[8:12] == b"AVI ")
-    )
+NOT_AUDIO = "this is not audio that can be read (WAV, AIFF, FLAC, OGG, MP3, or a video with sound); export it again"
 
 
 @dataclass(frozen=True)
@@ -70,13 +59,22 @@ def read_take(data: bytes, *, from_s: float | None, channels: Channels) -> ReadT
     """
     if not data:
         raise InvalidAudio("the file is empty (0 bytes)")
-    try:
-        with quiet_decoder(data), soundfile.SoundFile(io.BytesIO(data)) as file:
-            block, rate, file_s = _part(file, from_s)
-    except (soundfile.LibsndfileError, RuntimeError, ValueError, TypeError, OverflowError):
-        raise InvalidAudio(VIDEO if is_video(data) else NOT_AUDIO) from None
+    if is_film(data):
+        with tempfile.TemporaryFile() as sound:
+            sound_into(data, sound)
+            block, rate, file_s = _read(sound, data, from_s)
+    else:
+        block, rate, file_s = _read(io.BytesIO(data), data, from_s)
     audio, notes = _mixed(block.T, channels)
     return ReadTake(TakeAudio(_sound(audio, rate, notes), rate), file_s, tuple(notes))
+
+
+def _read(source: IO[bytes], data: bytes, from_s: float | None) -> tuple[Samples, int, float]:
+    try:
+        with quiet_decoder(data), soundfile.SoundFile(source) as file:
+            return _part(file, from_s)
+    except (soundfile.LibsndfileError, RuntimeError, ValueError, TypeError, OverflowError):
+        raise InvalidAudio(NOT_AUDIO) from None
 
 
 def _part(file: soundfile.SoundFile, from_s: float | None) -> tuple[Samples, int, float]:

@@ -22,7 +22,7 @@ export function LoadButton() {
         className="visually-hidden"
         tabIndex={-1}
         multiple
-        accept=".wav,.aif,.aiff,.flac,.ogg,.mp3,audio/*"
+        accept=".wav,.aif,.aiff,.flac,.ogg,.mp3,audio/*,video/*"
         aria-label="Sound files"
         onChange={(event) => {
           load([...(event.target.files ?? [])]);
