@@ -1,4 +1,4 @@
-"""Recorded drum parts worked over with a track's hits, and several recordings as one hit."""
+"""Recorded drum parts worked over with a track's hits, prints of what a track plays, several recordings as one hit."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from juglant.api.takes import SOUND, Bpm, Rate, TakePath
 from juglant.api.tracks import ERRORS, Store, TrackId
 from juglant.core.measure.drum_part import Which
 from juglant.services.alternates import InTurn, Recordings, in_turn_of
+from juglant.services.prints import PrintedTake, print_take
 from juglant.services.rework import (
     Rework,
     Reworked,
@@ -57,6 +58,12 @@ def reworked_as_midi(track_id: TrackId, take: TakePath, body: Rework, store: Sto
 def keep_reworked(track_id: TrackId, take: TakePath, body: ReworkedTake, store: Store) -> LoadedTake:
     """A drum part worked over as a sound of its own; refused where nothing is done to it."""
     return reworked_take(Shelf(store.path), store.state(track_id).track, take, body)
+
+
+@router.post("/tracks/{track_id}/prints", status_code=201)
+def make_print(track_id: TrackId, body: PrintedTake, store: Store) -> LoadedTake:
+    """A hit, a layer, a part's line or everything, as it is heard, as a sound that remembers what it was made from."""
+    return print_take(Shelf(store.path), store.state(track_id).track, track_id, body)
 
 
 @router.post("/alternates")

@@ -30,6 +30,7 @@ from juglant.services.loops import (
     heard_in_place,
 )
 from juglant.services.patterns import PatternView, pattern_of
+from juglant.services.prints import listed
 from juglant.services.recut import Recut, RecutTake, Wave, recut_take, recut_wav, wave_of
 from juglant.services.takes import HEARD_S, Label, ListedTake, LoadedTake, MadeOf, Shelf, take_wav
 
@@ -61,7 +62,7 @@ def load_take(
 @router.get("/takes")
 def list_takes(store: Store) -> list[ListedTake]:
     """Every take, the newest first, with its tags and what is made of it."""
-    return Shelf(store.path).all()
+    return listed(store)
 
 
 TakePath = Annotated[str, Path(pattern=ID_PATTERN)]

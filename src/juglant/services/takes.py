@@ -73,22 +73,28 @@ class LoadedTake(BaseModel):
 
 class MadeOf(BaseModel):
     """What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in;
-    cleaned: of what, as it is said; reworked: what was done to its strokes."""
+    cleaned: of what, as it is said; reworked: what was done to its strokes; printed: what of which track, as it was
+    asked for, and a hash of what that was made from."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    way: Literal["cut", "recorded", "cleaned", "reworked"]
+    way: Literal["cut", "recorded", "cleaned", "reworked", "printed"]
     take: str | None = None
     begin_s: float | None = None
     said: str = ""
+    track: str | None = None
+    printed: str | None = None
+    key: str | None = None
 
 
 class ListedTake(LoadedTake):
-    """A take on the shelf: tags: the user's; tracks, kept: names of what is made of it now."""
+    """A take on the shelf: tags: the user's; tracks, kept: names of what is made of it now; changed: what it was printed
+    from is another now."""
 
     tags: tuple[str, ...] = ()
     tracks: tuple[str, ...] = ()
     kept: tuple[str, ...] = ()
     made_of: MadeOf | None = None
+    changed: bool = False
 
 
 class Label(BaseModel):

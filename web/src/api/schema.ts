@@ -862,6 +862,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Print
+         * @description A hit, a layer, a part's line or everything, as it is heard, as a sound that remembers what it was made from.
+         */
+        post: operations["make_print_api_tracks__track_id__prints_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/redo": {
         parameters: {
             query?: never;
@@ -5666,9 +5686,15 @@ export interface components {
         };
         /**
          * ListedTake
-         * @description A take on the shelf: tags: the user's; tracks, kept: names of what is made of it now.
+         * @description A take on the shelf: tags: the user's; tracks, kept: names of what is made of it now; changed: what it was printed
+         *     from is another now.
          */
         ListedTake: {
+            /**
+             * Changed
+             * @default false
+             */
+            changed: boolean;
             /** Channels */
             channels: number;
             /** Duration Ms */
@@ -5877,11 +5903,16 @@ export interface components {
         /**
          * MadeOf
          * @description What a take was made of. cut: of another take, from a place on; recorded: by the microphone or its stand-in;
-         *     cleaned: of what, as it is said; reworked: what was done to its strokes.
+         *     cleaned: of what, as it is said; reworked: what was done to its strokes; printed: what of which track, as it was
+         *     asked for, and a hash of what that was made from.
          */
         MadeOf: {
             /** Begin S */
             begin_s?: number | null;
+            /** Key */
+            key?: string | null;
+            /** Printed */
+            printed?: string | null;
             /**
              * Said
              * @default
@@ -5889,11 +5920,13 @@ export interface components {
             said: string;
             /** Take */
             take?: string | null;
+            /** Track */
+            track?: string | null;
             /**
              * Way
              * @enum {string}
              */
-            way: "cut" | "recorded" | "cleaned" | "reworked";
+            way: "cut" | "recorded" | "cleaned" | "reworked" | "printed";
         };
         /**
          * MakeIt
@@ -6889,6 +6922,36 @@ export interface components {
             at_ms: number;
             /** Level Db */
             level_db: number;
+        };
+        /**
+         * PrintedTake
+         * @description The same, and what the take is called.
+         */
+        PrintedTake: {
+            /**
+             * Bars
+             * @default 16
+             */
+            bars: number;
+            /**
+             * From Bar
+             * @default 0
+             */
+            from_bar: number;
+            /** Layer */
+            layer?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "hit" | "layer" | "part" | "everything";
+            /**
+             * Part
+             * @default kick
+             */
+            part: string;
         };
         /**
          * Problem
@@ -14720,6 +14783,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrackState"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_print_api_tracks__track_id__prints_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintedTake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadedTake"];
                 };
             };
             /** @description Bad Request */
