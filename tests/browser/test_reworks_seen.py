@@ -17,6 +17,7 @@ from playwright.sync_api import Page, expect
 from support import Server, part_of
 
 from juglant.core.model.track import Track
+from juglant.demo.kit import with_kit
 
 BPM = 126.0
 
@@ -51,10 +52,10 @@ def take_sound(server: Server, name: str) -> np.ndarray:
         return np.asarray(soundfile.read(io.BytesIO(answer.read()), always_2d=True)[0]).mean(axis=1)
 
 
-def small_loop() -> tuple[np.ndarray, list[int]]:
+def small_loop(number: int) -> tuple[np.ndarray, list[int]]:
     """A loop with three snares that are hardly there, between its strokes."""
-    loop, _ = made_loop("broken", BPM)
-    step, small = 60 / BPM / 4, 0.04 * kit(2)["snare"]
+    loop, _ = made_loop("broken", BPM, number)
+    step, small = 60 / BPM / 4, 0.03 * kit(2)["snare"]
     places = [round(at * step * RATE) for at in (3, 11, 19)]
     for at in places:
         loop[at : at + small.size] += small
@@ -62,14 +63,13 @@ def small_loop() -> tuple[np.ndarray, list[int]]:
 
 
 def test_a_drum_part_is_worked_over_heard_and_kept(server: Server, tabs: Callable[[], Tab], solved: Track) -> None:
-    loop, small = small_loop()
+    server.load(with_kit(solved))
+    loop, small = small_loop(0)
     page = tabs().open(server.address, "takes")
     load(page, Beatwork=loop)
     page.get_by_role("listitem", name="Beatwork", exact=True).get_by_role("button", name="Strokes").click()
     panel = page.get_by_role("region", name="Strokes of Beatwork")
-    expect(panel.get_by_role("img", name="Beatwork:")).to_have_attribute(
-        "aria-label", "Beatwork: 19 strokes, 3 small between them"
-    )
+    expect(panel.get_by_role("img", name="Beatwork: 19 strokes, 3 small between them")).to_be_visible()
     expect(panel.get_by_role("button", name="Keep it worked over")).to_be_disabled()
     panel.get_by_label("Row").select_option("snare")
     panel.get_by_label("Small events").fill("-60")
@@ -99,7 +99,8 @@ def test_a_drum_part_is_worked_over_heard_and_kept(server: Server, tabs: Callabl
 def test_small_events_are_accented_on_a_row_and_said_where_all_are(
     server: Server, tabs: Callable[[], Tab], solved: Track
 ) -> None:
-    loop, _ = small_loop()
+    server.load(with_kit(solved))
+    loop, _ = small_loop(1)
     page = tabs().open(server.address, "takes")
     load(page, Between=loop)
     page.get_by_role("listitem", name="Between", exact=True).get_by_role("button", name="Strokes").click()
@@ -143,6 +144,7 @@ def test_several_strokes_are_one_hit_in_turn(server: Server, tabs: Callable[[], 
 
 
 def test_another_hit_is_put_under_the_kick_and_taken_back(server: Server, tabs: Callable[[], Tab], solved: Track) -> None:
+    server.load(with_kit(solved))
     page = tabs().open(server.address, "hits")
     settled(page)
     page.get_by_role("tab", name="Fit").click()
@@ -156,8 +158,9 @@ def test_another_hit_is_put_under_the_kick_and_taken_back(server: Server, tabs: 
     panel.get_by_role("button", name="Hear both").click()
     both, _ = taken_down(page)
     assert np.max(np.abs(alone)) > 0.01
-    spectra = [np.abs(np.fft.rfft(one, 48000))[100:400] for one in (alone, both)]
-    assert np.sum(spectra[1] ** 2) > 1.3 * np.sum(spectra[0] ** 2)
+    # The tom sounds where the kick alone has nothing: most of the second is another sound.
+    spectra = [np.abs(np.fft.rfft(one, 48000))[40:2000] for one in (alone, both)]
+    assert np.corrcoef(spectra[0], spectra[1])[0, 1] < 0.97
     before = track_now(server)
     panel.get_by_role("button", name="Put it under").click()
     expect(page.get_by_role("status").filter(has_text="Tom no longer plays by itself")).to_be_visible()
@@ -183,5 +186,6 @@ def test_a_loop_is_taken_apart_from_its_pattern(server: Server, tabs: Callable[[
     assert names[-3:] == ["Roundabout kick", "Roundabout snare", "Roundabout hat"]
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Hits").click()
     settled(page)
-    sound, _ = heard(page, 2.0)
+    page.get_by_role("banner").get_by_role("button", name="Hear", exact=False).filter(has_text="Space").click()
+    sound, _ = heard(page, 3.0)
     assert np.max(np.abs(sound)) > 0.01

@@ -225,6 +225,22 @@ def test_small_events_are_told_from_strokes_and_taken_out_alone() -> None:
         incidental_by(part_of(planted(loud, PLACES, GAINS, noise=1e-6)), -60)
 
 
+def test_a_small_event_in_a_kicks_tail_is_taken_out_and_the_tail_stays() -> None:
+    loop, _ = made_loop("broken", BPM)
+    small, at = 0.04 * kit(2)["snare"], round(11 * SIXTEENTH * RATE)
+    with_it = loop.copy()
+    with_it[at : at + small.size] += small
+    part = part_of(with_it)
+    assert any(one.incidental and abs(one.at - at) < 200 for one in part.strokes)
+    gone = incidental_by(part, -60).mono
+    place = slice(at + 240, at + 5000)
+    spectra = [np.abs(np.fft.rfft(one[place] * np.hanning(4760))) ** 2 for one in (loop, with_it, gone)]
+    bins = RATE / 4760
+    low, high = slice(0, round(130 / bins)), slice(round(800 / bins), round(8000 / bins))
+    assert 10 * np.log10(spectra[2][low].sum() / spectra[0][low].sum()) == pytest.approx(0, abs=0.5)
+    assert 10 * np.log10(spectra[2][high].sum() / spectra[1][high].sum()) < -20
+
+
 def test_a_row_is_silenced_only_where_another_hit_is_struck() -> None:
     loop, _ = made_loop("four to the floor", BPM)
     part = part_of(loop)

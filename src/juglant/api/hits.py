@@ -13,10 +13,12 @@ from juglant.core.pictures.layers import HitPicture
 from juglant.core.pictures.strengths import StrengthAt
 from juglant.core.plans.make_moves import MOVES, MoveId
 from juglant.services.hits import HitView, hit_view, matched_wav, preview, strengths, stroke_key, stroke_wav
+from juglant.services.lacking import Lacking, lacking
 from juglant.services.making import Making, making
 from juglant.services.near import Rebuilt, near_recorded
 from juglant.services.reinforcing import Reinforcing, reinforcing
 from juglant.services.standing import Standing, standing
+from juglant.services.takes import Shelf
 
 live = APIRouter(prefix="/api/tracks/{track_id}/hits", responses=ERRORS)
 router = APIRouter(prefix="/api/tracks/{track_id}/revisions/{number}/hits", responses=ERRORS)
@@ -104,6 +106,19 @@ def get_reinforced(
 ) -> Reinforcing:
     """A hit with another one's layers under it, by a share, as loud as it was; nothing is stored."""
     return reinforcing(store.track_at(track_id, number), hit_id, by, share_pct, aligned=aligned)
+
+
+@router.get("/{hit_id}/lacking")
+def get_lacking(
+    track_id: TrackId,
+    number: Number,
+    hit_id: HitId,
+    store: Store,
+    role: Role,
+    which: Annotated[int, Query(ge=0, le=16)] = 0,
+) -> Lacking:
+    """What a hit lacks for a role, and the sounds that bring one of these; nothing is stored."""
+    return lacking(Shelf(store.path), store.track_at(track_id, number), hit_id, role, which)
 
 
 @router.get("/{hit_id}/standing")

@@ -1142,6 +1142,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/lacking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Lacking
+         * @description What a hit lacks for a role, and the sounds that bring one of these; nothing is stored.
+         */
+        get: operations["get_lacking_api_tracks__track_id__revisions__number__hits__hit_id__lacking_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/layers/{layer_id}/near": {
         parameters: {
             query?: never;
@@ -2607,6 +2627,26 @@ export interface components {
             loudness_db: number;
             /** Peak Db */
             peak_db: number;
+        };
+        /**
+         * Brought
+         * @description A sound that brings what is missing, as a layer ready to be added. after_db: how far what is missing is under
+         *     recorded ones then; elsewhere_db: the most it adds to any third octave that was in its range; landing_cents: by how much
+         *     it moves the landing, None without one; fold_db: what of the hit is lost in mono with it.
+         */
+        Brought: {
+            /** After Db */
+            after_db: number;
+            /** Elsewhere Db */
+            elsewhere_db: number;
+            /** Fold Db */
+            fold_db: number | null;
+            hit: components["schemas"]["Hit"];
+            /** Landing Cents */
+            landing_cents: number | null;
+            layer: components["schemas"]["Layer"];
+            /** Name */
+            name: string;
         };
         /**
          * Bypassed
@@ -5189,6 +5229,36 @@ export interface components {
              * @default []
              */
             tags: string[];
+        };
+        /**
+         * Lack
+         * @description What is missing: from where to where, Hz, and how far it is under what recorded ones have at the least, dB.
+         */
+        Lack: {
+            /** High Hz */
+            high_hz: number;
+            /** Low Hz */
+            low_hz: number;
+            /** Under Db */
+            under_db: number;
+        };
+        /**
+         * Lacking
+         * @description What a hit lacks for a role, the most first; brought: sounds that bring the one asked for, the best first; roles:
+         *     those that can be asked for.
+         */
+        Lacking: {
+            /** Brought */
+            brought: components["schemas"]["Brought"][];
+            /** Lacks */
+            lacks: components["schemas"]["Lack"][];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            /** Roles */
+            roles: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord")[];
         };
         /**
          * Ladder
@@ -16261,6 +16331,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HitView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_lacking_api_tracks__track_id__revisions__number__hits__hit_id__lacking_get: {
+        parameters: {
+            query: {
+                role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+                which?: number;
+            };
+            header?: never;
+            path: {
+                track_id: string;
+                number: number;
+                hit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lacking"];
                 };
             };
             /** @description Bad Request */

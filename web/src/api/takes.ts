@@ -1,5 +1,5 @@
 import { client, type Signal, sent, sound, unwrap } from "./request";
-import type { LoadedTake, Recut, Rework, Role, Stroked } from "./types";
+import type { LoadedTake, PrintOf, Recut, Rework, Role, Stroked } from "./types";
 
 /** Which part of a long file, and which of many channels, become a take. */
 export interface TakeChoice {
@@ -86,6 +86,8 @@ export const takesApi = {
         body: { ...how, name },
       }),
     ),
+  print: (track_id: string, what: PrintOf, name: string) =>
+    unwrap(client.POST("/api/tracks/{track_id}/prints", { params: { path: { track_id } }, body: { ...what, name } })),
   alternates: (name: string, takes: string[], strokes: Stroked[] | null, { signal }: Signal) =>
     unwrap(client.POST("/api/alternates", { body: { name, takes, strokes }, signal })),
   cut: (take: string, cuts: (Stretch & { name: string })[]) =>

@@ -63,6 +63,7 @@ export type Reworked = Schemas["Reworked"];
 export type DrumStrokes = Schemas["Strokes"];
 export type RowEvenness = Schemas["RowEvenness"];
 export type InTurn = Schemas["InTurn"];
+export type PrintOf = Required<Omit<Schemas["PrintedTake"], "name">>;
 export type Stroked = Schemas["Stroked"];
 export type Making = Schemas["Making"];
 export type MoveId = Making["moves"][number]["id"];

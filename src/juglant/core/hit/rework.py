@@ -17,6 +17,7 @@ from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import RenderedHit, folded
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.measure.drum_part import (
+    CLEAR_HZ,
     Band,
     DrumStroke,
     RowEvenness,
@@ -130,7 +131,10 @@ def _changed(
 def _bands(part: Part, row: Which, stroke: DrumStroke) -> tuple[Band, Band]:
     """The bands in which a stroke is its row's: while it sounds alone, and while others sound with it."""
     if row == "all":
-        return WHOLE, WHOLE
+        # A small event while a kick rings: the kick goes on.
+        rings = [one for one in part.strokes if "kick" in one.rows and one.begin < stroke.begin < one.rings_to]
+        own = (CLEAR_HZ, None) if stroke.incidental and rings else WHOLE
+        return own, own
     with_it = frozenset(stroke.rows) - {row}
     under = [one for one in part.strokes if stroke.end <= one.begin < stroke.rings_to]
     # What is no stroke of any row may be anything.

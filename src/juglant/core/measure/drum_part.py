@@ -20,7 +20,7 @@ APART_HZ: dict[tuple[Row, Row], float] = {("kick", "snare"): 180.0, ("kick", "ha
 Band = tuple[float | None, float | None]
 ORDER, TOP_SHARE = 2, 0.9
 # So much under the middle of its row, or of no row at all, is an event between the strokes (this project's choice).
-INCIDENTAL_DB = 12.0
+INCIDENTAL_DB, CLEAR_HZ = 12.0, 200.0
 # Strokes of one row lie on each other within this, by their first so many ms.
 ALIGN_MS, ALIGN_OVER_MS, ALIKE = 2.0, 15.0, 0.7
 HEARD_S, LEVEL_S, SHORTEST_LANDING_S, FALLS_DB, HOP_S = 0.3, 0.05, 0.06, -40.0, 0.005
@@ -108,7 +108,10 @@ def drum_strokes(mono: Samples, *, sample_rate: int) -> list[DrumStroke]:
         return []
     at = _aligned(mono, [round(one.onset_s * sample_rate) for one, _ in told], [rows for _, rows in told], sample_rate)
     begins = [min(round(one.begin_s * sample_rate), place) for (one, _), place in zip(told, at, strict=True)]
-    middle = float(np.median([one.level_db for one, rows in told if rows] or [one.level_db for one, _ in told]))
+    # What is no stroke of a row is weighed above the lows that others leave ringing under it.
+    clear = in_band(mono, (CLEAR_HZ, None), sample_rate)
+    clear_db = [_loudest_db(clear, place, sample_rate) for place in at]
+    middle = float(np.median([db for db, (_, rows) in zip(clear_db, told, strict=True) if rows] or clear_db))
     middles = {row: float(np.median([one.level_db for one, rows in told if row in rows] or [0.0])) for row in ROWS}
     out = []
     for index, (one, rows) in enumerate(told):
@@ -124,11 +127,24 @@ def drum_strokes(mono: Samples, *, sample_rate: int) -> list[DrumStroke]:
                 fallen=max(following, own[0] if own else mono.size),
                 rows=tuple(row for row in ROWS if row in rows),
                 level_db=one.level_db,
-                incidental=one.level_db < min([middles[row] for row in rows] or [middle]) - INCIDENTAL_DB,
+                incidental=(
+                    one.level_db < min(middles[row] for row in rows) - INCIDENTAL_DB
+                    if rows
+                    else clear_db[index] < middle - INCIDENTAL_DB
+                ),
                 clipped=one.clipped,
             )
         )
     return _fallen(mono, out, sample_rate)
+
+
+def _loudest_db(sound: Samples, at: int, rate: int) -> float:
+    """Mean square of the loudest 5 ms of what begins at a frame, dB."""
+    hop = max(1, round(HOP_S * rate))
+    stretch = sound[at : at + round(LEVEL_S * rate)]
+    stretch = stretch[: max(1, stretch.size // hop) * hop]
+    power = np.add.reduceat(stretch**2, np.arange(0, max(1, stretch.size), hop)) / hop if stretch.size else np.zeros(1)
+    return 10 * float(np.log10(max(float(power.max()), 1e-20)))
 
 
 def _fallen(mono: Samples, strokes: list[DrumStroke], rate: int) -> list[DrumStroke]:

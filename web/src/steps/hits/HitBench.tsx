@@ -12,6 +12,7 @@ import { ClickBody } from "./ClickBody";
 import { HitLength } from "./HitLength";
 import { HitTabs, type Tab } from "./HitTabs";
 import { Pictures } from "./Pictures";
+import { PrintMenu } from "./PrintMenu";
 import { FULL_STRENGTH, hitsOf, soundRole, withHit } from "./pads";
 import { RumbleFigures } from "./RumbleFigures";
 import { StartFrom } from "./StartFrom";
@@ -61,6 +62,7 @@ export function HitBench({ one, onHear, onRemove }: Props) {
           {view?.fold_loss_db != null ? `, ${figure(-view.fold_loss_db, "dB")} less in mono` : ""}
         </span>
         <Zoom shown={shown} onShown={setShown} />
+        {one.hit.layers.length > 0 && known && <PrintMenu one={one} layer={layer} />}
         <StartFrom
           role={soundRole(one.role)}
           onChoose={(hit, name) => {

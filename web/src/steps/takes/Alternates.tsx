@@ -119,6 +119,8 @@ export function Alternates({ takes, onUsed }: { takes: ListedTake[]; onUsed: () 
             <tbody>
               {found.found.map((one) => {
                 const own = played.get(named(one));
+                // What is marked is seen at once; its figures come when they are measured.
+                const marked = chosen ? chosen.some((each) => named(each) === named(one)) : own !== undefined;
                 const source = takes.find((take) => take.id === one.take)?.name ?? "";
                 return (
                   <tr key={named(one)}>
@@ -127,7 +129,7 @@ export function Alternates({ takes, onUsed }: { takes: ListedTake[]; onUsed: () 
                         type="checkbox"
                         className="form-check-input"
                         aria-label={`Stroke ${one.number} of ${source}`}
-                        checked={own !== undefined}
+                        checked={marked}
                         onChange={() => turn(one)}
                       />
                     </td>

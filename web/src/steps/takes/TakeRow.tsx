@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import type { ListedTake } from "../../api/types";
 import { figure } from "../../controls/figures";
 import { useNotices } from "../../frame/notices";
+import { useEditor } from "../../queries/editor";
 import { keys, takesQuery } from "../../queries/queries";
 import { AgainContext } from "../../takes/LoadButton";
 import { wavePath } from "../hits/layers";
@@ -40,6 +41,8 @@ function originOf(take: ListedTake, all: ListedTake[]): string | null {
   const { made_of } = take;
   if (!made_of) return null;
   if (made_of.way === "recorded") return `recorded ${made_of.said}`;
+  if (made_of.way === "printed")
+    return `printed: ${made_of.said}${take.changed ? "; what it was printed from has changed since" : ""}`;
   const source = all.find((one) => one.id === made_of.take)?.name ?? "a sound that is put away";
   if (made_of.way === "reworked") return `${source}, ${made_of.said}`;
   if (made_of.way === "cleaned") return `${source} without ${made_of.said}`;
@@ -51,6 +54,7 @@ function originOf(take: ListedTake, all: ListedTake[]): string | null {
 export function TakeRow({ take, all, at, shown, marked, onHear, onShow, onMark }: Props) {
   const again = useContext(AgainContext);
   const cache = useQueryClient();
+  const { state } = useEditor();
   const { say } = useNotices();
   const [editing, setEditing] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -61,14 +65,14 @@ export function TakeRow({ take, all, at, shown, marked, onHear, onShow, onMark }
     take.channels > 1 ? "two sides" : null,
     take.landing_hz ? `lands ${figure(take.landing_hz, "Hz")}` : null,
   ];
-  const change = async (text: string, ask: () => Promise<unknown>, back: () => Promise<unknown>) => {
+  const change = async (text: string, ask: () => Promise<unknown>, back?: () => Promise<unknown>) => {
     setTrouble(null);
     const fresh = () =>
       Promise.all([takesQuery().queryKey, keys.data].map((queryKey) => cache.invalidateQueries({ queryKey })));
     try {
       await ask();
       await fresh();
-      say({ text, undo: () => void back().then(fresh) });
+      say(back ? { text, undo: () => void back().then(fresh) } : { text });
       return true;
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
@@ -153,6 +157,19 @@ export function TakeRow({ take, all, at, shown, marked, onHear, onShow, onMark }
                 {name}
               </button>
             ))}
+            {take.changed && take.made_of?.track === state.id && (
+              <button
+                type="button"
+                className="btn btn-plain"
+                onClick={() =>
+                  void change(`${take.name} is printed again; what was printed before stays.`, () =>
+                    api.print(state.id, JSON.parse(take.made_of?.printed ?? "{}"), take.name),
+                  )
+                }
+              >
+                Print again
+              </button>
+            )}
             <button type="button" className="btn btn-plain" onClick={() => again(take)}>
               Use it
             </button>
