@@ -65,6 +65,7 @@ export type RowEvenness = Schemas["RowEvenness"];
 export type InTurn = Schemas["InTurn"];
 export type PrintOf = Required<Omit<Schemas["PrintedTake"], "name">>;
 export type Stroked = Schemas["Stroked"];
+export type LackingView = Schemas["Lacking"];
 export type Making = Schemas["Making"];
 export type MoveId = Making["moves"][number]["id"];
 export type NearTo = Schemas["NearTo"];

@@ -198,6 +198,14 @@ export const reinforcedQuery = (
     api.reinforced(id, revision, hitId, by, share, fit, { signal }),
   );
 
+/** What a hit lacks, with the sounds of the shelf as it is: asked again when it is opened. */
+export const lackingQuery = (id: string, revision: number, hitId: string, role: Role, which: number) =>
+  queryOptions({
+    queryKey: ["lacking", id, revision, hitId, role, which],
+    queryFn: ({ signal }) => api.lacking(id, revision, hitId, role, which, { signal }),
+    staleTime: 0,
+  });
+
 export const waveQuery = (take: string, fromS: number, toS: number) =>
   measured(["wave", take, fromS, toS], ({ signal }) => api.wave(take, fromS, toS, { signal }));
 

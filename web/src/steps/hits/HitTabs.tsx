@@ -6,6 +6,7 @@ import { Bus } from "./Bus";
 import { Chain } from "./Chain";
 import { InTheLoop } from "./InTheLoop";
 import { InTheSum } from "./InTheSum";
+import { Lacking } from "./Lacking";
 import { LayerControls } from "./LayerControls";
 import { LayerFit } from "./LayerFit";
 import { stageMoved } from "./layers";
@@ -117,7 +118,12 @@ export function HitTabs({ tab, onTab, one, track, layer, view, ...on }: Props) {
         {layer && tab === "place" && (
           <InTheSum trackId={state.id} one={one} layer={layer} onChange={on.onLayer} onHit={on.onHit} />
         )}
-        {tab === "fit" && one.id !== BASS && <Reinforce key={one.id} one={one} />}
+        {tab === "fit" && one.id !== BASS && one.hit.layers.length > 0 && (
+          <>
+            <Reinforce key={`under ${one.id}`} one={one} />
+            <Lacking key={`lacks ${one.id}`} one={one} />
+          </>
+        )}
         {tab === "fit" &&
           (view?.picture.fit ? (
             <LayerFit fit={view.picture.fit} hitId={one.id} />
