@@ -53,6 +53,7 @@ COMMANDS: dict[str, tuple[str, Callable[[dict], dict[str, Any]], str]] = {
     "copy-hit": ("demo", lambda t: {"part": "tom", "role": "percussion"}, "Copy Tom as percussion"),
     "start-from": ("demo", lambda t: {"part": "tom", "hit": part_of(t, "hat")["hit"], "name": "Hat"}, "Start from Hat"),
     "drive-highs": ("untouched", lambda t: {"part": "bass"}, "Drive the highs"),
+    "swell": ("demo", lambda t: {"part": "clap", "at_beats": 8, "length_beats": 4}, "Clap as a swell"),
     "reinforce": ("demo", lambda t: {"by": "tom", "share_pct": 40}, "Tom under Kick, 40 %"),
     "morph": (
         "untouched",

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import mido
 
 from juglant.core.errors import InvalidMidi
+from juglant.core.loop.pitched import begun_beats
 from juglant.core.model.ids import BASS_PART, CONTEXT, PartRole
 from juglant.core.model.part import Part
 from juglant.core.model.sheet import Sheet
@@ -72,7 +73,9 @@ def track_midi(track: Track) -> bytes:
             number = next(n for n in range(ROLE_NOTES[each.role], 128) if n not in taken)
             taken.add(number)
             struck = [one for one in track.played(hit) if one.note is None and one.tune_cents == cents]
-            strokes = [(one.at_beats, STROKE_BEATS, number, one.velocity) for one in struck]
+            # A host plays a sound from its beginning: one that is placed by its end is struck so much earlier.
+            begun = begun_beats(track, hit) if hit.by_end else {}
+            strokes = [(begun.get(one.at_beats, one.at_beats), STROKE_BEATS, number, one.velocity) for one in struck]
             parts.append(_part(_ascii(version_name(hit.id, cents)), DRUM_CHANNEL, strokes, sheet.length_beats))
     file.tracks.extend([tempo, *parts, *lines])
     out = io.BytesIO()

@@ -6567,7 +6567,7 @@ export interface components {
          */
         Ordered: {
             /** Command */
-            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Reinforce"] | components["schemas"]["Dissect"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
+            command: components["schemas"]["Describe"] | components["schemas"]["FitDucks"] | components["schemas"]["TakeFix"] | components["schemas"]["TakeProposal"] | components["schemas"]["MakeSwap"] | components["schemas"]["ComputeCarve"] | components["schemas"]["ComputeDuck"] | components["schemas"]["ComputePartDuck"] | components["schemas"]["ComputeDucks"] | components["schemas"]["DuckAnother"] | components["schemas"]["StandIn"] | components["schemas"]["DuckOfItsOwn"] | components["schemas"]["MakeRoom"] | components["schemas"]["RemoveRoom"] | components["schemas"]["SetShare"] | components["schemas"]["SetOrder"] | components["schemas"]["AlignBass"] | components["schemas"]["AlignLow"] | components["schemas"]["ClearPart"] | components["schemas"]["CutForPair"] | components["schemas"]["SeparateLowGroup"] | components["schemas"]["GiveZone"] | components["schemas"]["Feature"] | components["schemas"]["Balance"] | components["schemas"]["LeaveHeadroom"] | components["schemas"]["CopyHit"] | components["schemas"]["StartFrom"] | components["schemas"]["AddLayer"] | components["schemas"]["DriveHighs"] | components["schemas"]["FitLayers"] | components["schemas"]["Morph"] | components["schemas"]["SetLength"] | components["schemas"]["ClickToBody"] | components["schemas"]["ShortenKick"] | components["schemas"]["MakeIt"] | components["schemas"]["Reinforce"] | components["schemas"]["Dissect"] | components["schemas"]["Swell"] | components["schemas"]["Tune"] | components["schemas"]["TuneAll"] | components["schemas"]["FollowSchool"] | components["schemas"]["TakeCure"] | components["schemas"]["EvenLine"] | components["schemas"]["LineOnRoots"] | components["schemas"]["DoubleLine"] | components["schemas"]["LineInTurn"] | components["schemas"]["KickFromLoop"] | components["schemas"]["SayStroke"] | components["schemas"]["BassFromLoop"];
             /** Edition */
             edition: number;
             /**
@@ -6708,6 +6708,12 @@ export interface components {
          *     Struck parts are a hit of layers and its strokes; the one whose role is bass is an instrument and the notes it plays.
          */
         Part: {
+            /**
+             * Placed by its end
+             * @description It ends where its strokes are written.
+             * @default false
+             */
+            by_end: boolean;
             /**
              * Chain of the line
              * @description What its whole line goes through, whatever it is made of, before its level.
@@ -9185,6 +9191,32 @@ export interface components {
             sweep_ms: number;
         };
         /**
+         * Swell
+         * @description A hit as a swell into a beat: its sound and its room turned round, or itself risen; a part of its own.
+         */
+        Swell: {
+            /** At Beats */
+            at_beats: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swell";
+            /** Length Beats */
+            length_beats: number;
+            /**
+             * Part
+             * @default kick
+             */
+            part: string;
+            /**
+             * Way
+             * @default reversed
+             * @enum {string}
+             */
+            way: "reversed" | "rising";
+        };
+        /**
          * Tail
          * @description Tail engine: the resting note itself.
          */
@@ -9517,6 +9549,7 @@ export interface components {
              * @description Whatever sounds, in order: a kick, a bass, every other hit and every stem.
              * @default [
              *       {
+             *         "by_end": false,
              *         "chain": [],
              *         "choke": 0,
              *         "distance": {
@@ -9585,6 +9618,7 @@ export interface components {
              *         "strokes": []
              *       },
              *       {
+             *         "by_end": false,
              *         "chain": [],
              *         "choke": 0,
              *         "distance": {

@@ -50,6 +50,7 @@ from juglant.core.commands.room import (
     StandIn,
 )
 from juglant.core.commands.sources import BassFromLoop, KickFromLoop, SayStroke
+from juglant.core.commands.swell import Swell
 from juglant.core.commands.whole import Describe, FitDucks, MakeSwap, TakeFix, TakeProposal
 from juglant.core.model.track import Track
 
@@ -58,7 +59,7 @@ Command = Annotated[
     | ComputeCarve | ComputeDuck | ComputePartDuck | ComputeDucks | DuckAnother | StandIn | DuckOfItsOwn
     | MakeRoom | RemoveRoom | SetShare | SetOrder | AlignBass | AlignLow | ClearPart | CutForPair | SeparateLowGroup
     | GiveZone | Feature | Balance | LeaveHeadroom | CopyHit | StartFrom | AddLayer | DriveHighs | FitLayers | Morph
-    | SetLength | ClickToBody | ShortenKick | MakeIt | Reinforce | Dissect | Tune | TuneAll
+    | SetLength | ClickToBody | ShortenKick | MakeIt | Reinforce | Dissect | Swell | Tune | TuneAll
     | FollowSchool | TakeCure | EvenLine | LineOnRoots | DoubleLine | LineInTurn | KickFromLoop | SayStroke | BassFromLoop,
     Field(discriminator="kind"),
 ]  # fmt: skip

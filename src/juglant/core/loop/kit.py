@@ -11,7 +11,7 @@ from juglant.core.hit.render import RenderedHit, panned
 from juglant.core.loop.choke import choking_parts, cutters, recipe
 from juglant.core.loop.distance import set_back
 from juglant.core.loop.level import at_level, without_level
-from juglant.core.loop.pitched import played_strokes
+from juglant.core.loop.pitched import placed_strokes
 from juglant.core.loop.place import cut, place
 from juglant.core.memory import remembered
 from juglant.core.model.hit import Hit
@@ -51,7 +51,7 @@ def kit_stem(track: Track, hit: Part) -> Samples:
     """One hit's pattern as it sounds on the second pass, (loop_frames,) or (2, loop_frames)."""
     sheet = track.sheet
     total = frame_at(sheet.length_beats, sheet.bpm, sheet.sample_rate)
-    played, rings = played_strokes(track, hit), hit.hit.velocity.rings
+    played, rings = placed_strokes(track, hit), hit.hit.velocity.rings
     ends = sorted({*cutters(track, hit.id), *([] if rings else [start for _, start, _ in played])})
     gain = 10 ** (hit.gain_db / 20)
     sounds: list[tuple[int, RenderedHit, Samples]] = []

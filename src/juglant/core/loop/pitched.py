@@ -86,6 +86,20 @@ def played_strokes(track: Track, one: Part) -> list[tuple[Stroke, int, RenderedH
     return out
 
 
+def placed_strokes(track: Track, one: Part) -> list[tuple[Stroke, int, RenderedHit]]:
+    """The same with the frame each begins at where the part is placed by its end: so much earlier as it is long."""
+    played = played_strokes(track, one)
+    if not one.by_end:
+        return played
+    return [(stroke, start - sound.audio.shape[-1] + sound.lead_frames, sound) for stroke, start, sound in played]
+
+
+def begun_beats(track: Track, one: Part) -> dict[float, float]:
+    """Where each stroke of a part begins, in beats on the loop, by where it is written; only of one placed by its end."""
+    per_beat, length = 60 / track.sheet.bpm * track.sheet.sample_rate, track.sheet.length_beats
+    return {stroke.at_beats: (start / per_beat) % length for stroke, start, _ in placed_strokes(track, one)}
+
+
 def _gliding(sound: RenderedHit, stroke: Stroke, from_cents: float, frames: int | None, rate: int) -> RenderedHit:
     """A stroke's sound along its slide and bend, no longer than its note."""
     lead = sound.lead_frames

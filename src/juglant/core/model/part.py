@@ -54,6 +54,7 @@ class Part(Description):
     pan_pct: float = parameter(0, -100, 100, "%", "Left to right.", title="Pan", step=5)
     shift_ms: float = parameter(0, -50, 50, "ms", "All of it earlier or later.", title="Start", step=0.1)
     inverted: bool = Field(default=False, title="Polarity", description="All of it turned upside down.")
+    by_end: bool = Field(default=False, title="Placed by its end", description="It ends where its strokes are written.")
     choke: int = Field(
         default=0, ge=0, le=MOST_GROUPS, title="Choke group", description="Parts of one group cut each other; 0 is none."
     )
@@ -121,8 +122,8 @@ def _defaults(*names: str) -> dict[str, Any]:
 _LINE = _defaults("instrument", "notes", "chain", "steady")
 # What a part does not have, as it is by default: of the kick, of the bass, of any other.
 _ABSENT: dict[str | None, dict[str, Any]] = {
-    KICK_ID: _LINE | _defaults("doubles", "pan_pct", "distance", "kick_cut"),
-    BASS_PART: _defaults("strokes", "doubles", "pan_pct", "distance", "kick_cut", "loop"),
+    KICK_ID: _LINE | _defaults("doubles", "pan_pct", "distance", "kick_cut", "by_end"),
+    BASS_PART: _defaults("strokes", "doubles", "pan_pct", "distance", "kick_cut", "loop", "by_end"),
     None: _LINE | _defaults("loop"),
 }
 

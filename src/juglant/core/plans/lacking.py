@@ -149,7 +149,11 @@ def brought(hit: Hit, role: Role, lack: Lack, sources: list[Source], *, sample_r
         useful = sum(energies.get(hz, 0.0) for hz in missing)
         if useful < FADES or needed <= 0:
             continue
-        scale = needed / useful
+        # Never beyond what recorded ones have in any third octave of it.
+        room = [(whole * 10 ** (ranges[hz][1] / 10) - own[hz]) / max(energies[hz], FADES) for hz in missing]
+        scale = min(needed / useful, *room)
+        if scale <= 0:
+            continue
         left = sum(_lack_db(own[hz] + scale * energies[hz], whole, ranges[hz][0]) for hz in missing) / len(missing)
         worst = max(
             (

@@ -8,6 +8,7 @@ import { ChokeChoice } from "./ChokeChoice";
 import { LevelLine } from "./LevelLine";
 import { ROLES } from "./pads";
 import { Standing } from "./Standing";
+import { SwellFrom } from "./SwellFrom";
 
 interface Props {
   one: Part;
@@ -27,7 +28,7 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
   const editor = useEditor();
   const low = one.id === KICK || one.id === BASS;
   const at = track.parts.findIndex((each) => each.id === one.id);
-  const toggle = (name: "inverted" | "muted", id: string, title: string, label: string) => (
+  const toggle = (name: "inverted" | "muted" | "by_end", id: string, title: string, label: string) => (
     <Form.Check
       type="switch"
       id={id}
@@ -67,6 +68,7 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           </div>
         )}
         {toggle("inverted", "hit-inverted", "Turned over", "Polarity")}
+        {!low && toggle("by_end", "hit-by-end", "Placed by its end", "Placed by its end")}
         <ChokeChoice
           track={track}
           id={one.id}
@@ -156,6 +158,7 @@ export function InTheLoop({ one, track, onChange, onRemove }: Props) {
           }
         />
       )}
+      {one.id !== BASS && one.hit.layers.length > 0 && <SwellFrom key={one.id} one={one} />}
       <LevelLine part={one.id} name={one.name} />
       <p className="soft small mt-2">Where it is played, how hard and how early or late: the pattern on Track.</p>
     </section>
