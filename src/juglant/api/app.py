@@ -20,6 +20,7 @@ from juglant.api import (
     problems,
     proposals,
     recorder,
+    recordings,
     reworks,
     room,
     roots,
@@ -74,6 +75,7 @@ def make_api(settings: Settings) -> FastAPI:
     app.include_router(takes.router)
     app.include_router(reworks.router)
     app.include_router(recorder.router)
+    app.include_router(recordings.router)
     app.include_router(bypass.router)
     app.include_router(data.router)
     app.include_router(separate.router)

@@ -11,7 +11,7 @@ from juglant.api.problems import broken, problem
 LARGEST_BODY_BYTES = 2_000_000
 # A bundle holds the stems of eight slow bars at the highest rate; a file of which a part is taken may be as long as a set.
 LARGEST_FILE_BYTES = 400_000_000
-FILE_PATHS = {"/api/tracks/load", "/api/takes", "/api/key", "/api/key/heard"}
+FILE_PATHS = {"/api/tracks/load", "/api/takes", "/api/recordings/file", "/api/key", "/api/key/heard"}
 LOOPBACK = {"localhost", "127.0.0.1", "[::1]"}
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "

@@ -17,6 +17,7 @@ from juglant.core.model.ids import Role
 from juglant.core.pictures.layers import outline
 from juglant.core.signal.envelope import with_edges
 from juglant.core.synth.takes import TakeAudio, find_take
+from juglant.core.types import Samples
 from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf
 
 # So much of an impact is what it is like; what is cut fades out over so long.
@@ -57,41 +58,58 @@ class Cut(BaseModel):
     name: str = Field(min_length=1, max_length=LONGEST_NAME)
 
 
+Weighed = tuple[Impact, dict[Role, Serves], ReadRole]
+
+
+def weighed(one: Impact, stretch: Samples, rate: int) -> Weighed | None:
+    """An impact with what it serves as, by its own samples, (frames,), from its beginning; None where it is silent."""
+    character = measure_character(stretch, sample_rate=rate)
+    read = role_of(stretch, sample_rate=rate)
+    if character is None or read is None:
+        return None
+    return one, {role: fit for role in RECORDED if (fit := serves(role, character, one)) is not None}, read
+
+
+def heard_of(one: Impact) -> tuple[float, float]:
+    """From where to where an impact is listened to, s."""
+    return one.begin_s, min(one.end_s, one.begin_s + CHARACTER_S)
+
+
 @newest(8)
-def _measured(take: str) -> tuple[tuple[Impact, dict[Role, Serves], ReadRole], ...]:
+def _measured(take: str) -> tuple[Weighed, ...]:
     """Every impact of a take with what it serves as (pure: a take never changes)."""
     found = find_take(take)
     if found is None:
         return ()
     mono, rate, out = folded(found.audio), found.sample_rate, []
     for one in find_impacts(mono, sample_rate=rate):
-        first, last = round(one.begin_s * rate), round(min(one.end_s, one.begin_s + CHARACTER_S) * rate)
-        character = measure_character(mono[first:last], sample_rate=rate)
-        read = role_of(mono[first:last], sample_rate=rate)
-        if character is None or read is None:
-            continue
-        fits = {role: fit for role in RECORDED if (fit := serves(role, character, one)) is not None}
-        out.append((one, fits, read))
-    return tuple(out)
+        first, last = (round(at * rate) for at in heard_of(one))
+        out.append(weighed(one, mono[first:last], rate))
+    return tuple(one for one in out if one is not None)
+
+
+def ranked(measured: tuple[Weighed, ...], role: Role) -> tuple[FoundImpact, ...]:
+    """Impacts as they serve as a role, the best first; raises InvalidAudio for a role nobody recorded."""
+    if role not in RECORDED:
+        raise InvalidAudio(f"nothing is known of recorded sounds of the role {role!r}: ask for {', '.join(RECORDED)}")
+    found = [
+        FoundImpact(number=number, impact=impact, asked=fits[role], read=read)
+        for number, (impact, fits, read) in enumerate(measured, 1)
+    ]
+    return tuple(sorted(found, key=lambda one: -one.asked.share))
 
 
 def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
     """Impacts of a take, the best for a role first; raises NotFound, and InvalidAudio for a role nobody recorded."""
-    if role not in RECORDED:
-        raise InvalidAudio(f"nothing is known of recorded sounds of the role {role!r}: ask for {', '.join(RECORDED)}")
     audio = shelf.the(take)
     mono = folded(audio.audio)
     low, high = outline(mono, COLUMNS)
-    found = [
-        FoundImpact(number=number, impact=impact, asked=fits[role], read=read)
-        for number, (impact, fits, read) in enumerate(_measured(take), 1)
-    ]
     return Impacts(
         take=take,
         role=role,
         roles=tuple(RECORDED),
         duration_s=mono.size / audio.sample_rate,
-        found=tuple(sorted(found, key=lambda one: -one.asked.share)),
+        found=ranked(_measured(take), role),
         low=low,
         high=high,
     )

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from scipy import signal as filters
 
+from juglant.core.measure.impacts import loudest_db
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.level import energy_loudness_db
 from juglant.core.measure.pattern import ROWS, Row, told_apart
@@ -110,7 +111,7 @@ def drum_strokes(mono: Samples, *, sample_rate: int) -> list[DrumStroke]:
     begins = [min(round(one.begin_s * sample_rate), place) for (one, _), place in zip(told, at, strict=True)]
     # What is no stroke of a row is weighed above the lows that others leave ringing under it.
     clear = in_band(mono, (CLEAR_HZ, None), sample_rate)
-    clear_db = [_loudest_db(clear, place, sample_rate) for place in at]
+    clear_db = [loudest_db(clear, place, sample_rate, LEVEL_S) for place in at]
     middle = float(np.median([db for db, (_, rows) in zip(clear_db, told, strict=True) if rows] or clear_db))
     middles = {row: float(np.median([one.level_db for one, rows in told if row in rows] or [0.0])) for row in ROWS}
     out = []
@@ -136,15 +137,6 @@ def drum_strokes(mono: Samples, *, sample_rate: int) -> list[DrumStroke]:
             )
         )
     return _fallen(mono, out, sample_rate)
-
-
-def _loudest_db(sound: Samples, at: int, rate: int) -> float:
-    """Mean square of the loudest 5 ms of what begins at a frame, dB."""
-    hop = max(1, round(HOP_S * rate))
-    stretch = sound[at : at + round(LEVEL_S * rate)]
-    stretch = stretch[: max(1, stretch.size // hop) * hop]
-    power = np.add.reduceat(stretch**2, np.arange(0, max(1, stretch.size), hop)) / hop if stretch.size else np.zeros(1)
-    return 10 * float(np.log10(max(float(power.max()), 1e-20)))
 
 
 def _fallen(mono: Samples, strokes: list[DrumStroke], rate: int) -> list[DrumStroke]:

@@ -6,11 +6,13 @@ neighbours a little earlier, so that a gliding tone does not count (S. Boeck & G
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import fft, ndimage
 
+from juglant.core.progress import steps
 from juglant.core.types import Samples
 
 WINDOW_S, HOP_S = 0.021, 0.005
@@ -36,6 +38,8 @@ END_DB, FLOOR_DB, LOUDEST_WITHIN_S = -40.0, 3.0, 0.12
 FAINTEST_DB, RUNS_ON_DB = -50.0, -20.0
 SILENT = 1e-6
 ENDS_S = 0.005
+# A long recording is read in such pieces, with so much beside each.
+PIECE_S, BESIDE_S = 30.0, 3.0
 CLIPPED_SAMPLES, CLIPPED_SHARE, STILL_SHARE = 6, 0.9995, 1e-6
 
 
@@ -138,6 +142,50 @@ def _clips(stretch: Samples, ceiling: float) -> bool:
     still = (np.abs(stretch[1:]) >= CLIPPED_SHARE * ceiling) & (np.abs(np.diff(stretch)) <= STILL_SHARE * ceiling)
     runs = ndimage.uniform_filter1d(still.astype(np.float64), CLIPPED_SAMPLES - 1, mode="constant")
     return bool(np.any(runs > 1 - 0.5 / CLIPPED_SAMPLES))
+
+
+def loudest_db(sound: Samples, at: int, rate: int, within_s: float = LOUDEST_WITHIN_S) -> float:
+    """Mean square of the loudest 5 ms of what begins at a frame, dB re full scale."""
+    frame = max(1, round(LEVEL_MS * rate / 1000))
+    stretch = sound[at : at + round(within_s * rate)]
+    stretch = stretch[: max(1, stretch.size // frame) * frame]
+    if not stretch.size:
+        return 20 * float(np.log10(SILENT))
+    power = np.add.reduceat(stretch**2, np.arange(0, stretch.size, frame)) / frame
+    return 10 * float(np.log10(max(float(power.max()), SILENT**2)))
+
+
+def long_impacts(chunk_at: Callable[[int, int], Samples], frames: int, *, sample_rate: int) -> list[Impact]:
+    """Every impact of a recording of any length, read in pieces of half a minute; its progress is told.
+
+    chunk_at: from a frame to another, in one channel, (frames,). Levels are re the loudest of all.
+    """
+    piece, beside = round(PIECE_S * sample_rate), round(BESIDE_S * sample_rate)
+    found: list[tuple[float, Impact]] = []
+    for first in steps(range(0, max(1, frames), piece)):
+        # What rings over the end of a piece ends in what is beside it; what begins there belongs to the next.
+        last = min(frames, first + piece)
+        lead = min(first, beside)
+        signal = np.asarray(chunk_at(first - lead, min(frames, last + beside)), dtype=np.float64)
+        for one in find_impacts(signal, sample_rate=sample_rate):
+            begin = first - lead + round(one.begin_s * sample_rate)
+            if not first <= begin < last:
+                continue
+            level = loudest_db(signal, round(one.onset_s * sample_rate), sample_rate)
+            later = (first - lead) / sample_rate
+            moved = replace(one, begin_s=one.begin_s + later, onset_s=one.onset_s + later, end_s=one.end_s + later)
+            found.append((level, moved))
+    top = max((level for level, _ in found), default=0.0)
+    kept = [replace(one, level_db=round(level - top, 2)) for level, one in found if level > top + FAINTEST_DB]
+    begins = [one.begin_s for one in kept]
+    return [
+        replace(
+            one,
+            before_s=one.begin_s - begins[at - 1] if at else None,
+            after_s=begins[at + 1] - one.begin_s if at + 1 < len(kept) else None,
+        )
+        for at, one in enumerate(kept)
+    ]
 
 
 def find_impacts(signal: Samples, *, sample_rate: int) -> list[Impact]:
