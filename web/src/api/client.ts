@@ -2,6 +2,7 @@ import { bypassApi } from "./bypass";
 import { dataApi } from "./data";
 import { ducksApi } from "./ducks";
 import { proposalsApi } from "./proposals";
+import { recordingsApi } from "./recordings";
 import { ApiError, client, type Signal, sent, sentLast, sound, unwrap } from "./request";
 import { roomApi } from "./room";
 import { separateApi } from "./separate";
@@ -340,6 +341,7 @@ export const api = {
     });
   },
   ...takesApi,
+  ...recordingsApi,
   load: (file: Blob): Promise<TrackState> => sent("/api/tracks/load", file),
   jobsAddress: "/api/jobs/events",
   stopJob: (job_id: number) => client.DELETE("/api/jobs/{job_id}", { params: { path: { job_id } } }),

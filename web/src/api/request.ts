@@ -83,3 +83,7 @@ export function sent<T>(address: string, file: Blob): Promise<T> {
   });
   return unwrap(asked);
 }
+
+/** An answer that says nothing but that it was done. */
+export const settledSo = (answer: { error?: unknown; response: Response }) =>
+  unwrap<true>(Promise.resolve(answer.response.ok ? { data: true, response: answer.response } : answer));

@@ -1,4 +1,4 @@
-import { client, type Signal, sent, sound, unwrap } from "./request";
+import { client, type Signal, sent, settledSo, sound, unwrap } from "./request";
 import type { LoadedTake, PrintOf, Recut, Rework, Role, Stroked } from "./types";
 
 /** Which part of a long file, and which of many channels, become a take. */
@@ -101,7 +101,3 @@ export const takesApi = {
     sound(`/api/recorder/things/${thing}.wav?${asked({ strength, turn, sample_rate })}`),
   roomTone: (sample_rate: number) => sound(`/api/recorder/room.wav?${asked({ sample_rate })}`),
 };
-
-/** An answer that says nothing but that it was done. */
-const settledSo = (answer: { error?: unknown; response: Response }) =>
-  unwrap<true>(Promise.resolve(answer.response.ok ? { data: true, response: answer.response } : answer));

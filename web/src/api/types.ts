@@ -64,6 +64,7 @@ export type DrumStrokes = Schemas["Strokes"];
 export type RowEvenness = Schemas["RowEvenness"];
 export type InTurn = Schemas["InTurn"];
 export type PrintOf = Required<Omit<Schemas["PrintedTake"], "name">>;
+export type Recorded = Schemas["Recorded"];
 export type Stroked = Schemas["Stroked"];
 export type LackingView = Schemas["Lacking"];
 export type Making = Schemas["Making"];

@@ -1,6 +1,6 @@
 /** So much of what was heard is always held while the recorder is armed, s. */
 export const HELD_S = 30;
-/** A recording ends by itself once it is as long as a sound may be, what was held before it in. */
+/** A recording is no sound any more once it is as long as one may be, what was held before it in. */
 export const MOST_S = 98;
 const LEVEL_S = 0.3;
 const JUDGED_S = 3;
@@ -45,10 +45,6 @@ export class Holding {
   /** How much was held before the recording was begun, s. */
   get beforeS() {
     return (this.before ?? this.frames) / this.rate;
-  }
-
-  get isFull() {
-    return this.heldS >= MOST_S;
   }
 
   add(samples: Float32Array, begins: number) {

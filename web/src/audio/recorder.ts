@@ -1,6 +1,7 @@
 import { ApiError } from "../api/request";
 import { factor } from "./desk";
-import { chirp, foundAt, Holding, type Level, type LoopNow, loopStart } from "./holding";
+import { chirp, foundAt, Holding, type Level, type LoopNow, loopStart, MOST_S } from "./holding";
+import { type Keeper, Spilling } from "./spilling";
 import { bufferOf } from "./strikes";
 
 export type Device = "stand-in" | "microphone";
@@ -22,6 +23,8 @@ export interface RecorderView {
   latencyMs: number | null;
   /** What was recorded and is not on the shelf yet, whoever ended it. */
   unkept: Recording | null;
+  /** A long recording that has ended and is not all on the disk yet. */
+  long: Spilling | null;
 }
 
 const FIRST: RecorderView = {
@@ -31,12 +34,15 @@ const FIRST: RecorderView = {
   trouble: null,
   latencyMs: null,
   unkept: null,
+  long: null,
 };
 /** The sound that latency is measured by: quiet, and no louder than the preview. */
 const CHIRP_DB = -20;
 const LATEST_S = 0.6;
 const AHEAD_S = 0.1;
 const STAND_IN_RATE = 48000;
+/** A recording ends by itself then. */
+const LONGEST_S = 3600;
 
 const refusedSo = (error: unknown): string => {
   const name = error instanceof DOMException ? error.name : "";
@@ -60,6 +66,10 @@ export class Recorder {
   private stream: MediaStream | null = null;
   private entry: GainNode | null = null;
   private holding: Holding | null = null;
+  private beforeS = 0;
+  /** A recording of this length is a long one, s. */
+  longAfterS = MOST_S;
+  private spilling: Spilling | null = null;
   private listeners = new Set<() => void>();
   view = FIRST;
 
@@ -77,17 +87,17 @@ export class Recorder {
 
   /** How much is held, how much of it from before the recording, its level and its outline. */
   now(columns: number): { heldS: number; beforeS: number; level: Level; peaks: number[] } | null {
-    const { holding } = this;
+    const { holding, spilling } = this;
     if (!holding) return null;
     return {
-      heldS: holding.heldS,
-      beforeS: holding.beforeS,
+      heldS: spilling ? spilling.totalS : holding.heldS,
+      beforeS: spilling ? this.beforeS : holding.beforeS,
       level: holding.level(),
       peaks: holding.peaks(columns),
     };
   }
 
-  async arm(device: Device, standIn: StandIn) {
+  async arm(device: Device, standIn: StandIn, keeper: Keeper) {
     this.disarm();
     this.show({ arming: true, trouble: null, latencyMs: null });
     try {
@@ -133,8 +143,17 @@ export class Recorder {
       this.holding = holding;
       holder.port.onmessage = ({ data }) => {
         if (this.holding !== holding) return;
+        this.spilling?.add(data.block.slice());
         holding.add(data.block, data.begins);
-        if (this.view.recording && holding.isFull) this.show({ unkept: this.stop(null) });
+        if (!this.view.recording) return;
+        if (this.spilling) {
+          if (this.spilling.failed || this.spilling.totalS >= LONGEST_S) this.stop(null);
+        } else if (holding.heldS >= this.longAfterS) {
+          // Longer than a sound may be: from here on it goes to the disk as it comes.
+          this.beforeS = holding.beforeS;
+          this.spilling = new Spilling(keeper, context.sampleRate);
+          this.spilling.add(holding.take().samples);
+        }
       };
       await context.resume();
       this.show({ armed: device, arming: false });
@@ -149,7 +168,12 @@ export class Recorder {
     const kept = this.view.recording ? this.stop(null) : null;
     this.disarm();
     if (kept) this.show({ unkept: kept });
-    return kept !== null;
+    return kept !== null || this.view.long !== null;
+  }
+
+  /** A long recording is on the disk, or is to be sent once more. */
+  holdLong(long: Spilling | null) {
+    this.show({ long });
   }
 
   /** What is not on the shelf yet; null: it is, or there is nothing. */
@@ -163,6 +187,7 @@ export class Recorder {
     this.stream = null;
     this.entry = null;
     this.holding = null;
+    this.spilling = null;
     void this.context?.close();
     this.context = null;
     this.show({ armed: null, arming: false, recording: false });
@@ -187,10 +212,16 @@ export class Recorder {
     this.show({ recording: true });
   }
 
-  /** What was held and recorded; over a loop it begins where the loop does, latency taken out. null: nothing was. */
+  /** What was held and recorded, null where it is a long one, which goes on to the disk; over a loop it begins where the loop does, latency taken out. null: nothing was. */
   stop(loop: Omit<LoopNow, "atS"> | null): Recording | null {
     const { holding, context } = this;
     if (!holding || !context) return null;
+    if (this.spilling) {
+      const long = this.spilling;
+      this.spilling = null;
+      this.show({ recording: false, long });
+      return null;
+    }
     const { beforeS, recording } = holding;
     const { samples, begins } = holding.take();
     this.show({ recording: false });

@@ -214,6 +214,13 @@ export const carriedQuery = (take: string) =>
 
 export const takesQuery = () => queryOptions({ queryKey: ["takes"], queryFn: () => api.takes(), staleTime: 0 });
 
+export const recordingsQuery = () =>
+  queryOptions({ queryKey: ["recordings"], queryFn: ({ signal }) => api.recordings({ signal }), staleTime: 0 });
+
+/** Impacts of a long recording: work that takes its time, done once for as long as the recording is. */
+export const recordingImpactsQuery = (recording: string, role: Role) =>
+  measured(["recording impacts", recording, role], ({ signal }) => api.recordingImpacts(recording, role, { signal }));
+
 export const recorderQuery = () =>
   queryOptions({ queryKey: ["recorder"], queryFn: ({ signal }) => api.recorder({ signal }), staleTime: 0 });
 

@@ -9,6 +9,7 @@ import { Alternates } from "./takes/Alternates";
 import { Carries } from "./takes/Carries";
 import { CutPanel } from "./takes/CutPanel";
 import { Impacts } from "./takes/Impacts";
+import { LongRecordings } from "./takes/LongRecordings";
 import { PatternPanel } from "./takes/PatternPanel";
 import { RecorderPanel } from "./takes/RecorderPanel";
 import { StrokesPanel } from "./takes/StrokesPanel";
@@ -104,6 +105,7 @@ export function TakesStep() {
           />
         ))}
       </ul>
+      <LongRecordings />
       {marked && (
         <Alternates
           takes={marked.flatMap((id) => all.find((each) => each.id === id) ?? [])}

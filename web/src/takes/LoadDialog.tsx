@@ -202,6 +202,14 @@ function Reading({ one, loading }: { one: Loading; loading: Props["loading"] }) 
           <Button variant="plain" size="sm" onClick={() => void loading.read(one.key, one.file, { fromS: from })}>
             Take this part
           </Button>
+          <Button
+            variant="plain"
+            size="sm"
+            title="As a long recording, which takes are cut from"
+            onClick={() => void loading.keepLong(one.key, one.file)}
+          >
+            Keep all of it
+          </Button>
         </div>
       </div>
     );

@@ -2,7 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { ApiError, api, type TakeChoice } from "../api/client";
 import type { LoadedTake } from "../api/types";
-import { takesQuery } from "../queries/queries";
+import { useNotices } from "../frame/notices";
+import { recordingsQuery, takesQuery } from "../queries/queries";
 import { proposedUse, type Use } from "./uses";
 
 /** One file on its way: read, asked about, or refused. */
@@ -26,6 +27,7 @@ export function useLoading() {
   const [files, setFiles] = useState<Loading[]>([]);
   const next = useRef(1);
   const cache = useQueryClient();
+  const { say } = useNotices();
   const change = useCallback(
     (key: number, made: Partial<Loading>) =>
       setFiles((all) => all.map((one) => (one.key === key ? { ...one, ...made } : one))),
@@ -107,6 +109,22 @@ export function useLoading() {
     });
   }, []);
 
+  /** A long file kept whole beside the takes; it leaves the list. */
+  const keepLong = useCallback(
+    async (key: number, file: File) => {
+      change(key, { state: "reading", message: "" });
+      try {
+        const made = await api.loadRecording(file);
+        await cache.invalidateQueries({ queryKey: recordingsQuery().queryKey });
+        setFiles((all) => all.filter((one) => one.key !== key));
+        say({ text: `${made.name} is a long recording now, among the takes: cut what is good of it.` });
+      } catch (error) {
+        change(key, { state: "refused", message: error instanceof Error ? error.message : String(error) });
+      }
+    },
+    [change, cache, say],
+  );
+
   // Dropped anywhere on the page.
   useEffect(() => {
     const over = (event: DragEvent) => {
@@ -128,5 +146,5 @@ export function useLoading() {
 
   const drop = useCallback((key: number) => setFiles((all) => all.filter((one) => one.key !== key)), []);
   const clear = useCallback(() => setFiles([]), []);
-  return { files, add, again, read, change, drop, clear };
+  return { files, add, again, read, keepLong, change, drop, clear };
 }

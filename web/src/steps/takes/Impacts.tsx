@@ -8,7 +8,7 @@ import { useNotices } from "../../frame/notices";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { usePlainPart } from "../../queries/parameters";
-import { impactsQuery, takesQuery } from "../../queries/queries";
+import { impactsQuery, recordingImpactsQuery, takesQuery } from "../../queries/queries";
 import { withTake } from "../../takes/uses";
 import { wavePath } from "../hits/layers";
 import { aRole, padLabel, ROLES } from "../hits/pads";
@@ -21,7 +21,7 @@ const SHOWN = 20;
 const HEIGHT = 84;
 
 /** What begins in a recording, each with what it measures, the best for a role first; heard by keys, cut, used. */
-export function Impacts({ take }: { take: LoadedTake }) {
+export function Impacts({ take, long = false }: { take: Pick<LoadedTake, "id" | "name">; long?: boolean }) {
   const editor = useEditor();
   const plain = usePlainPart();
   const cache = useQueryClient();
@@ -30,7 +30,7 @@ export function Impacts({ take }: { take: LoadedTake }) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
   const [heard, hear] = useHeard();
-  const impacts = useQuery(impactsQuery(take.id, role));
+  const impacts = useQuery(long ? recordingImpactsQuery(take.id, role) : impactsQuery(take.id, role));
   const [follow, width] = useWidth(840);
   const box = useRef<HTMLElement>(null);
   const rate = editor.track.sheet.sample_rate;
@@ -38,7 +38,7 @@ export function Impacts({ take }: { take: LoadedTake }) {
   const best = all?.found.slice(0, SHOWN) ?? [];
   const strike = (one: FoundImpact) => {
     setChosen(one.number);
-    hear(take, one.impact, rate);
+    hear(take, one.impact, rate, long);
   };
   useOwnKeys(box, best.length, (at) => {
     const one = best[at];
@@ -51,7 +51,7 @@ export function Impacts({ take }: { take: LoadedTake }) {
     const { begin_s, end_s } = one.impact;
     const name = `${take.name.slice(0, 34)} ${one.number}`;
     try {
-      const [made] = await api.cut(take.id, [{ begin_s, end_s, name }]);
+      const [made] = await (long ? api.cutRecording : api.cut)(take.id, [{ begin_s, end_s, name }]);
       await cache.invalidateQueries({ queryKey: takesQuery().queryKey });
       if (!made) return;
       if (!use) {

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api } from "../../api/client";
 import { HELD_S } from "../../audio/holding";
 import type { Device, Recording } from "../../audio/recorder";
+import type { Spilling } from "../../audio/spilling";
 import { usePlayer } from "../../audio/usePlayer";
 import { useRecorder } from "../../audio/useRecorder";
 import { wavOf } from "../../audio/wav";
@@ -10,7 +11,7 @@ import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { useNotices } from "../../frame/notices";
 import { useEditor } from "../../queries/editor";
-import { recorderQuery, takesQuery } from "../../queries/queries";
+import { recorderQuery, recordingsQuery, takesQuery } from "../../queries/queries";
 import { padLabel } from "../hits/pads";
 import { useOwnKeys } from "../hits/useOwnKeys";
 import { useThings } from "./useThings";
@@ -23,6 +24,9 @@ const COLUMNS = 240;
 const HEIGHT = 44;
 const WIDTH = 480;
 const SHOWN_MS = 100;
+const BY_STAND_IN = "by the stand-in";
+const BY_MIC = "by the microphone";
+const longName = () => `Recorded ${new Date().toLocaleString("sv-SE", { dateStyle: "short", timeStyle: "short" })}`;
 /** The meter's lower end, dBFS. */
 const RANGE_DB = 60;
 
@@ -68,6 +72,29 @@ export function RecorderPanel() {
     tried.current = unkept;
     void keep(unkept);
   }, [unkept, keep]);
+  const { long } = view;
+  const sendLong = useCallback(
+    async (spilling: Spilling) => {
+      setTrouble(null);
+      try {
+        await spilling.end();
+        recorder.holdLong(null);
+        await cache.invalidateQueries({ queryKey: recordingsQuery().queryKey });
+        say({ text: `A long recording of ${figure(spilling.totalS, "s")} is kept: cut what is good of it.` });
+      } catch (error) {
+        setTrouble(
+          `${error instanceof Error ? error.message : String(error)} ${figure(spilling.heldS, "s")} of it are held here.`,
+        );
+      }
+    },
+    [cache, say, recorder],
+  );
+  const sentLong = useRef<Spilling | null>(null);
+  useEffect(() => {
+    if (!long || sentLong.current === long) return;
+    sentLong.current = long;
+    void sendLong(long);
+  }, [long, sendLong]);
   useEffect(() => {
     if (!armed) return;
     const timer = setInterval(() => setNow(recorder.now(COLUMNS)), SHOWN_MS);
@@ -78,12 +105,20 @@ export function RecorderPanel() {
   const [strike, ready] = useThings(things.length, strength, setTrouble);
   useOwnKeys(box, view.armed === "stand-in" ? things.length : 0, strike);
   const arm = () =>
-    void recorder.arm(device, { room: () => api.roomTone(recorder.rate), latencyMs: about.data?.latency_ms ?? 0 });
+    void recorder.arm(
+      device,
+      { room: () => api.roomTone(recorder.rate), latencyMs: about.data?.latency_ms ?? 0 },
+      {
+        begin: (rate) =>
+          api.beginRecording(longName(), Math.round(rate), device === "stand-in" ? BY_STAND_IN : BY_MIC),
+        append: api.appendRecording,
+      },
+    );
   const end = () => {
     const beat = playing.playing ? player.beat() : null;
     const recording = recorder.stop(beat === null ? null : { beat, beats: sheet.bars * 4, bpm: sheet.bpm });
     if (recording) recorder.hold(recording);
-    else setTrouble("Nothing was heard yet: it is held from the moment it is armed.");
+    else if (!recorder.view.long) setTrouble("Nothing was heard yet: it is held from the moment it is armed.");
   };
   const level = now?.level;
   const judged = level?.tooLoud
@@ -146,6 +181,14 @@ export function RecorderPanel() {
           <span>{figure(unkept.samples.length / unkept.rate, "s")} are recorded and not kept yet. </span>
           <button type="button" className="btn btn-plain" onClick={() => void keep(unkept)}>
             Keep it
+          </button>
+        </p>
+      )}
+      {long && trouble && (
+        <p>
+          <span>A long recording is not all on the disk yet. </span>
+          <button type="button" className="btn btn-plain" onClick={() => void sendLong(long)}>
+            Send the rest
           </button>
         </p>
       )}

@@ -46,6 +46,9 @@ function originOf(take: ListedTake, all: ListedTake[]): string | null {
   const source = all.find((one) => one.id === made_of.take)?.name ?? "a sound that is put away";
   if (made_of.way === "reworked") return `${source}, ${made_of.said}`;
   if (made_of.way === "cleaned") return `${source} without ${made_of.said}`;
+  // Of a long recording, which is no take.
+  if (!made_of.take)
+    return `cut ${made_of.said}${made_of.begin_s == null ? "" : ` at ${figure(made_of.begin_s, "s")}`}`;
   const how = made_of.said ? `, ${made_of.said}` : "";
   return `cut from ${source}${made_of.begin_s == null ? "" : ` at ${figure(made_of.begin_s, "s")}`}${how}`;
 }
