@@ -68,3 +68,25 @@ def test_nothing_to_take_out_is_said(body: dict, status: int, client: TestClient
     before = client.get("/api/takes").json()
     assert client.post(f"/api/takes/{take}/cleaned", json=body).status_code == status
     assert client.get("/api/takes").json() == before
+
+
+def test_a_gate_is_heard_and_said_and_what_it_takes_is_heard_alone(client: TestClient) -> None:
+    time = np.arange(2 * RATE) / RATE
+    noise = np.random.default_rng(3).standard_normal(time.size)
+    sound = 0.3 * noise * np.exp(-time / 0.012) + 0.03 * noise[::-1] * 10 ** (-3 * time / 0.8)
+    sound = np.concatenate((1e-5 * noise[: RATE // 2], sound))
+    take = sent(client, file_of(sound, RATE, subtype="FLOAT"), name="Wall.wav").json()["id"]
+    found = client.get(f"/api/takes/{take}/carried").json()
+    assert found["rings"]["room_ms"] == pytest.approx(800, rel=0.2)
+    both = [
+        client.get(f"/api/takes/{take}/cleaned.wav", params={"sample_rate": RATE, "gate_db": 30, "heard": heard}).content
+        for heard in ("left", "taken")
+    ]
+    left, taken = (np.asarray(soundfile.read(io.BytesIO(one))[0]) for one in both)
+    np.testing.assert_allclose((left + taken)[10:-300], sound[10:-300], atol=1e-4)
+    assert np.sum(left[RATE:] ** 2) < 1e-3 * np.sum(taken[RATE:] ** 2)
+    made = client.post(f"/api/takes/{take}/cleaned", json={"gate_db": 30, "name": "Closed"})
+    assert made.status_code == 201, made.text
+    row = next(one for one in client.get("/api/takes").json() if one["name"] == "Closed")
+    assert row["made_of"]["said"] == "what is left once each has fallen by 30 dB"
+    assert client.get(f"/api/takes/{take}/cleaned.wav", params={"sample_rate": RATE, "gate_db": 5}).status_code == 422

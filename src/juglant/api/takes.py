@@ -22,7 +22,16 @@ from juglant.core.synth.take import LATEST_MS, LONGEST_MS
 from juglant.core.synth.takes import ID_PATTERN
 from juglant.core.tune.key import Mode
 from juglant.formats.takes import Channels
-from juglant.services.carries import Cleaned, Cleaning, Heard, carried_by, clean_take, cleaned_wav
+from juglant.services.carries import (
+    LEAST_GATE_DB,
+    MOST_GATE_DB,
+    Cleaned,
+    Cleaning,
+    Heard,
+    carried_by,
+    clean_take,
+    cleaned_wav,
+)
 from juglant.services.impacts import MOST_CUTS, Cut, Impacts, cut_takes, impacts_of
 from juglant.services.key import FileKey, heard_in_key, key_of_file
 from juglant.services.loops import (
@@ -124,10 +133,11 @@ def hear_cleaned(
     hum: bool = False,
     hiss_down_db: Annotated[float, Query(ge=0, le=MOST_DOWN_DB, allow_inf_nan=False)] = 0,
     offset: bool = False,
+    gate_db: Annotated[float | None, Query(ge=LEAST_GATE_DB, le=MOST_GATE_DB, allow_inf_nan=False)] = None,
     heard: Heard = "left",
 ) -> Response:
     """What is left of a sound without these, or what is taken from it, as a 32-bit float WAV."""
-    how = Cleaning(hum=hum, hiss_down_db=hiss_down_db, offset=offset)
+    how = Cleaning(hum=hum, hiss_down_db=hiss_down_db, offset=offset, gate_db=gate_db)
     return Response(cleaned_wav(Shelf(store.path), take, how, heard, sample_rate), media_type="audio/wav")
 
 

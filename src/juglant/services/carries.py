@@ -10,22 +10,25 @@ from pydantic import BaseModel, ConfigDict, Field
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.render import folded
 from juglant.core.measure.carries import MOST_DOWN_DB, Carried, carried, cleaned
+from juglant.core.measure.rooms import gated
 from juglant.core.memory import newest
 from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.core.types import Samples
 from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf, heard_wav
 
 Heard = Literal["left", "taken"]
-LEAST_TAKEN = 1e-6
+LEAST_TAKEN, LEAST_GATE_DB, MOST_GATE_DB = 1e-6, 10.0, 60.0
 
 
 class Cleaning(BaseModel):
-    """What is taken out of a take: its hum, its hiss down by so much, its offset."""
+    """What is taken out of a take: its hum, its hiss down by so much, its offset; gate_db: what is left of each impact once
+    it has fallen by so much, None leaves it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     hum: bool = False
     hiss_down_db: float = Field(default=0, ge=0, le=MOST_DOWN_DB)
     offset: bool = False
+    gate_db: float | None = Field(default=None, ge=LEAST_GATE_DB, le=MOST_GATE_DB)
 
 
 class Cleaned(Cleaning):
@@ -49,7 +52,8 @@ def _cleaned(take: str, how: Cleaning) -> Samples:
     if found is None:
         return np.zeros((1, 2))
     rate = found.sample_rate
-    return cleaned(found.audio, sample_rate=rate, hum=how.hum, hiss_down_db=how.hiss_down_db, offset=how.offset)
+    left = cleaned(found.audio, sample_rate=rate, hum=how.hum, hiss_down_db=how.hiss_down_db, offset=how.offset)
+    return left if how.gate_db is None else gated(left, falls_db=how.gate_db, sample_rate=rate)
 
 
 def carried_by(shelf: Shelf, take: str) -> Carried:
@@ -76,6 +80,7 @@ def clean_take(shelf: Shelf, take: str, how: Cleaned) -> LoadedTake:
         "its hum" if how.hum else None,
         f"hiss down by {how.hiss_down_db:g} dB" if how.hiss_down_db else None,
         "its offset" if how.offset else None,
+        f"what is left once each has fallen by {how.gate_db:g} dB" if how.gate_db is not None else None,
     ]
     made_of = MadeOf(way="cleaned", take=take, said=", ".join(one for one in said if one))
     return shelf.keep(how.name, TakeAudio(left, found.sample_rate), made_of=made_of)

@@ -2851,7 +2851,7 @@ export interface components {
          * Carried
          * @description What a recording carries. floor_db, hum_db, hiss_db: rms, dBFS, None where there is none or it never rests; hum_hz:
          *     the mains' frequency; partials: how many of it are heard; offset: the mean sample; rests_s: in how much of it that was
-         *     read.
+         *     read; rings: the room around it and tails under its impacts.
          */
         Carried: {
             /** Floor Db */
@@ -2873,6 +2873,7 @@ export interface components {
             partials: number;
             /** Rests S */
             rests_s: number;
+            rings: components["schemas"]["Rings"];
         };
         /**
          * Carve
@@ -3245,6 +3246,8 @@ export interface components {
          * @description The same, and what the cleaned take is called.
          */
         Cleaned: {
+            /** Gate Db */
+            gate_db?: number | null;
             /**
              * Hiss Down Db
              * @default 0
@@ -7807,6 +7810,21 @@ export interface components {
             pitch_hz: number[];
             /** Time Beats */
             time_beats: number[];
+        };
+        /**
+         * Rings
+         * @description room_ms: time in which the room falls by 60 dB, room_db: how loud it is re the impacts at their beginning, None where
+         *     none is told; tails: how many impacts begin in another's tail, tail_db: how loud that is re them, the middle of all.
+         */
+        Rings: {
+            /** Room Db */
+            room_db: number | null;
+            /** Room Ms */
+            room_ms: number | null;
+            /** Tail Db */
+            tail_db: number | null;
+            /** Tails */
+            tails: number;
         };
         /**
          * RollRow
@@ -13548,6 +13566,7 @@ export interface operations {
                 hum?: boolean;
                 hiss_down_db?: number;
                 offset?: boolean;
+                gate_db?: number | null;
                 heard?: "left" | "taken";
             };
             header?: never;

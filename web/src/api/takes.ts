@@ -18,6 +18,8 @@ export interface Cleaning {
   hum: boolean;
   hiss_down_db: number;
   offset: boolean;
+  /** What is left once an impact has fallen by so much, dB; null: all of it stays. */
+  gate_db: number | null;
 }
 
 const asked = (values: Record<string, string | number>) =>
@@ -55,7 +57,7 @@ export const takesApi = {
     unwrap(client.GET("/api/takes/{take}/carried", { params: { path: { take } }, signal })),
   cleanedSound: (take: string, how: Cleaning, heard: "left" | "taken", sample_rate: number) =>
     sound(
-      `/api/takes/${take}/cleaned.wav?${asked({ hum: String(how.hum), hiss_down_db: how.hiss_down_db, offset: String(how.offset), heard, sample_rate })}`,
+      `/api/takes/${take}/cleaned.wav?${asked({ hum: String(how.hum), hiss_down_db: how.hiss_down_db, offset: String(how.offset), ...(how.gate_db === null ? {} : { gate_db: how.gate_db }), heard, sample_rate })}`,
     ),
   clean: (take: string, how: Cleaning, name: string) =>
     unwrap(client.POST("/api/takes/{take}/cleaned", { params: { path: { take } }, body: { ...how, name } })),

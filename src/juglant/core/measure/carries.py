@@ -13,6 +13,7 @@ import numpy.typing as npt
 from scipy import fft, ndimage
 from scipy import signal as filters
 
+from juglant.core.measure.rooms import Rings, rings_in
 from juglant.core.types import Samples
 
 FRAME_S, SLOW_HZ = 0.02, 2000
@@ -31,7 +32,7 @@ OVER_MEAN, SMOOTH_S, MOST_DOWN_DB = 6.0, 0.05, 24.0
 class Carried:
     """What a recording carries. floor_db, hum_db, hiss_db: rms, dBFS, None where there is none or it never rests; hum_hz:
     the mains' frequency; partials: how many of it are heard; offset: the mean sample; rests_s: in how much of it that was
-    read."""
+    read; rings: the room around it and tails under its impacts."""
 
     floor_db: float | None
     hum_db: float | None
@@ -40,6 +41,7 @@ class Carried:
     hiss_db: float | None
     offset: float
     rests_s: float
+    rings: Rings
     # By so much hiss may be taken down.
     most_down_db: float = MOST_DOWN_DB
 
@@ -127,8 +129,9 @@ def carried(sound: Samples, *, sample_rate: int) -> Carried:
     rests = resting(sound, sample_rate)
     offset = _mean(sound, rests)
     said = round(offset, 6) if abs(offset) >= LEAST_OFFSET else 0.0
+    rings = rings_in(sound, sample_rate=sample_rate)
     if rests is None:
-        return Carried(None, None, None, 0, None, said, 0.0)
+        return Carried(None, None, None, 0, None, said, 0.0, rings)
     left = sound - offset
     hum = _hum(left, rests, sample_rate)
     humming = 0.0
@@ -147,6 +150,7 @@ def carried(sound: Samples, *, sample_rate: int) -> Carried:
         hiss_db=_rms_db(hiss),
         offset=said,
         rests_s=round(float(rests.sum()) / sample_rate, 3),
+        rings=rings,
     )
 
 

@@ -8,6 +8,11 @@ import { figure } from "../../controls/figures";
 import { useNotices } from "../../frame/notices";
 import { useEditor } from "../../queries/editor";
 import { carriedQuery, takesQuery } from "../../queries/queries";
+import { Share } from "./Share";
+
+/** At this end of its ruler nothing is closed. */
+const NO_GATE_DB = 61;
+const LEAST_GATE_DB = 10;
 
 /** What a recording carries besides its sounds: told, kept unless asked, taken out with what is taken heard alone. */
 export function Carries({ take }: { take: LoadedTake }) {
@@ -19,10 +24,11 @@ export function Carries({ take }: { take: LoadedTake }) {
   const [hum, setHum] = useState(false);
   const [offset, setOffset] = useState(false);
   const [hiss, setHiss] = useState(0);
+  const [gate, setGate] = useState(NO_GATE_DB);
   const [trouble, setTrouble] = useState<string | null>(null);
   const found = carried.data;
-  const how = { hum, hiss_down_db: hiss, offset };
-  const nothing = !hum && !offset && hiss === 0;
+  const how = { hum, hiss_down_db: hiss, offset, gate_db: gate < NO_GATE_DB ? gate : null };
+  const nothing = !hum && !offset && hiss === 0 && how.gate_db === null;
   const failed = (error: unknown) => setTrouble(error instanceof Error ? error.message : String(error));
   const rate = track.sheet.sample_rate;
   const hear = (heard: "left" | "taken") => {
@@ -86,6 +92,26 @@ export function Carries({ take }: { take: LoadedTake }) {
               </div>
             </section>
           )}
+          <section className="figures my-2" aria-label="What rings around it">
+            <div>
+              <span className="mono">
+                {found.rings.room_ms == null ? "none told" : figure(found.rings.room_ms, "ms")}
+              </span>
+              <span className="soft">
+                {found.rings.room_ms == null
+                  ? "room"
+                  : `room, to fall by 60 dB; ${figure(found.rings.room_db ?? 0, "dB")} re its impacts`}
+              </span>
+            </div>
+            <div>
+              <span className="mono">{found.rings.tails === 0 ? "none" : found.rings.tails}</span>
+              <span className="soft">
+                {found.rings.tails === 0
+                  ? "impacts in a neighbour's tail"
+                  : `${found.rings.tails === 1 ? "impact begins" : "impacts begin"} in a neighbour's tail, ${figure(found.rings.tail_db ?? 0, "dB")} re them`}
+              </span>
+            </div>
+          </section>
           <div className="d-flex flex-wrap gap-3 align-items-end">
             <Form.Check
               type="switch"
@@ -118,6 +144,16 @@ export function Carries({ take }: { take: LoadedTake }) {
                 onChange={({ target }) => setHiss(Number(target.value))}
               />
             </div>
+            <Share
+              label="Closes once fallen by"
+              value={gate}
+              said={gate < NO_GATE_DB ? figure(gate, "dB") : "never"}
+              min={LEAST_GATE_DB}
+              max={NO_GATE_DB}
+              step={1}
+              width={200}
+              onChange={setGate}
+            />
             <button type="button" className="btn btn-plain" disabled={nothing} onClick={() => hear("left")}>
               Hear what is left
             </button>
