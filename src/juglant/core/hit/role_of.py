@@ -8,6 +8,7 @@ set (Debian's packages); they are tried on kits that were not looked at for them
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy import signal as filters
@@ -42,8 +43,13 @@ def _band(sound: Samples, ends: tuple[float, float], rate: int) -> Samples:
     high = min(ends[1], 0.45 * rate)
     if ends[0] >= high:
         return np.zeros_like(sound)
-    sections = filters.butter(ORDER, (ends[0], high), "bandpass", fs=rate, output="sos")
-    return np.asarray(filters.sosfilt(sections, sound))
+    return np.asarray(filters.sosfilt(_sections(ends[0], high, rate), sound))
+
+
+@lru_cache(maxsize=32)
+def _sections(low: float, high: float, rate: int) -> Samples:
+    # Not to be written to; the filter asks for an array that may be.
+    return np.asarray(filters.butter(ORDER, (low, high), "bandpass", fs=rate, output="sos"))
 
 
 def _energy_db(sound: Samples) -> float:

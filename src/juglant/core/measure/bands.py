@@ -119,7 +119,7 @@ def band_energies(signal: Samples, *, sample_rate: int) -> dict[float, float]:
 
     Parseval on the padded signal: the same as summing squares after the forward and backward filter.
     """
-    length = fft.next_fast_len(signal.size + round(2 * PAD_S * sample_rate), real=True)
+    length = _coarse_length(signal.size + round(2 * PAD_S * sample_rate))
     power = np.abs(fft.rfft(signal, length)) ** 2
     power[1:-1] *= 2
     out = {}
@@ -132,7 +132,13 @@ def band_energies(signal: Samples, *, sample_rate: int) -> dict[float, float]:
     return out
 
 
-@lru_cache(maxsize=2 * len(CENTRES_HZ))
+def _coarse_length(least: int) -> int:
+    """A length of a transform that many others share: four in an octave, so that gains at its bins are known already."""
+    octave = max(8, 1 << max(0, (least - 1).bit_length() - 1))
+    return next(length for length in (octave * part // 4 for part in (4, 5, 6, 7, 8)) if length >= least)
+
+
+@lru_cache(maxsize=12 * len(CENTRES_HZ))
 def _hit_gain(centre_hz: float, length: int, sample_rate: int) -> tuple[slice, Samples]:
     """Bins near a band, and the square of `band_gain` there (remembered: a hit that is shaped keeps its length)."""
     frequency = fft.rfftfreq(length, 1 / sample_rate)

@@ -77,7 +77,7 @@ def rises(signal: Samples, *, sample_rate: int) -> tuple[Samples, float]:
     window, bands = np.hanning(count).astype(np.float32), _band_matrix(count, sample_rate)
     # In pieces: a long recording stays within bounded memory.
     levels = np.concatenate([
-        np.abs(fft.rfft(frames[at : at + CHUNK_FRAMES] * window, axis=1)) @ bands
+        np.abs(fft.rfft(frames[at : at + CHUNK_FRAMES] * window, axis=1, workers=2)) @ bands
         for at in range(0, frames.shape[0], CHUNK_FRAMES)
     ])  # fmt: skip
     loudest = float(levels.max(initial=0.0))
@@ -139,6 +139,8 @@ def turn_before(signal: Samples, onset: int, rate: int) -> int:
 
 def _clips(stretch: Samples, ceiling: float) -> bool:
     """Whether so many samples in a row stand still at the recording's own ceiling: no tone's own top is so flat."""
+    if max(float(stretch.max(initial=0.0)), -float(stretch.min(initial=0.0))) < CLIPPED_SHARE * ceiling:
+        return False
     still = (np.abs(stretch[1:]) >= CLIPPED_SHARE * ceiling) & (np.abs(np.diff(stretch)) <= STILL_SHARE * ceiling)
     runs = ndimage.uniform_filter1d(still.astype(np.float64), CLIPPED_SAMPLES - 1, mode="constant")
     return bool(np.any(runs > 1 - 0.5 / CLIPPED_SAMPLES))

@@ -37,7 +37,7 @@ MOST_UNDER_DB = {"kick": 14.0, "snare": 12.0, "hat": 26.0}
 HAT_OVER_DB, KICK_OVER_DB, SNARE_UNDER_DB = -3.0, -4.0, -10.0
 # A kick's stroke falls by this after its first 25 ms; a bass under a hat has so much less of one, dB.
 STROKE_FALLS_DB, STROKE_APART_DB, TOGETHER_DB, LOW_FALLS_DB = 3.0, 8.0, 3.0, 1.5
-QUIET_DB = -70.0
+QUIET_DB, FAINTEST_DB = -70.0, {"kick": -30.0, "snare": -30.0, "hat": -40.0}
 # A tempo that was read is made so much more exact at the most.
 MOST_STRAIGHTENED = 0.006
 # Shorter than this no band can be told from another.
@@ -188,6 +188,8 @@ def _rows(found: _Onsets) -> tuple[dict[Row, Samples], dict[Row, Which]]:
     chosen: dict[Row, Which] = {}
     for row in FIRST_TO_LAST:
         values[row], chosen[row] = _row(found, row, chosen.get("snare", np.zeros(found.at_s.size, dtype=bool)))
+        # What is so faint beside the loudest is a click at the end of something, and no drum.
+        chosen[row] &= np.array([one.level_db > FAINTEST_DB[row] for one in found.impacts], dtype=bool)
     return values, chosen
 
 
