@@ -19,6 +19,7 @@ from bench.line import YARDSTICKS, Line, Measured, bars_of, slowness, timed_ms, 
 from bench.machine import undisturbed
 from bench.parts import parts_lines
 from bench.pitch import landing_lines, tune_lines
+from bench.recorded import recorded_lines
 from bench.room import clash_bands, duck_lines, separate_lines
 from bench.server import server_lines
 
@@ -235,6 +236,7 @@ def kit_lines() -> list[Line]:
 TIMED = (
     yardstick_lines, landing_lines, render_lines, engine_lines, kit_lines, tune_lines, separate_lines, edit_lines,
     parts_lines,
+    recorded_lines,
 )  # fmt: skip
 OTHERS = (page_lines, start_lines, server_lines, in_page_lines)
 TIMED_TRIES = 3

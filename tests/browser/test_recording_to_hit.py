@@ -80,9 +80,9 @@ def record_ten(page: Page) -> None:
     desk.get_by_role("button", name="Disarm", exact=True).click()
 
 
-def test_from_a_recording_to_a_hit(own_server: Server, tabs: Callable[[], Tab], untouched: Track, tmp_path: Path) -> None:
+def test_from_a_recording_to_a_hit(own_server: Server, tabs: Callable[[], Tab], solved: Track, tmp_path: Path) -> None:
     server = own_server
-    server.load(with_kit(untouched))
+    server.load(with_kit(solved))
     page = tabs().open(server.address, "takes")
     assert takes(server) == []
     record_ten(page)

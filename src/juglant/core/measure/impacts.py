@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+import numba
 import numpy as np
 from scipy import fft, ndimage
 
@@ -108,22 +109,43 @@ def _onset(signal: Samples, near: int, rate: int) -> int:
     if last <= first:
         return near
     # By its slope: a low tail that rings on is quiet in it, an attack is not.
-    stretch = np.diff(signal[max(0, first - before - 1) : last + after], prepend=0.0)
-    lead = first - max(0, first - before - 1)
-    power = np.concatenate((np.zeros(before - min(before, lead)), stretch**2, np.zeros(after)))
-    total = np.concatenate(([0.0], np.cumsum(power)))
-    at = np.arange(last - first) + before + (lead - min(before, lead))
-    earlier, later = (total[at] - total[at - before]) / before, (total[at + after] - total[at]) / after
-    contrast = later / (earlier + NOTHING * later.max(initial=0.0) + 1e-30)
-    best = int(np.argmax(contrast))
-    if contrast[best] < LEAST_CONTRAST:
-        # Under what sounds on no sample stands out: as near as the bands tell.
-        return min(near, signal.size - 1)
-    # About the best place the first sample that stands out from what came before.
+    found = _stands_out(signal, first, last, before, after)
+    # Under what sounds on no sample stands out: as near as the bands tell.
+    return found if found >= 0 else min(near, signal.size - 1)
+
+
+@numba.njit(cache=True, nogil=True)
+def _stands_out(signal, first, last, before, after):  # type: ignore[no-untyped-def]
+    """The first sample that stands out about where most comes after against before it; -1 where none does."""
+    count = last - first
+    # Energies of the slope from `before` ahead of the stretch to `after` behind it; nothing where there is no sound.
+    power = np.zeros(before + count + after + 1)
+    for at in range(power.size - 1):
+        frame = first - before + at
+        if 0 <= frame < min(signal.size, last + after):
+            slope = signal[frame] - (signal[frame - 1] if frame > max(0, first - before - 1) else 0.0)
+            power[at] = slope * slope
+    total = np.zeros(power.size + 1)
+    for at in range(power.size):
+        total[at + 1] = total[at] + power[at]
+    highest = 0.0
+    for at in range(count):
+        highest = max(highest, (total[at + before + after] - total[at + before]) / after)
+    best, contrast = -1, 0.0
+    for at in range(count):
+        earlier = (total[at + before] - total[at]) / before
+        later = (total[at + before + after] - total[at + before]) / after
+        now = later / (earlier + NOTHING * highest + 1e-30)
+        if now > contrast:
+            best, contrast = at, now
+    if contrast < LEAST_CONTRAST:
+        return -1
     from_here = max(0, best - after)
-    quiet = max(STANDS_OUT * float(earlier[from_here]), FAINT * float(later.max()))
-    out = np.flatnonzero(power[at[from_here] : at[best] + after + 1] > quiet)
-    return first + from_here + (int(out[0]) if out.size else best - from_here)
+    quiet = max(STANDS_OUT * (total[from_here + before] - total[from_here]) / before, FAINT * highest)
+    for at in range(from_here, best + after + 1):
+        if at + before < power.size and power[at + before] > quiet:
+            return first + at
+    return first + best
 
 
 def turn_before(signal: Samples, onset: int, rate: int) -> int:
@@ -206,7 +228,9 @@ def find_impacts(signal: Samples, *, sample_rate: int) -> list[Impact]:
     apart = round(APART_S * sample_rate / 2)
     onsets = [at for index, at in enumerate(onsets) if index == 0 or at - onsets[index - 1] >= apart]
     frame = max(1, round(LEVEL_MS * sample_rate / 1000))
-    power = np.add.reduceat(signal**2, np.arange(0, signal.size, frame)) / frame
+    whole = signal.size // frame * frame
+    power = np.append(np.square(signal[:whole]).reshape(-1, frame).sum(axis=1), np.sum(signal[whole:] ** 2)) / frame
+    power = power if whole < signal.size else power[:-1]
     floor = float(np.quantile(power, 0.05)) * 10 ** (FLOOR_DB / 10)
     ends = [*onsets[1:], signal.size]
     within = round(LOUDEST_WITHIN_S * sample_rate)
