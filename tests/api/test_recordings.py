@@ -159,14 +159,14 @@ def test_put_away_it_is_there_and_only_then_removed_and_what_was_cut_stays(clien
     appended(client, recording, 0, sound)
     cut = {"cuts": [{"begin_s": 0.4, "end_s": 0.9, "name": "Kept"}]}
     assert client.post(f"/api/recordings/{recording}/cuts", json=cut).status_code == 201
-    assert client.post(f"/api/recordings/{recording}/remove").status_code == 422
+    assert client.delete(f"/api/recordings/{recording}").status_code == 422
     client.post(f"/api/recordings/{recording}/away", json={"away": True})
     assert client.get("/api/recordings").json() == []
     assert len(client.get("/api/recordings", params={"away": True}).json()) == 1
     client.post(f"/api/recordings/{recording}/away", json={"away": False})
     assert len(client.get("/api/recordings").json()) == 1
     client.post(f"/api/recordings/{recording}/away", json={"away": True})
-    assert client.post(f"/api/recordings/{recording}/remove").status_code == 200
+    assert client.delete(f"/api/recordings/{recording}").status_code == 200
     assert client.get(f"/api/recordings/{recording}/wave").status_code == 404
     assert [one["name"] for one in client.get("/api/takes").json()] == ["Kept"]
 

@@ -12,6 +12,7 @@ from juglant.api.takes import LONGEST_FILE_S, SOUND, Cuts, Rate
 from juglant.api.tracks import ERRORS, Request_, Store
 from juglant.core.model.ids import Role
 from juglant.core.synth.takes import ID_PATTERN
+from juglant.services.data import DataSheet, data_sheet
 from juglant.services.impacts import Impacts
 from juglant.services.recordings import Begun, Recorded, Recordings, RecordingWave
 from juglant.services.takes import HEARD_S, LoadedTake, Shelf
@@ -102,12 +103,14 @@ def cut_recording(recording: RecordingPath, body: Cuts, store: Store) -> list[Lo
 
 
 @router.post("/{recording}/away")
-def put_recording_away(recording: RecordingPath, body: Away, store: Store) -> None:
+def put_recording_away(recording: RecordingPath, body: Away, store: Store) -> DataSheet:
     """Put a recording away, or bring it back; its file stays."""
     Recordings(store.path).put_away(recording, away=body.away)
+    return data_sheet(store)
 
 
-@router.post("/{recording}/remove")
-def remove_recording(recording: RecordingPath, store: Store) -> None:
+@router.delete("/{recording}")
+def remove_recording(recording: RecordingPath, store: Store) -> DataSheet:
     """Remove a recording that is put away, for good; what was cut from it stays."""
     Recordings(store.path).remove(recording)
+    return data_sheet(store)

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict
 from juglant.core.errors import InvalidAudio
 from juglant.core.loop.used_takes import used_takes
 from juglant.services.deliver import opened as opened_file
+from juglant.services.recordings import Recorded, Recordings
 from juglant.services.takes import Shelf, UnusedTake
 from juglant.services.tracks import State, Workspace
 from juglant.store import tracks as table
@@ -58,6 +59,7 @@ class DataSheet(BaseModel):
     read_only: bool
     archived: tuple[ArchivedTrack, ...]
     unused: tuple[UnusedTake, ...]
+    recordings: tuple[Recorded, ...]
     backups: tuple[BackupFile, ...]
     kept_backups: int = KEPT_BACKUPS
 
@@ -76,6 +78,7 @@ def data_sheet(store: Workspace) -> DataSheet:
         read_only=not may_write(store.path),
         archived=tuple(archived),
         unused=tuple(Shelf(store.path).unused()),
+        recordings=(*Recordings(store.path).all(), *Recordings(store.path).all(away=True)),
         backups=tuple(
             BackupFile(name=one.name, bytes=one.stat().st_size, made_at_s=one.stat().st_mtime)
             for one in backups_of(store.path)

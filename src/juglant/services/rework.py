@@ -48,8 +48,8 @@ MOVED_MS = 0.05
 
 class Rework(BaseModel):
     """What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out, the
-    row's strokes silenced where a part of the track plays, everything moved to the grid or to another loop's groove by a
-    share, the row's strokes replaced by a hit of the track by a share."""
+    row's strokes silenced where a part of the track plays, moved to the grid or to another loop's groove by a share, and
+    replaced by a hit of the track by a share."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     row: Which = "all"
@@ -193,11 +193,11 @@ def groove_of(read: Pattern) -> dict[tuple[Row, int], float]:
     return {place: float(np.mean(late)) - beat for place, late in found.items()}
 
 
-def _places(part: Part, read: Pattern, groove: dict[tuple[Row, int], float]) -> dict[int, float]:
-    """Where every stroke belongs, s: its nearest sixteenth, as late as the groove plays that."""
+def _places(part: Part, row: Which, read: Pattern, groove: dict[tuple[Row, int], float]) -> dict[int, float]:
+    """Where every stroke of a row belongs, s: its nearest sixteenth, as late as the groove plays that."""
     step_s, out = 60 / read.bpm / STEPS_A_BEAT, {}
     bar_s = read.bar_s + _on_the_beat_ms(read) / 1000
-    for one in part.strokes:
+    for one in (each for each in part.strokes if each.of(row)):
         step = round((one.at / part.sample_rate - bar_s) / step_s)
         place = step % BAR_STEPS
         # What a groove does not play in this row it may in another.
@@ -236,7 +236,7 @@ def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[floa
         done.append(f"{count} {'stroke' if count == 1 else 'strokes'} silenced where {name} plays")
     if how.timed_pct:
         groove = {} if how.groove is None else groove_of(_timed(how.groove, Rework(), hint_bpm))
-        moved = retimed(part, _places(part, _timed(take, how, hint_bpm), groove), how.timed_pct)
+        moved = retimed(part, _places(part, how.row, _timed(take, how, hint_bpm), groove), how.timed_pct)
         pairs = zip(part.strokes, moved.strokes, strict=True)
         most_ms = 1000 * max(abs(after.at - before.at) for before, after in pairs) / part.sample_rate
         where, part = "groove" if how.groove else "grid", moved

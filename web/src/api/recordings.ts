@@ -1,4 +1,4 @@
-import { client, type Signal, sent, settledSo, sound, unwrap } from "./request";
+import { client, type Signal, sent, sound, unwrap } from "./request";
 import type { Stretch } from "./takes";
 import type { Recorded, Role } from "./types";
 
@@ -25,7 +25,7 @@ export const recordingsApi = {
   cutRecording: (recording: string, cuts: (Stretch & { name: string })[]) =>
     unwrap(client.POST("/api/recordings/{recording}/cuts", { params: { path: { recording } }, body: { cuts } })),
   putRecordingAway: (recording: string, away: boolean) =>
-    client
-      .POST("/api/recordings/{recording}/away", { params: { path: { recording } }, body: { away } })
-      .then(settledSo),
+    unwrap(client.POST("/api/recordings/{recording}/away", { params: { path: { recording } }, body: { away } })),
+  removeRecording: (recording: string) =>
+    unwrap(client.DELETE("/api/recordings/{recording}", { params: { path: { recording } } })),
 };

@@ -328,6 +328,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{recording}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Recording
+         * @description Remove a recording that is put away, for good; what was cut from it stays.
+         */
+        delete: operations["remove_recording_api_recordings__recording__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording}/append": {
         parameters: {
             query?: never;
@@ -402,26 +422,6 @@ export interface paths {
         get: operations["recording_impacts_api_recordings__recording__impacts_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording}/remove": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Remove Recording
-         * @description Remove a recording that is put away, for good; what was cut from it stays.
-         */
-        post: operations["remove_recording_api_recordings__recording__remove_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3633,6 +3633,8 @@ export interface components {
             path: string;
             /** Read Only */
             read_only: boolean;
+            /** Recordings */
+            recordings: components["schemas"]["Recorded"][];
             /** Unused */
             unused: components["schemas"]["UnusedTake"][];
         };
@@ -7663,8 +7665,8 @@ export interface components {
         /**
          * Rework
          * @description What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out, the
-         *     row's strokes silenced where a part of the track plays, everything moved to the grid or to another loop's groove by a
-         *     share, the row's strokes replaced by a hit of the track by a share.
+         *     row's strokes silenced where a part of the track plays, moved to the grid or to another loop's groove by a share, and
+         *     replaced by a hit of the track by a share.
          */
         Rework: {
             /**
@@ -7814,13 +7816,19 @@ export interface components {
         /**
          * Rings
          * @description room_ms: time in which the room falls by 60 dB, room_db: how loud it is re the impacts at their beginning, None where
-         *     none is told; tails: how many impacts begin in another's tail, tail_db: how loud that is re them, the middle of all.
+         *     none is told; tails: how many impacts begin in another's tail, tail_db: how loud that is re them, the middle of all;
+         *     small: events between the strokes, which may be the groove.
          */
         Rings: {
             /** Room Db */
             room_db: number | null;
             /** Room Ms */
             room_ms: number | null;
+            /**
+             * Small
+             * @default 0
+             */
+            small: number;
             /** Tail Db */
             tail_db: number | null;
             /** Tails */
@@ -12197,6 +12205,108 @@ export interface operations {
             };
         };
     };
+    remove_recording_api_recordings__recording__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     append_to_recording_api_recordings__recording__append_post: {
         parameters: {
             query: {
@@ -12326,7 +12436,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["DataSheet"];
                 };
             };
             /** @description Bad Request */
@@ -12537,108 +12647,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Impacts"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-            /** @description Insufficient Storage */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": unknown;
-                };
-            };
-        };
-    };
-    remove_recording_api_recordings__recording__remove_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                recording: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
                 };
             };
             /** @description Bad Request */

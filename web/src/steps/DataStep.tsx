@@ -12,6 +12,7 @@ interface Props {
   onOpen: (id: string) => void;
 }
 
+const SAMPLE_BYTES = 4;
 const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
 /** Everything of the user's: tracks, sounds that nothing uses, copies; put away first, removed for good only then. */
 export function DataStep({ tracks, onOpen }: Props) {
@@ -91,6 +92,24 @@ export function DataStep({ tracks, onOpen }: Props) {
                   : [{ label: "Put away", act: putAway(one.name, (archived) => api.archiveTake(one.id, archived)) }],
               }))}
             />
+            {data.recordings.length > 0 && (
+              <DataRows
+                title="Long recordings"
+                empty=""
+                note="Files in a folder beside the database, and in no backup or export of it: copy them by themselves."
+                rows={data.recordings.map((one) => ({
+                  id: one.id,
+                  name: one.name,
+                  said: `${megabytes(one.duration_s * one.sample_rate * one.channels * SAMPLE_BYTES)}, ${dated(one.created_at)}${one.away ? ", put away" : ""}`,
+                  acts: one.away
+                    ? [
+                        { label: "Bring back", act: () => void change(() => api.putRecordingAway(one.id, false)) },
+                        { label: "Remove for good", act: forGood(one.name, () => api.removeRecording(one.id)) },
+                      ]
+                    : [{ label: "Put away", act: putAway(one.name, (away) => api.putRecordingAway(one.id, away)) }],
+                }))}
+              />
+            )}
             <DataRows
               title="Backups beside it"
               empty="None yet."

@@ -171,7 +171,7 @@ def _clips(stretch: Samples, ceiling: float) -> bool:
 def loudest_db(sound: Samples, at: int, rate: int, within_s: float = LOUDEST_WITHIN_S) -> float:
     """Mean square of the loudest 5 ms of what begins at a frame, dB re full scale."""
     frame = max(1, round(LEVEL_MS * rate / 1000))
-    stretch = sound[at : at + round(within_s * rate)]
+    stretch = sound[at // frame * frame : at + round(within_s * rate)]
     stretch = stretch[: max(1, stretch.size // frame) * frame]
     if not stretch.size:
         return 20 * float(np.log10(SILENT))

@@ -13,6 +13,7 @@ import numpy as np
 from scipy import ndimage
 from scipy import signal as filters
 
+from juglant.core.measure.drum_part import drum_strokes
 from juglant.core.measure.impacts import Impact, find_impacts, loudest_db
 from juglant.core.types import Samples
 
@@ -30,12 +31,14 @@ CLOSES_S, OPENS_S, CLOSED_DB = 0.06, 0.002, -60.0
 @dataclass(frozen=True)
 class Rings:
     """room_ms: time in which the room falls by 60 dB, room_db: how loud it is re the impacts at their beginning, None where
-    none is told; tails: how many impacts begin in another's tail, tail_db: how loud that is re them, the middle of all."""
+    none is told; tails: how many impacts begin in another's tail, tail_db: how loud that is re them, the middle of all;
+    small: events between the strokes, which may be the groove."""
 
     room_ms: float | None
     room_db: float | None
     tails: int
     tail_db: float | None
+    small: int = 0
 
 
 def rings_in(sound: Samples, *, sample_rate: int) -> Rings:
@@ -54,6 +57,7 @@ def rings_in(sound: Samples, *, sample_rate: int) -> Rings:
         room_db=round(float(np.median([db for _, db in rooms])), 1) if told else None,
         tails=len(tails),
         tail_db=round(float(np.median(tails)), 1) if tails else None,
+        small=sum(one.incidental for one in drum_strokes(sound, sample_rate=sample_rate)),
     )
 
 

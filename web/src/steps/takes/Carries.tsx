@@ -112,6 +112,12 @@ export function Carries({ take }: { take: LoadedTake }) {
               </span>
             </div>
           </section>
+          {found.rings.small > 0 && (
+            <p className="soft small">
+              {found.rings.small} small {found.rings.small === 1 ? "event" : "events"} between its strokes, which may
+              be its groove: raised, taken out or played by a hit under Strokes.
+            </p>
+          )}
           <div className="d-flex flex-wrap gap-3 align-items-end">
             <Form.Check
               type="switch"
