@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import io
 import re
+import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+import soundfile
+from made_loops import made_loop
 from page import Tab, settled
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 from support import Server
@@ -69,6 +73,50 @@ def test_no_screen_has_a_violation(server: Server, themed: BrowserContext, solve
     page.keyboard.press("Escape")
     page.get_by_role("button", name=re.compile("all tracks$")).click()
     found["tracks"] = violations(page)
+    assert {where: what for where, what in found.items() if what} == {}
+
+
+def test_no_panel_of_a_sound_has_a_violation(server: Server, themed: BrowserContext, solved: Track) -> None:
+    server.load(with_kit(solved))
+    loop, _ = made_loop("sixteenths", 126, 1)
+    data = io.BytesIO()
+    soundfile.write(data, loop, 48000, format="WAV", subtype="PCM_24")
+    for address in ("takes?name=Panels.wav", "recordings/file?name=Evening.wav"):
+        request = urllib.request.Request(  # noqa: S310
+            f"{server.address}api/{address}",
+            data=data.getvalue(),
+            headers={"Content-Type": "application/octet-stream"},
+        )
+        urllib.request.urlopen(request, timeout=60).read()  # noqa: S310
+    page = themed.new_page()
+    page.goto(f"{server.address}takes")
+    row = page.get_by_role("list", name="Takes").get_by_role("listitem", name="Panels", exact=True)
+    found: dict[str, list[str]] = {}
+    for panel, ready in (
+        ("Impacts", page.get_by_role("table", name="Impacts, the best first")),
+        ("Cut", page.get_by_role("slider", name="Where the cut begins")),
+        ("Pattern", page.get_by_role("button", name="Take it apart")),
+        ("Strokes", page.get_by_role("button", name="Its strokes as MIDI")),
+        ("Carries", page.get_by_role("region", name="What rings around it")),
+    ):
+        row.get_by_role("button", name=panel, exact=True).click()
+        expect(ready).to_be_visible()
+        found[panel] = violations(page)
+    row.get_by_role("button", name="Carries", exact=True).click()
+    page.get_by_role("button", name="Several as one hit").click()
+    page.get_by_label("Mark Panels", exact=True).check()
+    expect(page.get_by_role("table", name="Strokes that are played in turn")).to_be_visible()
+    found["several"] = violations(page)
+    page.get_by_role("button", name="Several as one hit").click()
+    page.get_by_role("listitem", name="Evening").first.get_by_role("button", name="Impacts and cuts").click()
+    expect(page.get_by_role("table", name="Impacts, the best first")).to_be_visible()
+    found["long recording"] = violations(page)
+    page.goto(f"{server.address}hits")
+    page.get_by_role("tab", name="Fit").click()
+    page.get_by_label("Under Kick").select_option(label="Tom")
+    page.get_by_role("button", name="What does it lack?").click()
+    expect(page.get_by_role("region", name="What Kick lacks").get_by_role("status")).not_to_contain_text("measuring")
+    found["under and lacking"] = violations(page)
     assert {where: what for where, what in found.items() if what} == {}
 
 

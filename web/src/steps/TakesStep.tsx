@@ -105,7 +105,6 @@ export function TakesStep() {
           />
         ))}
       </ul>
-      <LongRecordings />
       {marked && (
         <Alternates
           takes={marked.flatMap((id) => all.find((each) => each.id === id) ?? [])}
@@ -117,6 +116,7 @@ export function TakesStep() {
       {one && shown?.what === "cut" && <CutPanel key={one.id} take={one} />}
       {one && shown?.what === "carries" && <Carries key={one.id} take={one} />}
       {one && shown?.what === "pattern" && <PatternPanel key={one.id} take={one} />}
+      <LongRecordings />
     </>
   );
 }

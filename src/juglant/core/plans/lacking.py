@@ -31,7 +31,7 @@ LOWEST_HZ: dict[Role, float] = {"kick": 30.0, "tom": 60.0}
 OTHERS_LOWEST_HZ = 120.0
 THIRD = 2 ** (1 / 6)
 # A lack is filled to the range's lower end, never beyond it; what a layer adds elsewhere is weighed this much.
-ELSEWHERE_WEIGHT, TRIED = 1.0, 6
+ELSEWHERE_WEIGHT, TRIED, LEAST_HELP_DB = 1.0, 8, 0.5
 LEAST_ADDS, FADES = 0.35, 1e-9
 NEAR_MS = 60.0
 
@@ -168,7 +168,8 @@ def brought(hit: Hit, role: Role, lack: Lack, sources: list[Source], *, sample_r
         _added(hit, role, one.name, layer, gain_db, missing, sample_rate=sample_rate, bpm=bpm)
         for _, one, layer, gain_db in scored[:TRIED]
     ]
-    return sorted(made, key=lambda one: one.after_db + ELSEWHERE_WEIGHT * max(0.0, one.elsewhere_db))
+    helps = [one for one in made if one.after_db <= lack.under_db - LEAST_HELP_DB]
+    return sorted(helps, key=lambda one: one.after_db + ELSEWHERE_WEIGHT * max(0.0, one.elsewhere_db))
 
 
 def _in_range(energies: dict[float, float], whole: float, role: Role, missing: list[float]) -> list[float]:

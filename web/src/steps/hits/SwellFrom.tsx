@@ -14,7 +14,7 @@ export function SwellFrom({ one }: { one: Part }) {
   const [at, setAt] = useState(Math.min(beats - 1, 2 * BEATS_A_BAR));
   const [length, setLength] = useState(2);
   return (
-    <fieldset className="together align-items-end" aria-label={`A swell of ${one.name}`}>
+    <fieldset className="together align-items-end mt-3" aria-label={`A swell of ${one.name}`}>
       <span style={{ width: 120 }}>
         <Choice
           label="A swell of it"
@@ -56,7 +56,7 @@ export function SwellFrom({ one }: { one: Part }) {
           )
         }
       >
-        Make it
+        Make the swell
       </button>
     </fieldset>
   );

@@ -93,7 +93,9 @@ function Stretch({ one }: { one: Recorded }) {
   const wrong = to <= from || to - from > LONGEST_CUT_S;
   return (
     <div className="work-line">
+      <span className="soft">from</span>
       <Typed label="From, s" unit="s" value={from} onTyped={(next) => setFrom(Math.max(0, next))} />
+      <span className="soft">to</span>
       <Typed
         label="To, s"
         unit="s"
