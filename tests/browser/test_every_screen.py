@@ -113,7 +113,7 @@ def test_no_panel_of_a_sound_has_a_violation(server: Server, themed: BrowserCont
     found["long recording"] = violations(page)
     page.goto(f"{server.address}hits")
     page.get_by_role("tab", name="Fit").click()
-    page.get_by_label("Under Kick").select_option(label="Tom")
+    page.get_by_label("Under Kick", exact=True).select_option(label="Tom")
     page.get_by_role("button", name="What does it lack?").click()
     expect(page.get_by_role("region", name="What Kick lacks").get_by_role("status")).not_to_contain_text("measuring")
     found["under and lacking"] = violations(page)

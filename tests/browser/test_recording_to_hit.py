@@ -132,7 +132,7 @@ def test_from_a_recording_to_a_hit(own_server: Server, tabs: Callable[[], Tab], 
     page.get_by_role("toolbar", name="Kit").get_by_role("button", name="Kick").first.click()
     page.get_by_role("tab", name="Fit").click()
     under = page.get_by_role("region", name="Another hit under Kick")
-    under.get_by_label("Under Kick").select_option(label=best)
+    under.get_by_label("Under Kick", exact=True).select_option(label=best)
     expect(under.get_by_role("status")).to_contain_text("as loud as before")
     before = part_of(stored_track(server), "kick")
     under.get_by_role("button", name="Put it under").click()

@@ -153,7 +153,7 @@ def test_another_hit_is_put_under_the_kick_and_taken_back(server: Server, tabs: 
     fit.click()
     expect(fit).to_have_attribute("aria-selected", "true")
     panel = page.get_by_role("region", name="Another hit under Kick")
-    panel.get_by_label("Under Kick").select_option(label="Tom")
+    panel.get_by_label("Under Kick", exact=True).select_option(label="Tom")
     expect(panel.get_by_role("status")).to_contain_text("below 120 Hz")
     listen(page, 0.8)
     panel.get_by_role("button", name="Hear it alone").click()
