@@ -227,3 +227,16 @@ def test_a_loop_is_taken_apart_as_one_step_that_is_said_and_undone(client: TestC
     assert row["tracks"] == [state["track"]["name"]]
     back = client.post(f"/api/tracks/{state['id']}/undo", json={"edition": now["edition"], "revision": now["revision"]})
     assert back.json()["track"] == state["track"]
+
+
+def test_two_sides_that_cancel_in_mono_are_said_and_found_all_the_same(client: TestClient, state: dict) -> None:
+    sound, _ = made_loop("broken", BPM, 2)
+    answer = sent(client, file_of(np.stack((sound, -0.98 * sound)), RATE, subtype="FLOAT"), name="Inside out.wav").json()
+    assert answer["notes"] == ["its two sides cancel each other in mono: it is measured by its left one"]
+    take = answer["id"]
+    assert len(client.get(f"/api/takes/{take}/impacts").json()["found"]) >= 16
+    assert client.get(f"/api/takes/{take}/strokes", params={"hint_bpm": BPM}).json()["counts"]["snare"] == 4
+    assert client.get(f"/api/takes/{take}/pattern", params={"hint_bpm": BPM}).json()["pattern"]["refused"] is None
+    made = post(client, state, take, "rework", row="snare", by="clap", share_pct=100, name="Snares out")
+    assert made.status_code == 201, made.text
+    assert client.post("/api/alternates", json={"name": "x", "takes": [take]}).status_code == 200

@@ -8,9 +8,9 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.errors import InvalidAudio
-from juglant.core.hit.render import folded
 from juglant.core.measure.carries import MOST_DOWN_DB, Carried, carried, cleaned
 from juglant.core.measure.rooms import gated
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.memory import newest
 from juglant.core.synth.takes import TakeAudio, find_take
 from juglant.core.types import Samples
@@ -43,7 +43,7 @@ def _carried(take: str) -> Carried:
     found = find_take(take)
     if found is None:
         return carried(np.zeros(0), sample_rate=48000)
-    return carried(folded(found.audio), sample_rate=found.sample_rate)
+    return carried(for_measuring(found.audio), sample_rate=found.sample_rate)
 
 
 @newest(6)

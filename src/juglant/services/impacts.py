@@ -7,11 +7,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.recorded import RECORDED
-from juglant.core.hit.render import folded
 from juglant.core.hit.role_of import ReadRole, role_of
 from juglant.core.hit.serves import Serves, serves
 from juglant.core.measure.character import measure_character
 from juglant.core.measure.impacts import Impact, find_impacts
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.memory import newest
 from juglant.core.model.ids import Role
 from juglant.core.pictures.layers import outline
@@ -81,7 +81,7 @@ def _measured(take: str) -> tuple[Weighed, ...]:
     found = find_take(take)
     if found is None:
         return ()
-    mono, rate, out = folded(found.audio), found.sample_rate, []
+    mono, rate, out = for_measuring(found.audio), found.sample_rate, []
     for one in find_impacts(mono, sample_rate=rate):
         first, last = (round(at * rate) for at in heard_of(one))
         out.append(weighed(one, mono[first:last], rate))
@@ -102,7 +102,7 @@ def ranked(measured: tuple[Weighed, ...], role: Role) -> tuple[FoundImpact, ...]
 def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
     """Impacts of a take, the best for a role first; raises NotFound, and InvalidAudio for a role nobody recorded."""
     audio = shelf.the(take)
-    mono = folded(audio.audio)
+    mono = for_measuring(audio.audio)
     low, high = outline(mono, COLUMNS)
     return Impacts(
         take=take,

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
-from juglant.core.hit.render import folded
 from juglant.core.measure.pattern import Pattern, read_pattern, refusal
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.memory import newest
 from juglant.core.pictures.layers import outline
 from juglant.core.synth.takes import find_take
@@ -31,14 +31,14 @@ def pattern_read(take: str, hint_bpm: float | None, said_bpm: float | None) -> P
     found = find_take(take)
     if found is None:
         return refusal("this sound is not here")
-    mono = folded(found.audio)
+    mono = for_measuring(found.audio)
     return read_pattern(mono, sample_rate=found.sample_rate, hint_bpm=hint_bpm, said_bpm=said_bpm)
 
 
 def pattern_of(shelf: Shelf, take: str, hint_bpm: float | None, said_bpm: float | None) -> PatternView:
     """The pattern of a take; raises NotFound."""
     found = shelf.the(take)
-    mono = folded(found.audio)
+    mono = for_measuring(found.audio)
     low, high = outline(mono, COLUMNS)
     return PatternView(
         take=take,

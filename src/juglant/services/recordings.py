@@ -24,6 +24,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.recorded import RECORDED
 from juglant.core.measure.impacts import long_impacts
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.memory import elsewhere, newest
 from juglant.core.model.ids import Role
 from juglant.core.pictures.strip import rounded
@@ -313,7 +314,7 @@ def _found(path: str, name: str, channels: int, frames: int, sample_rate: int) -
     file = Path(path)
 
     def mono(first: int, last: int) -> Samples:
-        return np.asarray(_stretch(file, channels, first, last).mean(axis=0))
+        return for_measuring(_stretch(file, channels, first, last))
 
     out = []
     for one in steps(long_impacts(mono, frames, sample_rate=sample_rate)):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from juglant.core.hit.render import folded
 from juglant.core.measure.carries import offset_of
 from juglant.core.measure.impacts import turn_before
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.pictures.layers import outline
 from juglant.core.signal.recut import Cutting, recut
 from juglant.core.synth.takes import TakeAudio
@@ -58,7 +58,7 @@ class Wave(BaseModel):
 def wave_of(shelf: Shelf, take: str, from_s: float, to_s: float) -> Wave:
     """A take's waveform between two moments, sixteen samples of it at the least; raises NotFound."""
     found = shelf.the(take)
-    mono, rate = folded(found.audio), found.sample_rate
+    mono, rate = for_measuring(found.audio), found.sample_rate
     first = min(max(0, round(from_s * rate)), max(0, mono.size - SHORTEST_SHOWN))
     last = min(mono.size, max(first + SHORTEST_SHOWN, round(to_s * rate)))
     low, high = outline(mono[first:last], COLUMNS, 4)
@@ -75,7 +75,7 @@ def wave_of(shelf: Shelf, take: str, from_s: float, to_s: float) -> Wave:
 def _made(found: TakeAudio, how: Recut) -> tuple[np.ndarray, int]:
     """The cut, and the frame it begins at."""
     audio, rate = found.audio, found.sample_rate
-    mono = folded(audio)
+    mono = for_measuring(audio)
     begin, end = round(how.begin_s * rate), min(mono.size, round(how.end_s * rate))
     if how.turn and mono.size:
         begin = turn_before(mono, min(begin, mono.size - 1), rate)

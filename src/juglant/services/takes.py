@@ -13,12 +13,12 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from juglant.core.errors import InvalidAudio
-from juglant.core.hit.render import folded
 from juglant.core.hit.role_of import ReadRole, role_of
 from juglant.core.loop.used_takes import TAKES_FOLDER
 from juglant.core.measure.impacts import find_impacts
 from juglant.core.measure.landing import measure_landing
 from juglant.core.measure.lead import lead_in_ms
+from juglant.core.measure.stereo import CANCELLED_DB, fold_loss_db, for_measuring
 from juglant.core.measure.timing import measure_length_ms
 from juglant.core.memory import forget
 from juglant.core.model.track import Track
@@ -44,6 +44,7 @@ SHOWN_S, COLUMNS = 8.0, 180
 ONE_S = 12.0
 # A sound is heard before it is used from its beginning, so much of it.
 HEARD_S = 20.0
+CANCELS = "its two sides cancel each other in mono: it is measured by its left one"
 
 
 class LoadedTake(BaseModel):
@@ -161,7 +162,8 @@ class Shelf:
     ) -> LoadedTake:
         """Read a sound file, keep it and measure it; raises InvalidAudio where it cannot be used as it is."""
         read = read_take(data, from_s=from_s, channels=channels)
-        return self.keep(plain_name(name), read.take, read.notes, made_of)
+        cancels = read.take.audio.shape[0] == 2 and (fold_loss_db(read.take.audio) or 0.0) < CANCELLED_DB
+        return self.keep(plain_name(name), read.take, (*read.notes, *((CANCELS,) if cancels else ())), made_of)
 
     def keep(self, name: str, take: TakeAudio, notes: tuple[str, ...] = (), made_of: MadeOf | None = None) -> LoadedTake:
         """Keep a take with what it measures, and what it was made of."""
@@ -262,7 +264,7 @@ def forget_renders() -> None:
 
 def measured(row: table.TakeRow, take: TakeAudio, notes: tuple[str, ...]) -> LoadedTake:
     """A take with its figures."""
-    mono = folded(take.audio)
+    mono = for_measuring(take.audio)
     onset_ms = lead_in_ms(mono, sample_rate=take.sample_rate)
     short = mono.size <= round(ONE_S * take.sample_rate)
     one = short and len(find_impacts(mono, sample_rate=take.sample_rate)) == 1

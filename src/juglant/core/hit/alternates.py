@@ -9,10 +9,10 @@ from itertools import pairwise
 import numpy as np
 
 from juglant.core.errors import InvalidAudio
-from juglant.core.hit.render import folded
 from juglant.core.measure.character import measure_character
 from juglant.core.measure.impacts import Impact, find_impacts
 from juglant.core.measure.level import energy_loudness_db
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.model.velocity import HARDEST, SOFTEST, Velocity
 from juglant.core.signal.match import likeness
 from juglant.core.synth.take import MOST_ALTERNATES, Alternate, Take
@@ -63,7 +63,7 @@ class Alternates:
 
 def strokes_in(take: str, found: TakeAudio) -> list[Picked]:
     """Every stroke of a recording, with its K-weighted loudness and why it may not serve; empty where nothing begins."""
-    mono, rate = folded(found.audio), found.sample_rate
+    mono, rate = for_measuring(found.audio), found.sample_rate
     out = []
     for number, one in enumerate(_whole(find_impacts(mono, sample_rate=rate)), 1):
         stretch = _stretch(mono, one.begin_s, one.end_s, rate)
@@ -107,7 +107,7 @@ def unlike(picked: list[Picked], takes: dict[str, TakeAudio]) -> set[int]:
     for one in picked:
         found = takes[one.take]
         begin_s = one.begin_ms / 1000
-        stretch = _stretch(folded(found.audio), begin_s, begin_s + one.length_ms / 1000, found.sample_rate)
+        stretch = _stretch(for_measuring(found.audio), begin_s, begin_s + one.length_ms / 1000, found.sample_rate)
         character = measure_character(stretch, sample_rate=found.sample_rate)
         heights.append(None if character is None else np.array(list(character.bands_db.values())))
     known = [one for one in heights if one is not None]
@@ -144,7 +144,7 @@ def _aligned_ms(picked: list[Picked], takes: dict[str, TakeAudio]) -> list[float
         return [0.0] * len(picked)
     rate = rates.pop()
     reach, over = round(ALIGN_MS * rate / 1000), round(ALIGN_OVER_MS * rate / 1000)
-    mono = {take: folded(found.audio) for take, found in takes.items()}
+    mono = {take: for_measuring(found.audio) for take, found in takes.items()}
 
     def head(one: Picked, lead: int) -> Samples:
         begin = round(one.begin_ms * rate / 1000) - lead

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from juglant.core.errors import InvalidAudio
-from juglant.core.hit.render import RenderedHit, folded
+from juglant.core.hit.render import RenderedHit
 from juglant.core.hit.strokes import cached_stroke, stroke_tempo
 from juglant.core.measure.drum_part import (
     CLEAR_HZ,
@@ -30,6 +30,7 @@ from juglant.core.measure.drum_part import (
 from juglant.core.measure.impacts import find_impacts
 from juglant.core.measure.level import k_weighted
 from juglant.core.measure.pattern import ROWS
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.model.hit import Hit
 from juglant.core.model.velocity import HARDEST, SOFTEST
 from juglant.core.signal.envelope import with_edges
@@ -71,12 +72,12 @@ class Part:
     @property
     def mono(self) -> Samples:
         """The fold-down, (frames,)."""
-        return folded(self.audio)
+        return for_measuring(self.audio)
 
 
 def read_part(audio: Samples, *, sample_rate: int) -> Part:
     """A drum part, (channels, frames), with its strokes; raises InvalidAudio where nothing begins in it."""
-    strokes = tuple(drum_strokes(folded(audio), sample_rate=sample_rate))
+    strokes = tuple(drum_strokes(for_measuring(audio), sample_rate=sample_rate))
     if not strokes:
         raise InvalidAudio("nothing begins in it: it is silent, or it only swells")
     return Part(np.asarray(audio, dtype=np.float64), strokes, sample_rate)
@@ -294,7 +295,7 @@ def replaced(
     own, old = own_strokes(part, row), row_alone(part, row)
     speeds, tempo = velocities(part, row, hit.velocity.range_db), stroke_tempo(hit, bpm)
     new, played = np.zeros((2, frames)), []
-    old_mono = folded(old)
+    old_mono = for_measuring(old)
     for index, one in enumerate(own):
         sound = cached_stroke(hit, speeds[one.number], index % hit.velocity.robins, rate, tempo)
         if not np.any(sound.audio):

@@ -10,6 +10,8 @@ from juglant.core.types import Samples
 
 # Where a clap or a snare is heard.
 LOWEST_HZ, HIGHEST_HZ = 390.0, 4100.0
+# A fold-down that is so far under its sides says nothing of them.
+CANCELLED_DB = -20.0
 
 
 def fold_loss_db(audio: Samples) -> float | None:
@@ -45,3 +47,12 @@ def worst_fold_band(audio: Samples, *, sample_rate: int) -> tuple[float, float] 
         return None
     losses = [(centre, 10 * float(np.log10(max(after / before, 1e-12)))) for centre, before, after in told]
     return min(losses, key=lambda one: one[1])
+
+
+def for_measuring(audio: Samples) -> Samples:
+    """One channel to find and measure strokes in, (frames,), of a recording, (channels, frames): the fold-down; where both
+    sides all but cancel in it, the left one."""
+    if audio.shape[0] == 1:
+        return np.asarray(audio[0])
+    loss_db = fold_loss_db(audio)
+    return np.asarray(audio[0] if loss_db is not None and loss_db < CANCELLED_DB else audio.mean(axis=0))

@@ -9,12 +9,12 @@ import numpy as np
 
 from juglant.core.errors import InvalidTrack
 from juglant.core.hit.alternates import Picked, alternates_of
-from juglant.core.hit.render import folded
 from juglant.core.hit.rework import Part as Recording
 from juglant.core.hit.rework import own_strokes, read_part, velocities
 from juglant.core.measure.drum_part import DrumStroke
 from juglant.core.measure.level import energy_loudness_db
 from juglant.core.measure.pattern import STEPS_A_BEAT, Pattern, Row, read_pattern
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.strokes import MOST_STROKES, Stroke
@@ -47,7 +47,7 @@ def dissected(take: str, sheet: Sheet, *, rows: tuple[Row, ...], said_bpm: float
     if found is None:
         raise InvalidTrack("the loop is not here; load it, then try again")
     rate = found.sample_rate
-    read = read_pattern(folded(found.audio), sample_rate=rate, hint_bpm=sheet.bpm, said_bpm=said_bpm)
+    read = read_pattern(for_measuring(found.audio), sample_rate=rate, hint_bpm=sheet.bpm, said_bpm=said_bpm)
     if read.refused:
         raise InvalidTrack(f"nothing is taken apart: {read.refused}")
     part = read_part(found.audio, sample_rate=rate)
@@ -99,7 +99,7 @@ def _rung_into(part: Recording, one: DrumStroke, row: Row) -> bool:
 
 def _picked(take: str, found: TakeAudio, one: DrumStroke) -> Picked:
     rate = found.sample_rate
-    stretch = folded(found.audio)[one.begin : min(one.end, one.begin + round(HEARD_S * rate))]
+    stretch = for_measuring(found.audio)[one.begin : min(one.end, one.begin + round(HEARD_S * rate))]
     return Picked(
         take=take,
         number=one.number,
