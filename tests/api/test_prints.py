@@ -56,6 +56,19 @@ def test_a_line_is_printed_as_its_stem_is_heard(client: TestClient, state: dict,
     )
 
 
+def test_a_stroke_is_printed_as_loud_as_it_is_in_its_line(client: TestClient, state: dict) -> None:
+    rate = state["track"]["sheet"]["sample_rate"]
+    for part in ("kick", "clap"):
+        one = sound(client, prints(client, state, of="hit", part=part).json()["id"], rate).mean(axis=0)
+        line = sound(client, prints(client, state, of="part", part=part, name="Line").json()["id"], rate).mean(axis=0)
+        own = part_of(state["track"], part)["strokes"][0]
+        begin = round(own["at_beats"] * 60 / state["track"]["sheet"]["bpm"] * rate)
+        size = min(one.size, round(0.15 * rate))
+        played = line[begin : begin + size]
+        if own["velocity"] == 127 and not own["shift_ms"]:
+            assert np.max(np.abs(played)) == pytest.approx(np.max(np.abs(one[:size])), rel=0.06)
+
+
 def test_bars_of_everything_are_as_long_as_they_are(client: TestClient, state: dict) -> None:
     sheet = state["track"]["sheet"]
     made = prints(client, state, of="everything", from_bar=1, bars=2).json()

@@ -182,6 +182,9 @@ def test_where_the_disk_is_full_it_is_said_before_and_what_is_recorded_stays(
     assert refused.status_code == 507
     assert "make room" in refused.json()["detail"]
     assert client.post("/api/recordings", json={"name": "B", "sample_rate": RATE}).status_code == 507
+    headers = {"Content-Type": "application/octet-stream"}
+    file = client.post("/api/recordings/file", params={"name": "A"}, content=file_of(sound, RATE), headers=headers)
+    assert file.status_code == 507
     monkeypatch.undo()
     assert client.get("/api/recordings").json()[0]["duration_s"] == pytest.approx(1)
     assert appended(client, recording, RATE, sound[RATE:]).json()["duration_s"] == pytest.approx(2)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from typing import Annotated
 
 from fastapi import APIRouter, Body, Path, Query, Request, Response
@@ -58,13 +57,14 @@ async def load_recording(
     request: Request, store: Store, name: Annotated[str, Query(min_length=1, max_length=300)]
 ) -> Recorded:
     """A sound file of up to three hours as a recording; written to disk as it comes."""
-    with tempfile.TemporaryFile() as file:
-        size = 0
+    recordings, size = Recordings(store.path), 0
+    said = request.headers.get("content-length", "0")
+    with recordings.incoming(int(said) if said.isdigit() else 0) as file:
         async for part in request.stream():
             await run_in_threadpool(file.write, part)
             size += len(part)
         file.seek(0)
-        return await run_in_threadpool(Recordings(store.path).load, name, file, size)
+        return await run_in_threadpool(recordings.load, name, file, size)
 
 
 @router.get("/{recording}/wave")

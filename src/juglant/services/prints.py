@@ -67,7 +67,7 @@ def printed(track: Track, what: PrintOf) -> Samples:
     _named(track, what)
     if what.of in ("hit", "layer"):
         if what.of == "hit" and what.part == KICK_ID:
-            audio = heard_kick(track).audio
+            audio = heard_kick(track).audio * 10 ** (track.kick_part.gain_db / 20)
         else:
             audio = stroke_audio(track, what.part, velocity=HARDEST, robin=0, layer_id=what.layer)
         rows = np.atleast_2d(audio)
@@ -95,7 +95,7 @@ def source_key(track: Track, what: PrintOf) -> str:
         return stroke_key(track, what.part, velocity=HARDEST, robin=0, layer_id=what.layer)
     if what.of in ("hit", "layer"):
         own = stroke_key(track, what.part, velocity=HARDEST, robin=0, layer_id=what.layer)
-        heard = f"{own} {track.carve.model_dump_json()} {track.sheet.model_dump_json()}"
+        heard = f"{own} {track.carve.model_dump_json()} {track.sheet.bpm}"
     else:
         heard = json.dumps(track.model_dump(mode="json", exclude=NOT_HEARD))
     return hashlib.sha256(heard.encode()).hexdigest()[:24]

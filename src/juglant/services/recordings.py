@@ -12,6 +12,7 @@ import secrets
 import shutil
 import tempfile
 from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from itertools import pairwise
 from pathlib import Path
@@ -151,12 +152,26 @@ class Recordings:
             raise InvalidAudio("a recording is three hours long at the most: begin another one")
         self._room_for(len(data))
         block = np.frombuffer(data, "<f4")
-        with path.open("r+b") as file:
-            file.seek(at_frame * width)
-            file.write(np.nan_to_num(block, nan=0, posinf=0, neginf=0).astype("<f4").tobytes())
-            file.flush()
-            os.fsync(file.fileno())
+        try:
+            with path.open("r+b") as file:
+                file.seek(at_frame * width)
+                file.write(np.nan_to_num(block, nan=0, posinf=0, neginf=0).astype("<f4").tobytes())
+                file.flush()
+                os.fsync(file.fileno())
+        except OSError as error:
+            raise NoRoom(f"it could not be written ({error.strerror}): what was sent before is there") from None
         return self.the(recording)
+
+    @contextmanager
+    def incoming(self, size: int) -> Iterator[IO[bytes]]:
+        """A file on the same disk for what is on its way, gone afterwards; raises NoRoom where it would not fit, or does
+        not."""
+        self._room_for(size)
+        try:
+            with tempfile.TemporaryFile(dir=self.folder) as file:
+                yield file
+        except OSError as error:
+            raise NoRoom(f"it could not be written ({error.strerror}): nothing of it is kept") from None
 
     def load(self, name: str, source: IO[bytes], size: int) -> Recorded:
         """A sound file of any length, or a video's sound; raises InvalidAudio and NoRoom, and keeps nothing then."""

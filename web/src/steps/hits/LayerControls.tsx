@@ -90,6 +90,12 @@ export function LayerControls({ one, hit, layer, onChange, onHit }: Props) {
         )}
         own={(name) => ownRange(hit, control(name))}
       />
+      {source.engine === "take" && (source.alternates?.length ?? 0) > 1 && (
+        <p className="soft small mb-0">
+          {source.alternates?.length} recordings of one thing, each in its turn, those nearest to a stroke's strength;
+          From and Length move all of them.
+        </p>
+      )}
       {source.engine === "take" && <MakeIt key={one.id} one={one} />}
       {source.engine === "take" && <NearRecording key={layer.id} one={one} layer={layer} />}
     </section>
