@@ -132,7 +132,8 @@ class _Made:
     played: tuple[Played, ...]
 
 
-@newest(6)
+# A take of a hundred seconds in two channels is 77 MB: no more of them than one works at.
+@newest(2)
 def _part(take: str) -> Part:
     """Pure: a take never changes."""
     found = find_take(take)
@@ -213,7 +214,7 @@ def _struck_s(track: Track, part: TrackPart, read: Pattern, duration_s: float) -
     return [read.bar_s + (turn * length + one.at_beats) * beat_s for turn in turns for one in track.played(part)]
 
 
-@newest(6)
+@newest(2)
 def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[float, ...], hint_bpm: float) -> _Made:
     part = _part(take)
     own_strokes(part, how.row)
