@@ -89,6 +89,21 @@ def test_every_control_is_heard(client: TestClient, state: dict, loop: str, how:
     assert 10 * np.log10(np.sum((after - before) ** 2) / np.sum(before**2)) > -60
 
 
+def test_how_even_it_is_then_is_measured_in_what_was_made(client: TestClient, state: dict) -> None:
+    time = np.arange(round(0.7 * RATE)) / RATE
+    tone = np.sin(2 * np.pi * 60 * time) * np.minimum(1, time / 0.002)
+    sound = 1e-6 * np.random.default_rng(0).standard_normal(6 * RATE)
+    for number, fall in enumerate((0.04, 0.04, 0.08, 0.04, 0.06, 0.04, 0.04)):
+        at = round((0.1 + 0.8 * number) * RATE)
+        sound[at : at + time.size] += 0.5 * tone * np.exp(-time / fall)
+    take = sent(client, file_of(sound, RATE, subtype="FLOAT"), name="Lengths.wav").json()["id"]
+    before = client.get(f"/api/takes/{take}/strokes").json()["even"]["length_pct"]
+    after = [post(client, state, take, "reworked", length_pct=share).json()["even"]["length_pct"] for share in (50, 100)]
+    assert before > 20
+    assert before > after[0] > after[1]
+    assert after[1] < 0.35 * before
+
+
 def test_another_loops_groove_is_taken_over(client: TestClient, state: dict) -> None:
     step = 60 / BPM / 4
     straight, swung = (np.zeros(round(16 * step * RATE)) for _ in range(2))

@@ -21,7 +21,7 @@ from juglant.core.hit.rework import (
     silenced_at,
     velocities,
 )
-from juglant.core.measure.drum_part import RowEvenness, Which, evenness_of, in_band
+from juglant.core.measure.drum_part import RowEvenness, Which, evenness_of, in_band, with_falls
 from juglant.core.measure.level import db, true_peak
 from juglant.core.measure.pattern import ROWS, STEPS_A_BEAT, Pattern, Row
 from juglant.core.memory import newest
@@ -294,7 +294,8 @@ def reworked(shelf: Shelf, track: Track, take: str, how: Rework) -> Reworked:
     low, high = outline(mono, COLUMNS)
     return Reworked(
         done=made.done,
-        even=evenness_of(mono, list(made.part.strokes), how.row, sample_rate=rate),
+        # Measured as it is now, lengths too.
+        even=evenness_of(mono, with_falls(mono, list(made.part.strokes), rate), how.row, sample_rate=rate),
         played=made.played,
         changed=_changes(_part(take).mono, mono, rate),
         peak_db=round(db(true_peak(made.part.audio)), 2),

@@ -136,10 +136,10 @@ def drum_strokes(mono: Samples, *, sample_rate: int) -> list[DrumStroke]:
                 clipped=one.clipped,
             )
         )
-    return _fallen(mono, out, sample_rate)
+    return with_falls(mono, out, sample_rate)
 
 
-def _fallen(mono: Samples, strokes: list[DrumStroke], rate: int) -> list[DrumStroke]:
+def with_falls(mono: Samples, strokes: list[DrumStroke], rate: int) -> list[DrumStroke]:
     """Strokes that ring no further than to 40 dB under their own loudest, in the band of their row."""
     hop = max(1, round(HOP_S * rate))
     out = list(strokes)
