@@ -104,6 +104,23 @@ def test_how_even_it_is_then_is_measured_in_what_was_made(client: TestClient, st
     assert after[1] < 0.5 * before
 
 
+def test_some_of_the_small_events_are_meant_and_the_others_stay(client: TestClient, state: dict) -> None:
+    loop, _ = made_loop("broken", BPM, 1)
+    step, small = 60 / BPM / 4, 0.04 * kit(2)["snare"]
+    places = [round(at * step * RATE) for at in (3, 11, 19)]
+    for at in places:
+        loop[at : at + small.size] += small
+    take = sent(client, file_of(loop, RATE, subtype="FLOAT"), name="Small.wav").json()["id"]
+    found = [one for one in client.get(f"/api/takes/{take}/strokes").json()["strokes"] if one["incidental"]]
+    assert len(found) == 3
+    shown = post(client, state, take, "reworked", small_db=-60, small=[found[0]["number"]]).json()
+    assert shown["done"] == ["1 small event between the strokes taken out"]
+    made = audio_of(post(client, state, take, "reworked.wav", small_db=-60, small=[found[0]["number"]]).content)
+    changed = [np.max(np.abs((made - loop)[at : at + 3000])) > 1e-3 for at in places]
+    assert changed == [True, False, False]
+    assert "nothing between its strokes" in post(client, state, take, "reworked", small_db=-60, small=[]).text
+
+
 def test_another_loops_groove_is_taken_over(client: TestClient, state: dict) -> None:
     step = 60 / BPM / 4
     straight, swung = (np.zeros(round(16 * step * RATE)) for _ in range(2))

@@ -72,7 +72,12 @@ def test_a_drum_part_is_worked_over_heard_and_kept(server: Server, tabs: Callabl
     expect(panel.get_by_role("img", name="Beatwork: 19 strokes, 3 small between them")).to_be_visible()
     expect(panel.get_by_role("button", name="Keep it worked over")).to_be_disabled()
     panel.get_by_label("Row").select_option("snare")
-    panel.get_by_label("Small events").fill("-60")
+    panel.get_by_role("slider", name="Small events").fill("-60")
+    events = panel.get_by_role("list", name="Small events").get_by_role("button", pressed=True)
+    expect(events).to_have_count(3)
+    events.first.click()
+    expect(panel.get_by_role("status").last).to_contain_text("2 small events between the strokes taken out")
+    panel.get_by_role("list", name="Small events").get_by_role("button", pressed=False).first.click()
     panel.get_by_label("Replaced by").select_option(label="Tom")
     panel.get_by_label("Old to new").fill("100")
     done = "3 small events between the strokes taken out; 4 strokes 100 % Tom"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Annotated
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -19,6 +20,7 @@ from juglant.core.hit.rework import (
     replaced,
     retimed,
     silenced_at,
+    small_events,
     velocities,
 )
 from juglant.core.measure.drum_part import RowEvenness, Which, evenness_of, in_band, with_falls
@@ -47,9 +49,9 @@ MOVED_MS = 0.05
 
 
 class Rework(BaseModel):
-    """What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out, the
-    row's strokes silenced where a part of the track plays, moved to the grid or to another loop's groove by a share, and
-    replaced by a hit of the track by a share."""
+    """What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out (small:
+    which, by their numbers; None: all), the row's strokes silenced where a part of the track plays, moved to the grid or to
+    another loop's groove by a share, and replaced by a hit of the track by a share."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     row: Which = "all"
@@ -57,6 +59,7 @@ class Rework(BaseModel):
     landing_pct: float = Field(default=0, ge=0, le=100)
     length_pct: float = Field(default=0, ge=0, le=100)
     small_db: float = Field(default=0, ge=QUIETEST_DB, le=LOUDEST_DB)
+    small: tuple[Annotated[int, Field(ge=1, le=100_000)], ...] | None = Field(default=None, max_length=5000)
     under: str | None = Field(default=None, max_length=40, pattern=PART_PATTERN)
     timed_pct: float = Field(default=0, ge=0, le=100)
     groove: str | None = Field(default=None, pattern=ID_PATTERN)
@@ -224,8 +227,8 @@ def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[floa
         shares = {"level": how.level_pct, "landing": how.landing_pct, "length": how.length_pct}
         done.append("evened: " + ", ".join(f"{what} by {share:g} %" for what, share in shares.items() if share))
     if how.small_db:
-        part = incidental_by(part, how.small_db)
-        count = sum(one.incidental for one in part.strokes)
+        part = incidental_by(part, how.small_db, how.small)
+        count = len(small_events(part, how.small))
         what = (
             "taken out"
             if how.small_db <= QUIETEST_DB

@@ -7664,9 +7664,9 @@ export interface components {
         };
         /**
          * Rework
-         * @description What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out, the
-         *     row's strokes silenced where a part of the track plays, moved to the grid or to another loop's groove by a share, and
-         *     replaced by a hit of the track by a share.
+         * @description What is done, in this order: the row evened by a share, what is small between the strokes raised or taken out (small:
+         *     which, by their numbers; None: all), the row's strokes silenced where a part of the track plays, moved to the grid or to
+         *     another loop's groove by a share, and replaced by a hit of the track by a share.
          */
         Rework: {
             /**
@@ -7706,6 +7706,8 @@ export interface components {
              * @default 100
              */
             share_pct: number;
+            /** Small */
+            small?: number[] | null;
             /**
              * Small Db
              * @default 0
@@ -7782,6 +7784,8 @@ export interface components {
              * @default 100
              */
             share_pct: number;
+            /** Small */
+            small?: number[] | null;
             /**
              * Small Db
              * @default 0

@@ -190,9 +190,14 @@ def _retuned(part: Part, row: Which, own: dict[int, DrumStroke], figures: RowEve
     return replace(part, audio=audio)
 
 
-def incidental_by(part: Part, by_db: float) -> Part:
-    """Small events between the strokes raised or lowered; at -60 dB they are gone."""
-    small = [one for one in part.strokes if one.incidental]
+def small_events(part: Part, only: tuple[int, ...] | None = None) -> list[DrumStroke]:
+    """What is between the strokes, all of it or those of some numbers."""
+    return [one for one in part.strokes if one.incidental and (only is None or one.number in only)]
+
+
+def incidental_by(part: Part, by_db: float, only: tuple[int, ...] | None = None) -> Part:
+    """Small events between the strokes raised or lowered, all or some of them; at -60 dB they are gone."""
+    small = small_events(part, only)
     gain = 0.0 if by_db <= SILENT_DB else 10 ** (by_db / 20)
     if not small:
         raise InvalidAudio("there is nothing between its strokes: no event is 12 dB under those of its row")

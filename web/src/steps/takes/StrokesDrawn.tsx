@@ -65,11 +65,16 @@ const ACCENT = 96;
 const GHOST = 40;
 
 /** The track with strokes of a part where small events of a loop are, its sixteenths; what is written there stays. */
-export function withSmall(track: Track, id: string, found: DrumStrokes, velocity: number): Track {
+export function withSmall(
+  track: Track,
+  id: string,
+  found: Pick<DrumStrokes, "bpm" | "bar_s">,
+  small: Pick<Seen, "at_s">[],
+  velocity: number,
+): Track {
   const step = 60 / (found.bpm ?? track.sheet.bpm) / 4;
   const bars = track.sheet.bars * 4;
-  const beats = found.strokes
-    .filter((one) => one.incidental)
+  const beats = small
     .map((one) => Math.round((one.at_s - found.bar_s) / step) / 4)
     .map((beat) => ((beat % bars) + bars) % bars);
   return withHit(track, id, (one) => {
@@ -79,24 +84,23 @@ export function withSmall(track: Track, id: string, found: DrumStrokes, velocity
 }
 
 /** Small events of a loop accented with a hit of the track, or played softly by it as ghosts. */
-export function Between({ take, found }: { take: ListedTake; found: DrumStrokes }) {
+export function Between({ take, found, small }: { take: ListedTake; found: DrumStrokes; small: Seen[] }) {
   const editor = useEditor();
   const { say } = useNotices();
   const parts = hitsOf(editor.track).filter((one) => one.role !== "context" && one.role !== "rumble" && !one.doubles);
   const [id, setId] = useState<string | null>(null);
   const chosen = parts.find((one) => one.id === id) ?? parts.find((one) => one.role === "hat") ?? parts[0];
-  const small = found.strokes.filter((one) => one.incidental).length;
-  if (!small || found.untimed || !chosen) return null;
+  if (!small.length || found.untimed || !chosen) return null;
   const write = (velocity: number, what: string) => {
     const label = `${what} of ${take.name} by ${chosen.name}`.slice(0, 78);
     const before = chosen.strokes.length;
-    const made = withSmall(editor.track, chosen.id, found, velocity);
+    const made = withSmall(editor.track, chosen.id, found, small, velocity);
     const more = (made.parts.find((one) => one.id === chosen.id)?.strokes.length ?? before) - before;
     if (!more) {
       say({ text: `${chosen.name} plays at every one of them already: nothing is written.` });
       return;
     }
-    editor.edit(label, (track) => withSmall(track, chosen.id, found, velocity));
+    editor.edit(label, (track) => withSmall(track, chosen.id, found, small, velocity));
     say({
       text: `${chosen.name} has ${figure(more, "")} ${more === 1 ? "stroke" : "strokes"} more, where ${take.name} is small.`,
       undo: editor.undo,

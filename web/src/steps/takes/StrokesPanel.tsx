@@ -25,6 +25,7 @@ const PLAIN: Rework = {
   landing_pct: 0,
   length_pct: 0,
   small_db: 0,
+  small: null,
   under: null,
   timed_pct: 0,
   groove: null,
@@ -38,6 +39,9 @@ const pct = (value: number) => figure(value, "%");
 /** A row's choice: what there is of it. */
 const rowName = (row: Rework["row"], found: DrumStrokes | undefined) =>
   row === "all" ? "everything" : `${row}: ${found?.counts[row] ?? 0}`;
+
+/** Whether a small event is meant: all are where none is chosen. */
+const meant = (how: Rework, number: number) => how.small === null || how.small.includes(number);
 
 /** How even a row is, in words. */
 function evenSaid(even: RowEvenness): string {
@@ -79,6 +83,8 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
   const outliers = (after?.even ?? found?.even)?.strokes.filter((one) => one.out.length) ?? [];
   const small = found?.strokes.filter((one) => one.incidental) ?? [];
   const timed = found && !found.untimed;
+  const hearStroke = ({ at_s: begin_s, end_s }: { at_s: number; end_s: number }) =>
+    hear(`take ${take.id} ${begin_s} ${end_s} ${rate}`, () => api.impactSound(take.id, { begin_s, end_s }, rate));
   const keepIt = () =>
     keep(
       () => api.rework(state.id, take.id, how, `${take.name.slice(0, 30)} worked`),
@@ -129,11 +135,7 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
             after={after}
             row={how.row}
             width={width}
-            onHear={(stroke) =>
-              hear(`take ${take.id} ${stroke.at_s} ${stroke.end_s} ${rate}`, () =>
-                api.impactSound(take.id, { begin_s: stroke.at_s, end_s: stroke.end_s }, rate),
-              )
-            }
+            onHear={hearStroke}
           />
         )}
       </div>
@@ -187,7 +189,37 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
                 step={1}
                 onChange={(small_db) => set({ small_db })}
               />
-              <Between take={take} found={found} />
+              <Between take={take} found={found} small={small.filter((one) => meant(how, one.number))} />
+              <ul className="small-events" aria-label="Small events">
+                {small.map((one) => (
+                  <li key={one.number}>
+                    <button
+                      type="button"
+                      className="btn btn-plain"
+                      aria-pressed={meant(how, one.number)}
+                      aria-label={`Small event at ${figure(one.at_s, "s")}, ${figure(one.level_db, "dB")}`}
+                      title="Pressed: meant by what stands before"
+                      onClick={() => {
+                        const now = how.small ?? small.map((each) => each.number);
+                        const without = now.filter((each) => each !== one.number);
+                        set({ small: without.length < now.length ? without : [...now, one.number] });
+                      }}
+                    >
+                      <span className="mono">
+                        {figure(one.at_s, "s")} {figure(one.level_db, "dB")}
+                      </span>
+                    </button>
+                    <button
+                      type="button"
+                      className="btn btn-plain"
+                      aria-label={`Hear the small event at ${figure(one.at_s, "s")}`}
+                      onClick={() => hearStroke(one)}
+                    >
+                      ▸
+                    </button>
+                  </li>
+                ))}
+              </ul>
             </fieldset>
           )}
           <fieldset className="work-line">
@@ -259,6 +291,20 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
                 .join(", ")}
               ; peak {figure(after.peak_db, "dBTP")}.
             </p>
+          )}
+          {after && after.played.length > 0 && (
+            <details className="small">
+              <summary>Each stroke that is played</summary>
+              <ol className="played" aria-label="Strokes that are played">
+                {after.played.map((one) => (
+                  <li key={one.at_s} className="mono">
+                    {figure(one.at_s, "s")}, velocity {one.velocity}
+                    {one.offset_ms ? `, ${figure(one.offset_ms, "ms", { sign: true })}` : ""}
+                    {one.turned ? ", turned" : ""}
+                  </li>
+                ))}
+              </ol>
+            </details>
           )}
           <div className="bench-head mt-2">
             <button
