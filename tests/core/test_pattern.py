@@ -111,3 +111,13 @@ def test_what_has_no_pattern_is_refused_in_words(sound: np.ndarray, said: str) -
     assert found.refused is not None
     assert said in found.refused
     assert found.hits == ()
+
+
+def test_faint_events_out_of_time_and_swing_leave_the_tempo_exact() -> None:
+    for bpm in (92.0, 126.0, 171.5):
+        loop, _ = made_loop("broken", bpm)
+        small = 0.03 * kit(2)["snare"]
+        for step in (3.5, 11.5, 19.5):
+            at = round(step * 60 / bpm / 4 * RATE)
+            loop[at : at + small.size] += small
+        assert read_pattern(loop, sample_rate=RATE, hint_bpm=bpm).bpm == pytest.approx(bpm, abs=0.03)

@@ -39,7 +39,7 @@ HAT_OVER_DB, KICK_OVER_DB, SNARE_UNDER_DB = -3.0, -4.0, -10.0
 STROKE_FALLS_DB, STROKE_APART_DB, TOGETHER_DB, LOW_FALLS_DB = 3.0, 8.0, 3.0, 1.5
 QUIET_DB, FAINTEST_DB = -70.0, {"kick": -30.0, "snare": -30.0, "hat": -40.0}
 # A tempo that was read is made so much more exact at the most.
-MOST_STRAIGHTENED = 0.006
+MOST_STRAIGHTENED, OUT_OF_TIME = 0.006, 0.2
 # Shorter than this no band can be told from another.
 LEAST_TOLD_S = 0.02
 # A bass is there where lows go on sounding so far under the loudest between strokes, in so much of the time.
@@ -291,10 +291,14 @@ def _grid(found: _Onsets, chosen: dict[Row, Which], bpm: float, fit: float) -> _
 def _straightened(found: _Onsets, grid: _Grid) -> float:
     """The tempo by a line through what is on the grid, each sixteenth of the beat as late as it is played: a swung loop
     runs as fast as a straight one."""
-    place = grid.steps % STEPS_A_BEAT
-    # Each of the four has its own lateness: what is common to all four is how time goes on.
+    place, step_s = grid.steps % STEPS_A_BEAT, 60 / grid.bpm / STEPS_A_BEAT
+    off_s = found.at_s - grid.phase_s - grid.steps * step_s
     above = below = 0.0
-    for own in (place == one for one in range(STEPS_A_BEAT)):
+    for number in range(STEPS_A_BEAT):
+        own = place == number
+        if own.any():
+            # What is on no sixteenth is out of time, and says nothing of it.
+            own &= np.abs(off_s - np.median(off_s[own])) < OUT_OF_TIME * step_s
         steps, at_s, weight = grid.steps[own], found.at_s[own], found.weight[own]
         if steps.size > 1:
             middle = np.average(steps, weights=weight)
