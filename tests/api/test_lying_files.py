@@ -295,5 +295,5 @@ def test_takes_are_listed_from_what_was_stored_of_them(client: TestClient, monke
         raise AssertionError("a list reads no sound")
 
     monkeypatch.setattr("juglant.services.takes.Shelf.find", read)
-    shelf = {"tags": [], "tracks": [], "kept": [], "made_of": None}
+    shelf = {"tags": [], "tracks": [], "kept": [], "made_of": None, "changed": False}
     assert client.get("/api/takes").json() == [{**loaded, "notes": [], **shelf}]
