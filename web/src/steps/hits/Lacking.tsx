@@ -93,7 +93,7 @@ export function Lacking({ one }: { one: Part }) {
               <th>Adds elsewhere</th>
               <th>Landing</th>
               <th>In mono</th>
-              <th />
+              <th>Heard and added</th>
             </tr>
           </thead>
           <tbody>

@@ -113,7 +113,7 @@ export function Alternates({ takes, onUsed }: { takes: ListedTake[]; onUsed: () 
                 <th>Strength</th>
                 <th>Evened by</th>
                 <th>Moved by</th>
-                <th />
+                <th>Left out because</th>
               </tr>
             </thead>
             <tbody>

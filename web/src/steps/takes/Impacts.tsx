@@ -129,7 +129,7 @@ export function Impacts({ take, long = false }: { take: Pick<LoadedTake, "id" | 
                 <th>To the next</th>
                 <th>Serves</th>
                 <th>Against it</th>
-                <th aria-label="Use" />
+                <th>Use</th>
               </tr>
             </thead>
             <tbody>
@@ -140,10 +140,15 @@ export function Impacts({ take, long = false }: { take: Pick<LoadedTake, "id" | 
                       type="button"
                       className="btn btn-plain text-nowrap heard"
                       aria-pressed={one.number === chosen}
-                      aria-label={`Hear impact ${one.number}`}
                       onClick={() => strike(one)}
                     >
-                      {padLabel(at) && <kbd>{padLabel(at)}</kbd>} {one.number}
+                      {padLabel(at) && (
+                        <span aria-hidden="true">
+                          <kbd>{padLabel(at)}</kbd>{" "}
+                        </span>
+                      )}
+                      <span className="visually-hidden">Hear impact </span>
+                      {one.number}
                     </button>
                   </td>
                   <td className="mono">{figure(1000 * one.impact.begin_s, "ms")}</td>

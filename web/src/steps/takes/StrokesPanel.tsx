@@ -197,7 +197,6 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
                       type="button"
                       className="btn btn-plain"
                       aria-pressed={meant(how, one.number)}
-                      aria-label={`Small event at ${figure(one.at_s, "s")}, ${figure(one.level_db, "dB")}`}
                       title="Pressed: meant by what stands before"
                       onClick={() => {
                         const now = how.small ?? small.map((each) => each.number);
@@ -205,17 +204,14 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
                         set({ small: without.length < now.length ? without : [...now, one.number] });
                       }}
                     >
+                      <span className="visually-hidden">Small event at </span>
                       <span className="mono">
                         {figure(one.at_s, "s")} {figure(one.level_db, "dB")}
                       </span>
                     </button>
-                    <button
-                      type="button"
-                      className="btn btn-plain"
-                      aria-label={`Hear the small event at ${figure(one.at_s, "s")}`}
-                      onClick={() => hearStroke(one)}
-                    >
-                      ▸
+                    <button type="button" className="btn btn-plain" onClick={() => hearStroke(one)}>
+                      <span className="visually-hidden">Hear the small event at {figure(one.at_s, "s")}</span>
+                      <span aria-hidden="true">▸</span>
                     </button>
                   </li>
                 ))}
