@@ -39,11 +39,12 @@ def thirds_db(sound: np.ndarray) -> dict[float, float]:
     return {one: 10 * np.log10(max(each / power.sum(), 1e-15)) for one, each in inside.items()}
 
 
-SOURCES = [
-    as_source("Right", noise(2000, 17000)),
-    as_source("Low", noise(60, 200)),
-    as_source("Middle", noise(300, 900)),
-]
+def sources() -> list[Source]:
+    """Named where they are looked for by whoever asks: only the newest places are known."""
+    spans = {"Right": (2000, 17000), "Low": (60, 200), "Middle": (300, 900)}
+    return [as_source(name, noise(*ends)) for name, ends in spans.items()]
+
+
 BODY = KICKS[0].hit.model_copy(update={"layers": (KICKS[0].hit.layers[1],)})
 
 
@@ -61,7 +62,7 @@ def test_what_is_missing_is_what_was_taken_away() -> None:
 
 def test_the_sound_that_has_it_comes_first_and_brings_it_and_nothing_else() -> None:
     lack = lacks_of(BODY, "kick", sample_rate=RATE, bpm=BPM)[0]
-    found = brought(BODY, "kick", lack, SOURCES, sample_rate=RATE, bpm=BPM)
+    found = brought(BODY, "kick", lack, sources(), sample_rate=RATE, bpm=BPM)
     assert found[0].name == "Right"
     best = found[0]
     before, after = (render_hit(each, sample_rate=RATE, bpm=BPM) for each in (BODY, best.hit))
@@ -87,7 +88,7 @@ def test_the_sound_that_has_it_comes_first_and_brings_it_and_nothing_else() -> N
 @pytest.mark.parametrize(("hit", "role"), [(TOMS[0].hit, "snare"), (SNARES[0].hit, "kick"), (CLAPS[1].hit, "snare")])
 def test_on_other_hits_nothing_in_its_range_is_raised_by_more_than_is_said(hit: Hit, role: str) -> None:
     for lack in lacks_of(hit, role, sample_rate=RATE, bpm=BPM):  # type: ignore[arg-type]
-        for one in brought(hit, role, lack, SOURCES, sample_rate=RATE, bpm=BPM):  # type: ignore[arg-type]
+        for one in brought(hit, role, lack, sources(), sample_rate=RATE, bpm=BPM):  # type: ignore[arg-type]
             was, now = (render_hit(each, sample_rate=RATE, bpm=BPM).mono for each in (hit, one.hit))
             energies = [np.sum(each**2) for each in (was, now)]
             ranges = band_ranges(role) or {}  # type: ignore[arg-type]
@@ -121,4 +122,4 @@ def test_silence_an_unknown_role_and_a_full_hit_are_refused_in_words() -> None:
         lacks_of(BODY, "rumble", sample_rate=RATE, bpm=BPM)
     full = Hit(layers=tuple(BODY.layers[0].model_copy(update={"id": f"l{n}"}) for n in range(16)))
     with pytest.raises(InvalidTrack, match="up to 16"):
-        brought(full, "kick", lacks_of(BODY, "kick", sample_rate=RATE, bpm=BPM)[0], SOURCES, sample_rate=RATE, bpm=BPM)
+        brought(full, "kick", lacks_of(BODY, "kick", sample_rate=RATE, bpm=BPM)[0], sources(), sample_rate=RATE, bpm=BPM)
