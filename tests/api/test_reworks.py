@@ -246,6 +246,31 @@ def test_a_hit_under_another_is_shown_as_it_is_made(client: TestClient, state: d
     assert client.get(address, params={"by": "tom", "share_pct": 140}).status_code == 422
 
 
+def test_each_part_is_named_by_its_own_name_in_what_is_done(client: TestClient, state: dict, loop: str) -> None:
+    names = {one: part_of(state["track"], one)["name"] for one in ("clap", "tom")}
+    assert names["clap"] != names["tom"]
+    how = {"row": "snare", "under": "clap", "by": "tom", "share_pct": 60}
+    alone = post(client, state, loop, "reworked", row="snare", under="clap").json()["done"]
+    both = post(client, state, loop, "reworked", **how).json()["done"]
+    assert alone[0].endswith(f"silenced where {names['clap']} plays")
+    assert both[0] == alone[0]
+    assert f"60 % {names['tom']}" in both[1]
+
+
+@pytest.mark.parametrize(("part", "role"), [("kick", "kick"), ("clap", "clap"), ("tom", "tom")])
+def test_what_a_hit_lacks_is_told_for_its_own_role_where_none_is_asked(
+    client: TestClient, state: dict, part: str, role: str
+) -> None:
+    address = f"/api/tracks/{state['id']}/revisions/{state['revision']}/hits/{part}/lacking"
+    shown = client.get(address).json()
+    assert shown["role"] == role == part_of(state["track"], part)["role"]
+    assert role in shown["roles"]
+    assert shown == client.get(address, params={"role": role}).json()
+    other = client.get(address, params={"role": "hat"}).json()
+    assert other["role"] == "hat"
+    assert other["lacks"] != shown["lacks"]
+
+
 def test_a_loop_is_taken_apart_as_one_step_that_is_said_and_undone(client: TestClient, state: dict, loop: str) -> None:
     body = order(state["edition"], "dissect", take=loop, name="Loop", bpm=BPM, gesture="g")
     answer = client.post(f"/api/tracks/{state['id']}/commands", json=body)

@@ -74,6 +74,13 @@ def test_a_gate_closes_after_each_and_leaves_its_beginning(falls_db: float) -> N
     assert np.max(np.abs(np.diff(made))) <= 1.01 * np.max(np.abs(np.diff(wet)))
 
 
+def test_sides_that_cancel_in_mono_are_gated_all_the_same() -> None:
+    wet = in_a_room(struck(), 0.8, -14)
+    made = gated(np.stack([wet, -wet]), falls_db=30, sample_rate=RATE)
+    np.testing.assert_allclose(made[0], gated(wet[None], falls_db=30, sample_rate=RATE)[0])
+    np.testing.assert_array_equal(made[1], -made[0])
+
+
 def test_nothing_is_read_of_nothing() -> None:
     for sound in (np.zeros(RATE), np.zeros(3), kit(0)["kick"][:100]):
         found = rings_in(sound, sample_rate=RATE)

@@ -114,10 +114,10 @@ def get_lacking(
     number: Number,
     hit_id: HitId,
     store: Store,
-    role: Role,
+    role: Role | None = None,
     which: Annotated[int, Query(ge=0, le=16)] = 0,
 ) -> Lacking:
-    """What a hit lacks for a role, and the sounds that bring one of these; nothing is stored."""
+    """What a hit lacks for a role (none given: its own) and the sounds that bring one of these; nothing is stored."""
     return lacking(Shelf(store.path), store.track_at(track_id, number), hit_id, role, which)
 
 

@@ -11,6 +11,8 @@ from juglant.api.takes import LONGEST_FILE_S, SOUND, Cuts, Rate
 from juglant.api.tracks import ERRORS, Request_, Store
 from juglant.core.model.ids import Role
 from juglant.core.synth.takes import ID_PATTERN
+from juglant.formats.film import LONGEST_S
+from juglant.formats.takes import HIGHEST_RATE
 from juglant.services.data import DataSheet, data_sheet
 from juglant.services.impacts import Impacts
 from juglant.services.recordings import Begun, Recorded, Recordings, RecordingWave
@@ -19,7 +21,7 @@ from juglant.services.takes import HEARD_S, LoadedTake, Shelf
 router = APIRouter(prefix="/api/recordings", responses=ERRORS)
 RecordingPath = Annotated[str, Path(pattern=ID_PATTERN)]
 SAMPLES = {"requestBody": {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
-MOST_FRAMES = 3 * 3600 * 768000
+MOST_FRAMES = int(LONGEST_S * HIGHEST_RATE)
 LongMs = Annotated[float, Query(ge=0, le=1000 * LONGEST_FILE_S, allow_inf_nan=False)]
 
 

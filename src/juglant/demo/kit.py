@@ -13,9 +13,9 @@ from juglant.core.model.low_group import LowGroup
 from juglant.core.model.part import Part
 from juglant.core.model.strokes import Stroke
 from juglant.core.model.track import Track
+from juglant.core.music.tempo import BEATS_PER_BAR
 from juglant.core.plans.ducks import plan_targets
 
-BAR_BEATS = 4
 # Role, starting point, name, level in the loop, strokes of a bar.
 Parts = tuple[tuple[Role, str, str, float, tuple[tuple[float, int], ...]], ...]
 PARTS: Parts = (
@@ -61,7 +61,7 @@ def _parts(track: Track, parts: Parts) -> tuple[Part, ...]:
         start = measured_start(next(one for one in STARTS if (one.role, one.name) == (role, start_name)), track.sheet)
         strokes = tuple(
             Stroke(at_beats=first + at, velocity=velocity)
-            for first in range(0, track.sheet.length_beats, BAR_BEATS)
+            for first in range(0, track.sheet.length_beats, BEATS_PER_BAR)
             for at, velocity in bar
         )
         hit_id = name.lower().replace(" ", "-")

@@ -11,8 +11,8 @@ import soundfile
 
 from juglant.core.errors import InvalidAudio
 
-# Three hours in two channels at a usual rate: more of it than anybody cuts a hit from.
-MOST_DECODED_FRAMES = 3 * 3600 * 48000
+# A recording is three hours long at the most: more than anybody cuts a hit from.
+LONGEST_S = 3 * 3600.0
 NO_SOUND = "this is a video without any sound: load one that has some, or its sound as WAV or FLAC"
 BROKEN = (
     "this is a video, or sound in a container for video, and it cannot be read: export its sound as WAV or FLAC and load "
@@ -66,10 +66,8 @@ def _decode(
                     raise InvalidAudio(BROKEN)
                 file.write(block)
                 written += len(block)
-            if written > MOST_DECODED_FRAMES:
-                raise InvalidAudio(
-                    "the sound of this video is over three hours long: export the part you want and load that"
-                )
+            if written > LONGEST_S * file.samplerate:
+                raise InvalidAudio(TOO_LONG)
     except av.FFmpegError:
         # It breaks off: what came is used as it is.
         if not written:

@@ -115,20 +115,25 @@ def impacts_of(shelf: Shelf, take: str, role: Role) -> Impacts:
     )
 
 
+def edged(stretch: Samples, name: str, *, sample_rate: int) -> Samples:
+    """A stretch of a recording as it is cut, (channels, frames): its start as it is, its end faded over 5 ms; raises
+    InvalidAudio where it is empty."""
+    if stretch.shape[1] < 2:
+        raise InvalidAudio(f"{name} is empty: its end lies at or before its beginning, or behind the sound")
+    return np.stack([with_edges(row, start_ms=START_MS, end_ms=FADE_MS, sample_rate=sample_rate) for row in stretch])
+
+
 def cut_takes(shelf: Shelf, take: str, cuts: tuple[Cut, ...]) -> list[LoadedTake]:
     """Stretches of a take as takes of their own, to the sample; raises NotFound, and InvalidAudio for one that is empty.
 
     The start is as it is recorded, which is silent where it was cut at a turn of the wave; the end fades over 5 ms.
     """
-    audio, out = shelf.the(take), []
-    rate, frames = audio.sample_rate, audio.audio.shape[1]
-    stretches = [(round(one.begin_s * rate), min(frames, round(one.end_s * rate)), one.name) for one in cuts]
-    for first, last, name in stretches:
-        if last - first < 2:
-            raise InvalidAudio(f"{name} is empty: its end lies at or before its beginning, or behind the sound")
-    for first, last, name in stretches:
-        rows = audio.audio[:, first:last]
-        part = np.stack([with_edges(row, start_ms=START_MS, end_ms=FADE_MS, sample_rate=rate) for row in rows])
-        made_of = MadeOf(way="cut", take=take, begin_s=first / rate)
-        out.append(shelf.keep(name, TakeAudio(part, rate), made_of=made_of))
-    return out
+    audio = shelf.the(take)
+    rate, parts = audio.sample_rate, []
+    for one in cuts:
+        first, last = round(one.begin_s * rate), round(one.end_s * rate)
+        parts.append((one.name, first / rate, edged(audio.audio[:, first:last], one.name, sample_rate=rate)))
+    return [
+        shelf.keep(name, TakeAudio(part, rate), made_of=MadeOf(way="cut", take=take, begin_s=begin_s))
+        for name, begin_s, part in parts
+    ]

@@ -52,9 +52,14 @@ def _of_engines(role: Role) -> list[Source]:
     ]
 
 
-def lacking(shelf: Shelf, track: Track, part: str, role: Role, which: int) -> Lacking:
-    """What a hit lacks, and sounds for one lack by its place; raises NoSuchPart and InvalidTrack."""
-    hit, sheet = track.hit_of(part).hit, track.sheet
+def lacking(shelf: Shelf, track: Track, part: str, asked: Role | None, which: int) -> Lacking:
+    """What a hit lacks for a role (None: its own, where recorded ones are known), and sounds for one lack by its place.
+
+    Raises NoSuchPart and InvalidTrack.
+    """
+    own, hit, sheet = track.hit_of(part).role, track.hit_of(part).hit, track.sheet
+    known: list[Role] = [one for one in RECORDED if one == own]
+    role = asked or (known[0] if known else "percussion")
     found = _lacks(hit, role, sheet.sample_rate, sheet.bpm)
     made: tuple[Brought, ...] = ()
     if which < len(found):

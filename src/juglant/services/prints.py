@@ -15,7 +15,7 @@ from juglant.core.model.ids import KICK_ID, PART_PATTERN
 from juglant.core.model.stem import StemRef
 from juglant.core.model.track import Track
 from juglant.core.model.velocity import HARDEST
-from juglant.core.music.tempo import MOST_BARS, frame_at
+from juglant.core.music.tempo import BEATS_PER_BAR, MOST_BARS, frame_at
 from juglant.core.signal.envelope import with_edges
 from juglant.core.synth.takes import TakeAudio
 from juglant.core.types import Samples
@@ -24,7 +24,7 @@ from juglant.services.takes import LONGEST_NAME, ListedTake, LoadedTake, MadeOf,
 from juglant.services.tracks import Workspace
 from juglant.store.errors import NotFound
 
-BAR_BEATS, SILENT, EDGE_MS = 4, 1e-7, 2.0
+SILENT, EDGE_MS = 1e-7, 2.0
 # What says nothing of how a track sounds.
 NOT_HEARD = {"name", "intended"}
 
@@ -75,7 +75,7 @@ def printed(track: Track, what: PrintOf) -> Samples:
         whole = render_stems(track).loop if what.of == "everything" else heard_stem(track, StemRef(what.part))
         sheet = track.sheet
         bars = (what.from_bar, what.from_bar + what.bars)
-        ends = [frame_at(bar * BAR_BEATS, sheet.bpm, sheet.sample_rate) for bar in bars]
+        ends = [frame_at(bar * BEATS_PER_BAR, sheet.bpm, sheet.sample_rate) for bar in bars]
         rows = np.atleast_2d(whole)[:, ends[0] : ends[1]]
         if rows.shape[1] < 2:
             raise InvalidAudio(f"the track has {sheet.bars} bars: choose one of them to begin with")

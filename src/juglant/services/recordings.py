@@ -30,19 +30,18 @@ from juglant.core.memory import elsewhere, newest
 from juglant.core.model.ids import Role
 from juglant.core.pictures.strip import rounded
 from juglant.core.progress import steps
-from juglant.core.signal.envelope import with_edges
 from juglant.core.synth.take import LONGEST_MS
 from juglant.core.synth.takes import ID_LENGTH, TakeAudio
 from juglant.core.types import Samples
-from juglant.formats.film import is_film, sound_into
+from juglant.formats.film import LONGEST_S, is_film, sound_into
 from juglant.formats.quiet import quiet_decoder
 from juglant.formats.takes import HIGHEST_RATE, LOWEST_RATE, NOT_AUDIO
-from juglant.services.impacts import FADE_MS, START_MS, Cut, Impacts, Weighed, heard_of, ranked, weighed
+from juglant.services.impacts import Cut, Impacts, Weighed, edged, heard_of, ranked, weighed
 from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf, heard_wav, plain_name
 from juglant.store.errors import NoRoom, NotFound
 
 FOLDER, SAMPLES, ABOUT, PART = ".recordings", ".f32", ".json", ".part"
-MOST_S, BYTES, MOST_CHANNELS = 3 * 3600.0, 4, 2
+BYTES, MOST_CHANNELS = 4, 2
 COLUMNS, BLOCK_FRAMES, HEAD_BYTES = 720, 1 << 17, 64
 # So much of the disk stays free for everything else.
 KEPT_FREE_BYTES = 200_000_000
@@ -148,7 +147,7 @@ class Recordings:
             raise InvalidAudio(f"{len(data)} bytes are no whole frames of {width} bytes")
         if at_frame > have:
             raise InvalidAudio(f"{have} frames are there and these begin at {at_frame}: send what is between first")
-        if at_frame + len(data) // width > MOST_S * about.sample_rate:
+        if at_frame + len(data) // width > LONGEST_S * about.sample_rate:
             raise InvalidAudio("a recording is three hours long at the most: begin another one")
         self._room_for(len(data))
         block = np.frombuffer(data, "<f4")
@@ -194,12 +193,12 @@ class Recordings:
                 if not LOWEST_RATE <= rate <= HIGHEST_RATE:
                     raise InvalidAudio(f"its sample rate is {rate} Hz; {LOWEST_RATE} to {HIGHEST_RATE} Hz are read")
                 channels = min(MOST_CHANNELS, file.channels)
-                self._room_for(BYTES * channels * max(0, min(file.frames, int(MOST_S * rate))))
+                self._room_for(BYTES * channels * max(0, min(file.frames, int(LONGEST_S * rate))))
                 written = 0
                 for block in file.blocks(blocksize=BLOCK_FRAMES, dtype="float32", always_2d=True):
                     out.write(np.nan_to_num(block[:, :channels], nan=0, posinf=0, neginf=0).astype("<f4").tobytes())
                     written += len(block)
-                    if written > MOST_S * rate:
+                    if written > LONGEST_S * rate:
                         raise InvalidAudio("it is over three hours long: export the part you want and load that")
             if not written:
                 raise InvalidAudio("the file has no samples: its header is all there is; export it again")
@@ -253,7 +252,7 @@ class Recordings:
         path, about = self._about(recording)
         rate, frames = about.sample_rate, path.stat().st_size // (BYTES * about.channels)
         first = min(max(0, round(from_s * rate)), max(0, frames - 1))
-        last = min(frames, max(first + 1, round(min(to_s, MOST_S) * rate)))
+        last = min(frames, max(first + 1, round(min(to_s, LONGEST_S) * rate)))
         columns = min(COLUMNS, max(1, last - first))
         edges = np.linspace(first, last, columns + 1).astype(int)
         low, high = np.zeros(columns), np.zeros(columns)
@@ -268,7 +267,7 @@ class Recordings:
         """Impacts of a recording, the best for a role first; long work, told and stopped. Raises NotFound, InvalidAudio."""
         path, about = self._about(recording)
         frames = path.stat().st_size // (BYTES * about.channels)
-        shown = self.wave(recording, 0, MOST_S)
+        shown = self.wave(recording, 0, LONGEST_S)
         found = _found(str(path), about.name, about.channels, frames, about.sample_rate)
         return Impacts(
             take=recording,
@@ -289,10 +288,7 @@ class Recordings:
             if one.end_s - one.begin_s > LONGEST_MS / 1000:
                 raise InvalidAudio(f"{one.name} is over {LONGEST_MS / 1000:.0f} s long: cut less of it")
             audio = self.audio(recording, round(one.begin_s * rate), round(one.end_s * rate))
-            if audio.shape[1] < 2:
-                raise InvalidAudio(f"{one.name} is empty: its end lies at or before its beginning, or behind the sound")
-            edged = [with_edges(row, start_ms=START_MS, end_ms=FADE_MS, sample_rate=rate) for row in audio]
-            parts.append((one, np.stack(edged)))
+            parts.append((one, edged(audio, one.name, sample_rate=rate)))
         said = f"from {about.name}"
         return [
             shelf.keep(one.name, TakeAudio(part, rate), made_of=MadeOf(way="cut", begin_s=one.begin_s, said=said))

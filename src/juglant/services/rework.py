@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from juglant.core.errors import InvalidAudio
 from juglant.core.hit.rework import (
+    GONE_DB,
     Part,
     Played,
     evened,
@@ -40,7 +41,7 @@ from juglant.services.patterns import pattern_read
 from juglant.services.takes import LONGEST_NAME, LoadedTake, MadeOf, Shelf, heard_wav
 
 COLUMNS, BAR_STEPS = 720, 16
-QUIETEST_DB, LOUDEST_DB = -60.0, 12.0
+LOUDEST_DB = 12.0
 # Parts of the spectrum in which it is told what else was changed, Hz.
 TOLD_HZ = {"below 120 Hz": (None, 120.0), "120 Hz to 2 kHz": (120.0, 2000.0), "above 2 kHz": (2000.0, None)}
 SILENT_DB = -120.0
@@ -58,7 +59,7 @@ class Rework(BaseModel):
     level_pct: float = Field(default=0, ge=0, le=100)
     landing_pct: float = Field(default=0, ge=0, le=100)
     length_pct: float = Field(default=0, ge=0, le=100)
-    small_db: float = Field(default=0, ge=QUIETEST_DB, le=LOUDEST_DB)
+    small_db: float = Field(default=0, ge=GONE_DB, le=LOUDEST_DB)
     small: tuple[Annotated[int, Field(ge=1, le=100_000)], ...] | None = Field(default=None, max_length=5000)
     under: str | None = Field(default=None, max_length=40, pattern=PART_PATTERN)
     timed_pct: float = Field(default=0, ge=0, le=100)
@@ -90,7 +91,8 @@ class SeenStroke(BaseModel):
 
 class Strokes(BaseModel):
     """A take as a drum part: its strokes, how even a row is, and how many strokes each row has; bar_s: where its bar 1
-    is; untimed: why no tempo was read, None where one was."""
+    is; untimed: why no tempo was read, None where one was;
+    gone_db, loudest_db: small events are moved by so much, the least of which leaves nothing."""
 
     model_config = ConfigDict(frozen=True)
     take: str
@@ -103,6 +105,8 @@ class Strokes(BaseModel):
     bar_s: float
     untimed: str | None
     bass: bool
+    gone_db: float
+    loudest_db: float
     low: tuple[float, ...]
     high: tuple[float, ...]
 
@@ -126,6 +130,14 @@ class Reworked(BaseModel):
     peak_db: float
     low: tuple[float, ...]
     high: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class _Names:
+    """What the parts of the track are called: the one a row is silenced under, the one it is replaced by."""
+
+    under: str = ""
+    by: str = ""
 
 
 @dataclass(frozen=True)
@@ -169,6 +181,8 @@ def strokes_of(shelf: Shelf, take: str, row: Which, hint_bpm: float | None) -> S
         bar_s=read.bar_s,
         untimed=read.refused,
         bass=read.bass,
+        gone_db=GONE_DB,
+        loudest_db=LOUDEST_DB,
         low=low,
         high=high,
     )
@@ -218,7 +232,7 @@ def _struck_s(track: Track, part: TrackPart, read: Pattern, duration_s: float) -
 
 
 @newest(2)
-def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[float, ...], hint_bpm: float) -> _Made:
+def _made(take: str, how: Rework, hit: Hit | None, names: _Names, struck: tuple[float, ...], hint_bpm: float) -> _Made:
     part = _part(take)
     own_strokes(part, how.row)
     done: list[str] = []
@@ -231,13 +245,13 @@ def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[floa
         count = len(small_events(part, how.small))
         what = (
             "taken out"
-            if how.small_db <= QUIETEST_DB
+            if how.small_db <= GONE_DB
             else f"{'raised' if how.small_db > 0 else 'lowered'} by {abs(how.small_db):g} dB"
         )
         done.append(f"{count} small {'event' if count == 1 else 'events'} between the strokes {what}")
     if how.under is not None:
         part, count = silenced_at(part, how.row, list(struck))
-        done.append(f"{count} {'stroke' if count == 1 else 'strokes'} silenced where {name} plays")
+        done.append(f"{count} {'stroke' if count == 1 else 'strokes'} silenced where {names.under} plays")
     if how.timed_pct:
         groove = {} if how.groove is None else groove_of(_timed(how.groove, Rework(), hint_bpm))
         moved = retimed(part, _places(part, how.row, _timed(take, how, hint_bpm), groove), how.timed_pct)
@@ -254,7 +268,7 @@ def _made(take: str, how: Rework, hit: Hit | None, name: str, struck: tuple[floa
         part, played = replaced(part, how.row, hit, share_pct=how.share_pct, aligned=how.aligned, bpm=hint_bpm)
         fitted, turned = sum(one.offset_ms != 0 for one in played), sum(one.turned for one in played)
         done.append(
-            f"{len(played)} {'stroke' if len(played) == 1 else 'strokes'} {how.share_pct:g} % {name}"
+            f"{len(played)} {'stroke' if len(played) == 1 else 'strokes'} {how.share_pct:g} % {names.by}"
             + (f", {fitted} moved" if fitted else "")
             + (f", {turned} turned" if turned else "")
         )
@@ -265,16 +279,16 @@ def _asked(shelf: Shelf, track: Track, take: str, how: Rework) -> _Made:
     shelf.the(take)
     if how.groove is not None:
         shelf.the(how.groove)
-    names, hit, struck = list[str](), None, tuple[float, ...]()
+    names, hit, struck = _Names(), None, tuple[float, ...]()
     how = _plain(how)
     if how.under is not None:
         part, read = track.hit_of(how.under), _timed(take, how, track.sheet.bpm)
-        names.append(part.name)
+        names = replace(names, under=part.name)
         struck = tuple(_struck_s(track, part, read, _part(take).audio.shape[1] / _part(take).sample_rate))
     if how.by is not None:
-        names.append(track.hit_of(how.by).name)
-        hit = track.hit_of(how.by).hit
-    return _made(take, how, hit, names[-1] if names else "", struck, track.sheet.bpm)
+        by = track.hit_of(how.by)
+        names, hit = replace(names, by=by.name), by.hit
+    return _made(take, how, hit, names, struck, track.sheet.bpm)
 
 
 def _plain(how: Rework) -> Rework:

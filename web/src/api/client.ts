@@ -115,7 +115,7 @@ export const api = {
         signal,
       }),
     ),
-  lacking: (id: string, revision: number, hit_id: string, role: Role, which: number, { signal }: Signal) =>
+  lacking: (id: string, revision: number, hit_id: string, role: Role | null, which: number, { signal }: Signal) =>
     unwrap(
       client.GET("/api/tracks/{track_id}/revisions/{number}/hits/{hit_id}/lacking", {
         params: { path: { track_id: id, number: revision, hit_id }, query: { role, which } },

@@ -1335,7 +1335,7 @@ export interface paths {
         };
         /**
          * Get Lacking
-         * @description What a hit lacks for a role, and the sounds that bring one of these; nothing is stored.
+         * @description What a hit lacks for a role (none given: its own) and the sounds that bring one of these; nothing is stored.
          */
         get: operations["get_lacking_api_tracks__track_id__revisions__number__hits__hit_id__lacking_get"];
         put?: never;
@@ -9262,7 +9262,8 @@ export interface components {
         /**
          * Strokes
          * @description A take as a drum part: its strokes, how even a row is, and how many strokes each row has; bar_s: where its bar 1
-         *     is; untimed: why no tempo was read, None where one was.
+         *     is; untimed: why no tempo was read, None where one was;
+         *     gone_db, loudest_db: small events are moved by so much, the least of which leaves nothing.
          */
         Strokes: {
             /** Bar S */
@@ -9278,8 +9279,12 @@ export interface components {
             /** Duration S */
             duration_s: number;
             even: components["schemas"]["RowEvenness"];
+            /** Gone Db */
+            gone_db: number;
             /** High */
             high: number[];
+            /** Loudest Db */
+            loudest_db: number;
             /** Low */
             low: number[];
             /**
@@ -17787,8 +17792,8 @@ export interface operations {
     };
     get_lacking_api_tracks__track_id__revisions__number__hits__hit_id__lacking_get: {
         parameters: {
-            query: {
-                role: "kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord";
+            query?: {
+                role?: ("kick" | "snare" | "clap" | "hat" | "open hat" | "tom" | "percussion" | "rumble" | "sub" | "chord") | null;
                 which?: number;
             };
             header?: never;

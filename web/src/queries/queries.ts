@@ -199,7 +199,7 @@ export const reinforcedQuery = (
   );
 
 /** What a hit lacks, with the sounds of the shelf as it is: asked again when it is opened. */
-export const lackingQuery = (id: string, revision: number, hitId: string, role: Role, which: number) =>
+export const lackingQuery = (id: string, revision: number, hitId: string, role: Role | null, which: number) =>
   queryOptions({
     queryKey: ["lacking", id, revision, hitId, role, which],
     queryFn: ({ signal }) => api.lacking(id, revision, hitId, role, which, { signal }),

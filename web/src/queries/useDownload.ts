@@ -10,6 +10,15 @@ export interface Download {
   get: (address: string) => Promise<void>;
 }
 
+/** A file handed to the browser under a name. */
+export function handOver(file: Blob, name: string) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(file);
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+}
+
 /** A file that the server makes, which takes seconds: it is said while it is made, once it is handed over, and where it failed. */
 export function useDownload(): Download {
   const [now, setNow] = useState<Pick<Download, "state" | "said">>({ state: "idle", said: "" });
@@ -25,11 +34,7 @@ export function useDownload(): Download {
       const file = await answer.blob();
       const encoded = NAMED.exec(answer.headers.get("content-disposition") ?? "")?.[1] ?? "download.zip";
       const name = decodeURIComponent(encoded);
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(file);
-      link.download = name;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+      handOver(file, name);
       setNow({ state: "done", said: `${name} is handed to your browser: ${(file.size / 1e6).toFixed(1)} MB` });
     } catch (error) {
       const why = error instanceof TypeError ? "the server does not answer" : (error as Error).message;

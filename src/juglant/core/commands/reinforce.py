@@ -8,7 +8,7 @@ from pydantic import Field
 
 from juglant.core.commands.command import Done, OfHit
 from juglant.core.errors import InvalidTrack
-from juglant.core.hit.reinforced import Reinforced, reinforced
+from juglant.core.hit.reinforced import LOWS_HZ, Reinforced, reinforced
 from juglant.core.model.ids import BASS_PART, KICK_ID, PART_PATTERN
 from juglant.core.model.part import Part
 from juglant.core.model.track import Track
@@ -54,7 +54,7 @@ def said_of(made: Reinforced) -> tuple[str, ...]:
     """How it was fitted, and what else it changed."""
     fitted = [f"moved by {made.offset_ms:+.2f} ms" if made.offset_ms else "", "turned upside down" if made.turned else ""]
     how = " and ".join(one for one in fitted if one) or "as it begins"
-    changed = [f"peak {made.peak_db:+.1f} dB", f"below 120 Hz {made.lows_db:+.1f} dB"]
+    changed = [f"peak {made.peak_db:+.1f} dB", f"below {LOWS_HZ:g} Hz {made.lows_db:+.1f} dB"]
     if made.landing_before_hz and made.landing_after_hz:
         changed.append(f"lands at {made.landing_after_hz:.1f} Hz, before {made.landing_before_hz:.1f} Hz")
     elif made.landing_before_hz:

@@ -42,7 +42,7 @@ RISE_MS, FALL_MS = 1.0, 5.0
 # Two that are this alike where they meet are moved so that they add (this project's choice).
 ADDS = 0.5
 # A stroke that falls by more than this is as good as gone.
-SILENT_DB = -60.0
+GONE_DB = -60.0
 NEAR_S = 0.03
 MOST_EVENED_DB, MOST_EVENED_CENTS = 18.0, 300.0
 LENGTH_FALLS_DB = 40.0
@@ -198,7 +198,7 @@ def small_events(part: Part, only: tuple[int, ...] | None = None) -> list[DrumSt
 def incidental_by(part: Part, by_db: float, only: tuple[int, ...] | None = None) -> Part:
     """Small events between the strokes raised or lowered, all or some of them; at -60 dB they are gone."""
     small = small_events(part, only)
-    gain = 0.0 if by_db <= SILENT_DB else 10 ** (by_db / 20)
+    gain = 0.0 if by_db <= GONE_DB else 10 ** (by_db / 20)
     if not small:
         raise InvalidAudio("there is nothing between its strokes: no event is 12 dB under those of its row")
     return replace(part, audio=part.audio + _changed(part, "all", small, lambda _, time: np.full(time.size, gain)))
@@ -262,7 +262,7 @@ def retimed(part: Part, to_s: dict[int, float], share_pct: float) -> Part:
     return replace(part, audio=out, strokes=tuple(strokes))
 
 
-def strengths(part: Part, row: Which) -> dict[int, float]:
+def _strengths(part: Part, row: Which) -> dict[int, float]:
     """How far each stroke of a row is under its loudest, dB, 0 and up, by its number."""
     own = own_strokes(part, row)
     figures = {
@@ -278,7 +278,7 @@ def velocities(part: Part, row: Which, range_db: float) -> dict[int, int]:
     span = max(range_db, 1e-9)
     return {
         number: max(SOFTEST, round(HARDEST - (HARDEST - SOFTEST) * min(1.0, under / span)))
-        for number, under in strengths(part, row).items()
+        for number, under in _strengths(part, row).items()
     }
 
 

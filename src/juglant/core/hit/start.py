@@ -10,9 +10,9 @@ from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.ids import Role
 from juglant.core.model.strokes import Stroke
 from juglant.core.model.velocity import Velocity, VelocityMap
+from juglant.core.music.tempo import BEATS_PER_BAR
 from juglant.core.synth.registry import AnyEngine
 
-BAR_BEATS = 4
 # Beats of a bar and strengths (common practice in four-to-the-floor; a first pattern to change).
 USUAL: dict[Role, tuple[tuple[float, int], ...]] = {
     "kick": ((0, 127), (1, 127), (2, 127), (3, 127)),
@@ -90,7 +90,7 @@ def usual_strokes(role: Role, length_beats: int) -> tuple[Stroke, ...]:
     """The usual pattern of a role over a loop."""
     return tuple(
         Stroke(at_beats=bar + at, velocity=velocity)
-        for bar in range(0, length_beats, BAR_BEATS)
+        for bar in range(0, length_beats, BEATS_PER_BAR)
         for at, velocity in USUAL[role]
     )
 

@@ -15,6 +15,7 @@ from scipy import signal as filters
 
 from juglant.core.measure.drum_part import drum_strokes
 from juglant.core.measure.impacts import Impact, find_impacts, loudest_db
+from juglant.core.measure.stereo import for_measuring
 from juglant.core.types import Samples
 
 # A room is heard above this: below it a drum's own skin rings as long.
@@ -51,7 +52,8 @@ def rings_in(sound: Samples, *, sample_rate: int) -> Rings:
     free = sum((each.after_s or (sound.size / sample_rate - each.onset_s)) >= FREE_S for each in found)
     # Most of those that could tell do.
     told = len(rooms) > free / 2
-    tails = [db for db in (_tail_before(sound, one, sample_rate) for one in found) if db is not None]
+    floor_db = _floor_db(sound, sample_rate)
+    tails = [db for db in (_tail_before(sound, one, floor_db, sample_rate) for one in found) if db is not None]
     return Rings(
         room_ms=round(float(np.median([ms for ms, _ in rooms])), 1) if told else None,
         room_db=round(float(np.median([db for _, db in rooms])), 1) if told else None,
@@ -114,22 +116,27 @@ def _room(sound: Samples, one: Impact, rate: int) -> tuple[float, float] | None:
     return room_ms, float(line[1]) - top
 
 
-def _tail_before(sound: Samples, one: Impact, rate: int) -> float | None:
+def _floor_db(sound: Samples, rate: int) -> float:
+    """How loud a recording is where it is quietest."""
+    hop = max(1, round(HOP_S * rate))
+    power = np.add.reduceat(sound**2, np.arange(0, sound.size, hop)) / hop
+    return 10 * float(np.log10(max(float(np.quantile(power, 0.05)), 1e-20)))
+
+
+def _tail_before(sound: Samples, one: Impact, floor_db: float, rate: int) -> float | None:
     """How loud what sounds right before an impact is re it, dB; None where that is no tail."""
     at = round(one.onset_s * rate)
     before = sound[max(0, at - round(BEFORE_S * rate)) : max(0, at - round(GUARD_S * rate))]
     if before.size < 8:
         return None
     here = 10 * float(np.log10(max(float(np.mean(before**2)), 1e-20)))
-    frames = np.add.reduceat(sound**2, np.arange(0, sound.size, max(1, round(HOP_S * rate)))) / max(1, round(HOP_S * rate))
-    floor = 10 * float(np.log10(max(float(np.quantile(frames, 0.05)), 1e-20)))
     under = here - loudest_db(sound, at, rate)
-    return under if under > TAIL_DB and here > floor + TAIL_OVER_FLOOR_DB else None
+    return under if under > TAIL_DB and here > floor_db + TAIL_OVER_FLOOR_DB else None
 
 
 def gated(audio: Samples, *, falls_db: float, sample_rate: int) -> Samples:
     """A recording, (channels, frames), closed after each impact once it has fallen by so much, open again at the next."""
-    mono, rate = audio.mean(axis=0), sample_rate
+    mono, rate = for_measuring(audio), sample_rate
     gain = np.ones(mono.size)
     hop = max(1, round(HOP_S * rate))
     for one in _strong(find_impacts(mono, sample_rate=rate), LEAST_OVER_GATE_DB - falls_db):

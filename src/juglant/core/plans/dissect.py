@@ -18,13 +18,13 @@ from juglant.core.measure.stereo import for_measuring
 from juglant.core.model.hit import Hit, Layer
 from juglant.core.model.sheet import Sheet
 from juglant.core.model.strokes import MOST_STROKES, Stroke
+from juglant.core.music.tempo import BEATS_PER_BAR
 from juglant.core.signal.crossover import low_branch
 from juglant.core.signal.filters import filter_signal
 from juglant.core.synth.takes import TakeAudio, find_take
 
 # The best slices of a row are played in turn; a stroke is moved off the grid by so much at most.
 MOST_SLICES, MOST_SHIFT_MS, HEARD_S = 8, 50.0, 0.6
-BAR_BEATS = 4
 # What a kick leaves under the others is below this; it is there where so much of what is low was there before (this
 # project's choice).
 LOW_CUT_HZ: dict[Row, float] = {"kick": 10.0, "snare": 150.0, "hat": 1000.0}
@@ -120,15 +120,15 @@ def _strokes(
         late = one.at / part.sample_rate - read.bar_s
         step = round(late / step_s)
         shift_ms = float(np.clip(1000 * (late - step * step_s), -MOST_SHIFT_MS, MOST_SHIFT_MS))
-        beat = (step / STEPS_A_BEAT) % (bars * BAR_BEATS)
+        beat = (step / STEPS_A_BEAT) % (bars * BEATS_PER_BAR)
         stroke = Stroke(at_beats=beat, velocity=strengths[one.number], shift_ms=round(shift_ms, 2))
         known = places.get(beat)
         if known is None or known.velocity < stroke.velocity:
             places[beat] = stroke
     out = [
-        one.model_copy(update={"at_beats": beat + turn * bars * BAR_BEATS})
+        one.model_copy(update={"at_beats": beat + turn * bars * BEATS_PER_BAR})
         for turn in range(-(-sheet.bars // bars))
         for beat, one in places.items()
-        if beat + turn * bars * BAR_BEATS < sheet.length_beats
+        if beat + turn * bars * BEATS_PER_BAR < sheet.length_beats
     ]
     return tuple(sorted(out, key=lambda one: one.at_beats)[:MOST_STROKES])

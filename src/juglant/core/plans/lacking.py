@@ -33,7 +33,6 @@ THIRD = 2 ** (1 / 6)
 # A lack is filled to the range's lower end, never beyond it; what a layer adds elsewhere is weighed this much.
 ELSEWHERE_WEIGHT, TRIED, LEAST_HELP_DB = 1.0, 8, 0.5
 LEAST_ADDS, FADES = 0.35, 1e-9
-NEAR_MS = 60.0
 
 
 @dataclass(frozen=True)

@@ -1,46 +1,35 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../../api/client";
-import type { Hit, LackingView, Part, Role } from "../../api/types";
-import { usePlayer } from "../../audio/usePlayer";
+import type { LackingView, Part, Role } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { useNotices } from "../../frame/notices";
 import { useEditor } from "../../queries/editor";
 import { lackingQuery } from "../../queries/queries";
-import { placeKey, soundRole, withHit } from "./pads";
+import { soundRole, withHit } from "./pads";
+import { useHeardHit } from "./useHeardHit";
 
 type Lack = LackingView["lacks"][number];
 const spanOf = (one: Lack) => `${figure(one.low_hz, "Hz")} to ${figure(one.high_hz, "Hz")}`;
-const ROLES: Role[] = ["kick", "snare", "clap", "hat", "open hat", "tom", "percussion"];
 
 /** What a hit lacks for its role, in figures, and the sounds that bring just that: cut to it, fitted, one undo away. */
 export function Lacking({ one }: { one: Part }) {
   const editor = useEditor();
-  const [player] = usePlayer();
+  const { trouble, hear } = useHeardHit(one);
   const { say } = useNotices();
   const { state } = editor;
   const [open, setOpen] = useState(false);
-  const usual = soundRole(one.role);
-  const [role, setRole] = useState<Role>(ROLES.includes(usual) ? usual : "percussion");
+  const [asked, setRole] = useState<Role | null>(null);
   const [which, setWhich] = useState(0);
-  const [trouble, setTrouble] = useState<string | null>(null);
   const lacking = useQuery({
-    ...lackingQuery(state.id, state.revision, one.id, role, which),
+    ...lackingQuery(state.id, state.revision, one.id, asked, which),
     enabled: open,
     placeholderData: keepPreviousData,
     retry: false,
   });
   const found = lacking.isError ? undefined : lacking.data;
   const lack = found?.lacks[which];
-  const hear = (hit: Hit) => {
-    setTrouble(null);
-    void player
-      .strike(`brought ${one.id} ${placeKey(state.track, one)} ${JSON.stringify(hit)}`, () =>
-        api.sound(state.id, one.id, hit),
-      )
-      .catch((error) => setTrouble(String(error.message ?? error)));
-  };
+  const role = asked ?? found?.role ?? soundRole(one.role);
   return (
     <section className="panel mt-2" aria-label={`What ${one.name} lacks`}>
       <div className="bench-head">

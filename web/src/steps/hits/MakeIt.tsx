@@ -1,27 +1,25 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { api } from "../../api/client";
-import type { Hit, Making, MoveId, Part, Role } from "../../api/types";
-import { usePlayer } from "../../audio/usePlayer";
+import type { Making, MoveId, Part, Role } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { madeQuery } from "../../queries/queries";
 import { MadeBands } from "./MadeBands";
-import { aRole, placeKey, soundRole } from "./pads";
+import { aRole, soundRole } from "./pads";
+import { useHeardHit } from "./useHeardHit";
 import "./makeIt.css";
 
 /** A recorded hit made to serve as a role: every move it needs with its amount, switched, heard before and after, taken. */
 export function MakeIt({ one }: { one: Part }) {
   const editor = useEditor();
-  const [player] = usePlayer();
+  const { trouble, hear } = useHeardHit(one);
   const { state } = editor;
   const [open, setOpen] = useState(false);
   const [role, setRole] = useState<Role>(soundRole(one.role));
   const [off, setOff] = useState<MoveId[]>([]);
-  const [trouble, setTrouble] = useState<string | null>(null);
   const [follow, width] = useWidth(640);
   const made = useQuery({
     ...madeQuery(state.id, state.revision, one.id, role, off),
@@ -29,12 +27,6 @@ export function MakeIt({ one }: { one: Part }) {
     placeholderData: keepPreviousData,
     retry: false,
   });
-  const hear = (hit: Hit) =>
-    void player
-      .strike(`made ${one.id} ${placeKey(state.track, one)} ${JSON.stringify(hit)}`, () =>
-        api.sound(state.id, one.id, hit),
-      )
-      .catch((error) => setTrouble(String(error.message ?? error)));
   const found = made.data;
   const needed = found?.moves.filter((move) => move.needed) ?? [];
   return (

@@ -1,16 +1,15 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { api } from "../../api/client";
-import type { Hit, Part } from "../../api/types";
-import { usePlayer } from "../../audio/usePlayer";
+import type { Part } from "../../api/types";
 import { Choice } from "../../controls/Choice";
 import { figure } from "../../controls/figures";
 import { useEditor } from "../../queries/editor";
 import { reinforcedQuery } from "../../queries/queries";
 import { useSettled } from "../../queries/useSettled";
 import { Share } from "../takes/Share";
-import { hasRumble, hitsOf, placeKey } from "./pads";
+import { hasRumble, hitsOf } from "./pads";
+import { useHeardHit } from "./useHeardHit";
 
 const RESTED_MS = 200;
 const USUAL_PCT = 40;
@@ -18,7 +17,7 @@ const USUAL_PCT = 40;
 /** Another hit put under this one, or in its place: one ruler from old to new, as loud at every place of it. */
 export function Reinforce({ one }: { one: Part }) {
   const editor = useEditor();
-  const [player] = usePlayer();
+  const { trouble, hear } = useHeardHit(one);
   const { state } = editor;
   const others = hitsOf(editor.track).filter(
     (each) => each.id !== one.id && each.role !== "context" && !hasRumble(each.hit) && each.hit.layers.length > 0,
@@ -27,7 +26,6 @@ export function Reinforce({ one }: { one: Part }) {
   const [share, setShare] = useState(USUAL_PCT);
   const [fit, setFit] = useState(true);
   const [rests, setRests] = useState(true);
-  const [trouble, setTrouble] = useState<string | null>(null);
   const other = others.find((each) => each.id === id);
   const rested = useSettled(share, false, RESTED_MS);
   const made = useQuery({
@@ -38,14 +36,6 @@ export function Reinforce({ one }: { one: Part }) {
   });
   if (others.length === 0 || one.hit.layers.length === 0) return null;
   const found = other && !made.isError ? made.data : undefined;
-  const hear = (hit: Hit) => {
-    setTrouble(null);
-    void player
-      .strike(`under ${one.id} ${placeKey(state.track, one)} ${JSON.stringify(hit)}`, () =>
-        api.sound(state.id, one.id, hit),
-      )
-      .catch((error) => setTrouble(String(error.message ?? error)));
-  };
   const solved = found && rested === share && !made.isPlaceholderData;
   return (
     <section className="panel mt-2" aria-label={`Another hit under ${one.name}`}>

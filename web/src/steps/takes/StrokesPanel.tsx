@@ -9,6 +9,7 @@ import { useNotices } from "../../frame/notices";
 import { useWidth } from "../../plots/useWidth";
 import { useEditor } from "../../queries/editor";
 import { reworkedQuery, strokesQuery } from "../../queries/queries";
+import { handOver } from "../../queries/useDownload";
 import { useSettled } from "../../queries/useSettled";
 import { hitsOf } from "../hits/pads";
 import { Share } from "./Share";
@@ -18,7 +19,6 @@ import { useAsked } from "./useAsked";
 const RESTED_MS = 200;
 const NONE = "none";
 const GRID = "grid";
-const GONE_DB = -60;
 const PLAIN: Rework = {
   row: "all",
   level_pct: 0,
@@ -93,12 +93,9 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
   const midi = async () => {
     try {
       const file = await api.reworkedMidi(state.id, take.id, how);
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(new Blob([file], { type: "audio/midi" }));
-      link.download = `${take.name}.mid`;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
-      say({ text: `${link.download} is handed to your browser.` });
+      const name = `${take.name}.mid`;
+      handOver(new Blob([file], { type: "audio/midi" }), name);
+      say({ text: `${name} is handed to your browser.` });
     } catch (error) {
       failed(error);
     }
@@ -183,9 +180,9 @@ export function StrokesPanel({ take, all }: { take: ListedTake; all: ListedTake[
               <Share
                 label="Small events"
                 value={how.small_db}
-                said={how.small_db <= GONE_DB ? "taken out" : figure(how.small_db, "dB", { sign: true })}
-                min={GONE_DB}
-                max={12}
+                said={how.small_db <= found.gone_db ? "taken out" : figure(how.small_db, "dB", { sign: true })}
+                min={found.gone_db}
+                max={found.loudest_db}
                 step={1}
                 onChange={(small_db) => set({ small_db })}
               />
