@@ -88,3 +88,6 @@ def test_a_file_that_is_too_long_for_a_sound_is_kept_whole(server: Server, tabs:
     expect(row).to_have_count(0)
     page.get_by_role("button", name="Undo").filter(visible=True).last.click()
     expect(row).to_be_visible()
+    # A copy of the database alone would not have it: the sheet of one's data says so.
+    page.get_by_role("link", name="Your data").click()
+    expect(page.get_by_text("long recordings beside it; copying both is a backup")).to_be_visible()

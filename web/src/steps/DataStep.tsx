@@ -31,7 +31,11 @@ export function DataStep({ tracks, onOpen }: Props) {
     <>
       <div className="bench-head">
         <h2>Your data</h2>
-        <span className="soft">one file on this machine; copying it is a backup</span>
+        <span className="soft">
+          {data?.recordings.length
+            ? "one file on this machine, long recordings beside it; copying both is a backup"
+            : "one file on this machine; copying it is a backup"}
+        </span>
         <a className="btn btn-strong ms-auto" href={api.exportAddress} download>
           Export every track
         </a>
